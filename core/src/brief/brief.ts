@@ -1,0 +1,44 @@
+/** Who sees the piece and how close. */
+export type Purpose = 'game' | 'product' | 'closeup' | 'own';
+export const PURPOSES: Record<Purpose, string> = { game: 'game prop', product: 'product picture', closeup: 'close-up', own: 'own figures' };
+
+export interface Limits {
+  triangles: number;
+  /** Side of the texture, px. */
+  textureSize: number;
+  textureSets: number;
+  /** All textures with their levels, MB (10⁶ bytes). */
+  memoryMB: number;
+}
+
+export interface Brief {
+  purpose: Purpose;
+  /** Wanted real size, mm: x, y, z. */
+  sizeMm: [number, number, number];
+  /** From the lens to the nearest point of the piece, mm. */
+  closestMm: number;
+  pictureHeightPx: number;
+  lensMm: number;
+  /** Height of the picture in the camera, mm. */
+  sensorHeightMm: number;
+  /** Largest error of the outline that may show, px. */
+  errorPx: number;
+  limits: Limits;
+  /** ISO date, or null. */
+  deadline: string | null;
+  /** Figures a person set against the advice. */
+  overrides: { densityPxPerCm?: number; toleranceMm?: number };
+}
+
+/** Defaults by purpose; lens lengths and picture sizes are common practice, no source. */
+export function briefFor(purpose: Purpose): Brief {
+  const base = { purpose, sizeMm: [100, 100, 100] as [number, number, number], sensorHeightMm: 24, deadline: null, overrides: {} };
+  switch (purpose) {
+    case 'product':
+      return { ...base, closestMm: 900, pictureHeightPx: 1080, lensMm: 90, errorPx: 0.35, limits: { triangles: 60000, textureSize: 4096, textureSets: 1, memoryMB: 128 } };
+    case 'closeup':
+      return { ...base, closestMm: 300, pictureHeightPx: 1080, lensMm: 90, errorPx: 0.35, limits: { triangles: 120000, textureSize: 4096, textureSets: 2, memoryMB: 256 } };
+    default:
+      return { ...base, closestMm: 600, pictureHeightPx: 1080, lensMm: 35, errorPx: 1, limits: { triangles: 5000, textureSize: 1024, textureSets: 1, memoryMB: 16 } };
+  }
+}

@@ -1,0 +1,235 @@
+import { FormError } from '../errors';
+import { figure } from '../units/lengths';
+import { arcByBulge, arcByTangent, type Curve, curveLength, fillet, gap, largestFillet, line, meet, offset, type Point2, pointAt, shareOf, tangentAt, trim, turnBetween } from './curves';
+
+/** A corner of a profile: radius from the axis and height, mm. */
+export interface ProfilePoint {
+  id: string;
+  r: number;
+  y: number;
+  /** Radius of the rounded corner, mm; in both meshes. */
+  fillet?: number;
+}
+
+/** What joins a point to the next. `bulge` (mm, outward positive) is for `arc`; `tangent` continues the one before it. */
+export interface ProfileSegment {
+  id: string;
+  /** The patch's name: `wall`, `rim`, `foot`. */
+  name: string;
+  kind: 'line' | 'arc' | 'tangent';
+  bulge?: number;
+}
+
+export interface Profile {
+  points: ProfilePoint[];
+  /** One fewer than points: from the foot upward on the outside. */
+  segments: ProfileSegment[];
+}
+
+/** A ring engraved into a straight segment, in the high mesh only. */
+export interface EngravedRing {
+  segment: string;
+  /** Share 0…1 of the way along the segment. */
+  at: number;
+  width: number;
+  depth: number;
+}
+
+/** How a profile becomes a body: as it is, closed to the axis, or with an inside wall. */
+export type Body = 'open' | 'solid' | 'wall';
+
+/** One curve of the finished profile with the patch it makes. */
+export interface Stretch {
+  curve: Curve;
+  patch: string;
+  /** Key of its count of segments, for arcs. */
+  count: string;
+  /** The corner before this stretch is sharp. */
+  sharpBefore: boolean;
+}
+
+const SHARP = (8 * Math.PI) / 180;
+
+/** The curves of the drawn profile, before any rounding. @throws FormError in one sentence */
+export function drawnCurves(profile: Profile): { curves: Curve[]; names: string[]; fillets: number[]; ids: string[] } {
+  const { points, segments } = profile;
+  if (points.length < 2) throw new FormError('profile/points', 'A profile needs at least two points.');
+  if (segments.length !== points.length - 1)
+    throw new FormError('profile/segments', `A profile of ${points.length} points needs ${points.length - 1} segments, not ${segments.length}.`);
+  for (const [i, p] of points.entries()) {
+    if (!Number.isFinite(p.r) || !Number.isFinite(p.y)) throw new FormError('profile/number', `Point ${i + 1} of the profile has no position.`);
+    if (p.r < 0) throw new FormError('profile/radius', `Point ${i + 1} lies ${figure(-p.r)} mm on the other side of the axis; its radius must be 0 or more.`);
+  }
+  const curves: Curve[] = [];
+  for (const [i, s] of segments.entries()) {
+    const [a, b]: [Point2, Point2] = [[points[i].r, points[i].y], [points[i + 1].r, points[i + 1].y]];
+    if (gap(a, b) < 1e-6) throw new FormError('profile/double', `Points ${i + 1} and ${i + 2} of the profile are in the same place.`);
+    if (s.kind === 'arc') curves.push(arcByBulge(a, b, s.bulge ?? 0));
+    else if (s.kind === 'tangent' && i > 0) curves.push(arcByTangent(a, b, tangentAt(curves[i - 1], 1)));
+    else curves.push(line(a, b));
+  }
+  return { curves, names: segments.map((s) => s.name), fillets: points.map((p) => p.fillet ?? 0), ids: segments.map((s) => s.id) };
+}
+
+export interface ProfileOptions {
+  body: Body;
+  /** Thickness of the inside wall, mm, for `wall`. */
+  wall?: number;
+  /** For the high mesh: radius given to every corner still sharp, mm (as much of it as fits). */
+  edgeRadius?: number;
+  rings?: readonly EngravedRing[];
+}
+
+/**
+ * The finished outline of a turned body: drawn curves, rounded corners, closed or walled, with the high mesh's edges and
+ * engraved rings when asked for.
+ *
+ * @returns stretches in order; `closed` when the outline comes back to its start
+ * @throws FormError `profile/…` naming the corner and the largest radius or wall that fits
+ */
+export function outlineOf(profile: Profile, options: ProfileOptions): { stretches: Stretch[]; closed: boolean } {
+  const drawn = drawnCurves(profile);
+  let list = drawn.curves.map((curve, i): Stretch => ({ curve, patch: drawn.names[i], count: drawn.ids[i], sharpBefore: true }));
+  const corners = drawn.fillets.map((radius, i) => ({ radius, id: profile.points[i].id, number: i + 1 }));
+
+  const rounded: Stretch[] = [list[0]];
+  for (let i = 1; i < list.length; i++) {
+    const before = rounded[rounded.length - 1];
+    const { radius, id, number } = corners[i];
+    if (radius <= 0) {
+      rounded.push(list[i]);
+      continue;
+    }
+    const made = fillet(before.curve, list[i].curve, radius);
+    if (!made) {
+      const most = largestFillet(before.curve, list[i].curve);
+      throw new FormError('profile/fillet', `A radius of ${figure(radius)} mm does not fit at point ${number}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`, { radiusMm: radius, mostMm: most });
+    }
+    before.curve = made[0];
+    rounded.push({ curve: made[1], patch: `${list[i].patch} edge`, count: `${id}.fillet`, sharpBefore: false });
+    rounded.push({ ...list[i], curve: made[2] });
+  }
+  list = rounded.filter((s) => curveLength(s.curve) > 1e-7);
+
+  let closed = false;
+  const first = list[0].curve.a;
+  const last = list[list.length - 1].curve.b;
+  const flat = (a: Point2, b: Point2, patch: string): Stretch => ({ curve: line(a, b), patch, count: patch, sharpBefore: true });
+  if (options.body === 'solid') {
+    if (first[0] > 1e-9) list.unshift(flat([0, first[1]], first, 'foot cap'));
+    if (last[0] > 1e-9) list.push(flat(last, [0, last[1]], 'top cap'));
+  } else if (options.body === 'wall') {
+    const inner = insideWall(list, options.wall ?? 0);
+    const [innerTop, innerFoot] = [inner[0].curve.a, inner[inner.length - 1].curve.b];
+    if (gap(last, innerTop) > 1e-7) list.push(flat(last, innerTop, 'rim'));
+    list.push(...inner);
+    if (gap(innerFoot, first) > 1e-7 && !(innerFoot[0] < 1e-9 && first[0] < 1e-9)) list.push(flat(innerFoot, first, 'foot rim'));
+    closed = !(first[0] < 1e-9);
+  }
+
+  if (options.rings?.length) list = engrave(list, options.rings, drawn.ids);
+  if (options.edgeRadius) list = roundAll(list, options.edgeRadius, closed);
+  markSharp(list, closed);
+  return { stretches: list, closed };
+}
+
+/** The outline moved inward by the wall and run back from the top to the foot. */
+function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
+  if (!(wall > 0)) throw new FormError('profile/wall', 'An inside wall needs a thickness above 0 mm.');
+  const tooThick = (i: number) =>
+    new FormError('profile/wall', `A wall of ${figure(wall)} mm does not fit inside “${list[i].patch}”; the inside would cross itself there.`, { wallMm: wall });
+  const moved = list.map((s, i) => {
+    const c = offset(s.curve, wall);
+    if (!c) throw tooThick(i);
+    return c;
+  });
+  const start = list[0].curve.a;
+  const end = list[list.length - 1].curve.b;
+  // Ends on the axis stay on it: the moved curve is cut where it meets r = 0.
+  const axis = line([0, -1e6], [0, 1e6]);
+  const joints: Point2[] = [];
+  for (let i = 0; i + 1 < moved.length; i++) {
+    if (Math.abs(turnBetween(list[i].curve, list[i + 1].curve)) < 1e-6) joints.push(moved[i].b);
+    else {
+      const near = meet(moved[i], moved[i + 1]).sort((a, b) => gap(a, list[i].curve.b) - gap(b, list[i].curve.b))[0];
+      if (!near) throw tooThick(i);
+      joints.push(near);
+    }
+  }
+  const onAxis = (c: Curve, p: Point2): Point2 => meet(c, axis).sort((a, b) => gap(a, p) - gap(b, p))[0] ?? p;
+  const from = start[0] < 1e-9 ? onAxis(moved[0], start) : moved[0].a;
+  const to = end[0] < 1e-9 ? onAxis(moved[moved.length - 1], end) : moved[moved.length - 1].b;
+  const inside: Stretch[] = [];
+  for (let i = 0; i < moved.length; i++) {
+    const a = i === 0 ? from : joints[i - 1];
+    const b = i === moved.length - 1 ? to : joints[i];
+    const [s, t] = [shareOf(moved[i], a), shareOf(moved[i], b)];
+    if (t - s <= 1e-9 || a[0] < -1e-9 || b[0] < -1e-9) throw tooThick(i);
+    const cut = trim(moved[i], s, t);
+    const back: Curve = cut.kind === 'line' ? line(b, a) : { ...cut, a: b, b: a, sweep: -cut.sweep };
+    inside.unshift({ curve: { ...back, a: b, b: a } as Curve, patch: `${list[i].patch} inside`, count: `${list[i].count}.inside`, sharpBefore: true });
+  }
+  return inside;
+}
+
+/** Cuts each ring into its straight segment as an arc that dips inward. */
+function engrave(list: Stretch[], rings: readonly EngravedRing[], ids: readonly string[]): Stretch[] {
+  const out: Stretch[] = [];
+  for (const s of list) {
+    const mine = rings.filter((g) => g.segment === s.count && ids.includes(g.segment)).sort((a, b) => a.at - b.at);
+    if (mine.length === 0 || s.curve.kind !== 'line') {
+      out.push(s);
+      continue;
+    }
+    const long = curveLength(s.curve);
+    let done = 0;
+    for (const [i, g] of mine.entries()) {
+      const from = g.at - g.width / 2 / long;
+      const to = g.at + g.width / 2 / long;
+      if (from <= done + 1e-6 || to >= 1 - 1e-6)
+        throw new FormError('profile/ring', `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.patch}”.`, { widthMm: g.width });
+      out.push({ ...s, curve: trim(s.curve, done, from) });
+      out.push({ curve: arcByBulge(pointAt(s.curve, from), pointAt(s.curve, to), -g.depth), patch: s.patch, count: `${s.count}.ring${i}`, sharpBefore: true });
+      done = to;
+    }
+    out.push({ ...s, curve: trim(s.curve, done, 1) });
+  }
+  return out;
+}
+
+/** Rounds every corner still sharp with as much of `radius` as fits beside its neighbours. */
+function roundAll(list: Stretch[], radius: number, closed: boolean): Stretch[] {
+  const n = list.length;
+  const work = list.map((s) => ({ ...s }));
+  const arcs: (Stretch | undefined)[] = new Array(n);
+  for (let i = closed ? 0 : 1; i < n; i++) {
+    const p = work[(i + n - 1) % n];
+    const q = work[i];
+    if (gap(p.curve.b, q.curve.a) > 1e-6 || Math.abs(turnBetween(p.curve, q.curve)) < SHARP || q.curve.a[0] < 1e-6) continue;
+    // Each curve gives at most 45 % of what is left of it, so that both its ends can be rounded.
+    const halfP = curveLength(p.curve) * 0.45;
+    const halfQ = curveLength(q.curve) * 0.45;
+    const bound = Math.min(halfP, halfQ) / Math.tan(Math.abs(turnBetween(p.curve, q.curve)) / 2);
+    let made: ReturnType<typeof fillet> = null;
+    let r = Math.min(radius, bound);
+    for (let tries = 0; tries < 12 && !made; tries++, r *= 0.7) made = fillet(p.curve, q.curve, r);
+    if (!made) continue;
+    p.curve = made[0];
+    q.curve = made[2];
+    arcs[i] = { curve: made[1], patch: `${q.patch} edge`, count: `${q.count}.edge`, sharpBefore: false };
+  }
+  const out: Stretch[] = [];
+  for (let i = 0; i < n; i++) {
+    const arc = arcs[i];
+    if (arc) out.push(arc);
+    out.push(work[i]);
+  }
+  return out.filter((s) => curveLength(s.curve) > 1e-7);
+}
+
+function markSharp(list: Stretch[], closed: boolean): void {
+  for (let i = 0; i < list.length; i++) {
+    const before = i > 0 ? list[i - 1] : closed ? list[list.length - 1] : undefined;
+    list[i].sharpBefore = !before || Math.abs(turnBetween(before.curve, list[i].curve)) >= SHARP;
+  }
+}

@@ -1,0 +1,104 @@
+import type { Vec3 } from '../../maths/vec3';
+import { type Edges, edgeValence, shellsOf } from '../../mesh/connectivity';
+import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
+
+/** A shell whose normals face the wrong way, with one of its faces. */
+export interface InwardShell {
+  shell: number;
+  faces: number;
+  face: number;
+}
+
+/**
+ * Shells that face inward. A closed shell is judged by the sign of its volume against its nesting depth: the inside wall
+ * of a hollow is rightly negative. An open shell is judged by the generalised winding number (Jacobson et al. 2013) on its
+ * own surface: positive when it faces outward; a flat sheet says nothing and is left alone.
+ */
+export function inwardShells(mesh: PolyMesh, edges: Edges): { shells: InwardShell[]; ofFace: Uint32Array } {
+  const { ofFace, count } = shellsOf(mesh);
+  const open = new Uint8Array(count);
+  const first = new Int32Array(count).fill(-1);
+  const faces = new Uint32Array(count);
+  for (let f = 0; f < faceCount(mesh); f++) {
+    if (first[ofFace[f]] < 0) first[ofFace[f]] = f;
+    faces[ofFace[f]]++;
+  }
+  for (let e = 0; e < edges.count; e++) if (edgeValence(edges, e) !== 2) open[ofFace[edges.faceOf[edges.corners[edges.start[e]]]]] = 1;
+  const triangles: number[][] = Array.from({ length: count }, () => []);
+  for (let t = 0; t < triangleCount(mesh); t++) triangles[ofFace[mesh.triangleFace[t]]].push(t);
+  const boxes = triangles.map((list) => shellBox(mesh, list));
+
+  const shells: InwardShell[] = [];
+  for (let s = 0; s < count; s++) {
+    const sign = open[s] ? openSign(mesh, triangles[s]) : Math.sign(shellVolume(mesh, triangles[s]));
+    if (sign === 0) continue;
+    let depth = 0;
+    if (!open[s]) {
+      const p = corner(mesh, 3 * triangles[s][0]);
+      for (let o = 0; o < count; o++) {
+        if (o === s || open[o] || !boxes[o].every(([low, high], k) => p[k] > low && p[k] < high)) continue;
+        if (Math.abs(windingNumber(mesh, triangles[o], p)) > 0.5) depth++;
+      }
+    }
+    if (sign !== (depth % 2 === 0 ? 1 : -1)) shells.push({ shell: s, faces: faces[s], face: first[s] });
+  }
+  return { shells, ofFace };
+}
+
+const corner = (mesh: PolyMesh, i: number): Vec3 => {
+  const v = 3 * mesh.faceVert[mesh.triangles[i]];
+  return [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]];
+};
+
+function shellBox(mesh: PolyMesh, list: number[]): [number, number][] {
+  const box: [number, number][] = [
+    [Infinity, -Infinity],
+    [Infinity, -Infinity],
+    [Infinity, -Infinity],
+  ];
+  for (const t of list)
+    for (let j = 0; j < 3; j++) {
+      const p = corner(mesh, 3 * t + j);
+      for (let k = 0; k < 3; k++) {
+        box[k][0] = Math.min(box[k][0], p[k]);
+        box[k][1] = Math.max(box[k][1], p[k]);
+      }
+    }
+  return box;
+}
+
+function shellVolume(mesh: PolyMesh, list: number[]): number {
+  const o = corner(mesh, 3 * list[0]);
+  let six = 0;
+  for (const t of list) {
+    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j).map((x, k) => x - o[k]));
+    six += a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
+  }
+  return Math.abs(six) < 1e-9 ? 0 : six / 6;
+}
+
+/** Sum of signed solid angles over 4π (Van Oosterom & Strackee 1983). */
+export function windingNumber(mesh: PolyMesh, list: readonly number[], p: Vec3): number {
+  let sum = 0;
+  for (const t of list) {
+    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j).map((x, k) => x - p[k]));
+    const [la, lb, lc] = [a, b, c].map((x) => Math.hypot(x[0], x[1], x[2]));
+    const triple = a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
+    const dots = (x: number[], y: number[]) => x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
+    sum += 2 * Math.atan2(triple, la * lb * lc + dots(a, b) * lc + dots(b, c) * la + dots(c, a) * lb);
+  }
+  return sum / (4 * Math.PI);
+}
+
+function openSign(mesh: PolyMesh, list: number[]): number {
+  const step = Math.max(1, Math.floor(list.length / 24));
+  let sum = 0;
+  let n = 0;
+  for (let i = 0; i < list.length; i += step) {
+    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * list[i] + j));
+    sum += windingNumber(mesh, list, [0, 1, 2].map((k) => (a[k] + b[k] + c[k]) / 3) as unknown as Vec3);
+    n++;
+  }
+  const mean = sum / n;
+  return Math.abs(mean) < 0.02 ? 0 : Math.sign(mean);
+}

@@ -1,0 +1,87 @@
+import { StageError } from '../errors';
+import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { areaOf } from '../mesh/measures';
+import { part as share, QUIET, type Task } from '../task';
+import { type Flattened, flatten } from '../uv/charts';
+import { type LayoutFigures, measureLayout } from '../uv/measure';
+import { pack, type PackIsland } from '../uv/pack/pack';
+import type { AssetDocument } from './document';
+import type { PartMesh } from './form';
+
+export interface UnwrapSettings {
+  size: number;
+  padding: number;
+  seamAngle: number;
+  rotate: boolean;
+  /** Part id → weight; 1 where absent. */
+  weights: Record<string, number>;
+}
+
+export interface UnwrapResult {
+  /** Parts in the order given, with `uv` (corner, v up) and `island` (face). */
+  parts: PartMesh[];
+  figures: LayoutFigures;
+}
+
+export function unwrapSettings(document: AssetDocument): UnwrapSettings {
+  return { size: document.brief.limits.textureSize, ...document.unwrap, weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])) };
+}
+
+/**
+ * Seams, islands, one shared tile. Every island is laid at true size, so density is equal from the start; weights then
+ * scale parts against each other.
+ */
+export function unwrap(parts: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
+  if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
+  const flats: Flattened[] = [];
+  const islands: PackIsland[] = [];
+  for (const [i, p] of parts.entries()) {
+    const laid = flatten(p.mesh, { seamAngle: settings.seamAngle }, share(task, (0.4 * i) / parts.length, (0.4 * (i + 1)) / parts.length));
+    flats.push(laid);
+    islands.push(...islandTriangles(p.mesh, laid, settings.weights[p.id] ?? 1));
+  }
+  const { scale, places } = pack(islands, settings, share(task, 0.4, 0.95));
+  let base = 0;
+  const out = parts.map((p, i): PartMesh => {
+    const laid = flats[i];
+    const k = scale * (settings.weights[p.id] ?? 1);
+    const uv = new Float64Array(laid.flat.length);
+    for (let f = 0; f < laid.island.length; f++) {
+      const place = places[base + laid.island[f]];
+      const [c, s] = [Math.cos(place.angle) * k, Math.sin(place.angle) * k];
+      for (let corner = p.mesh.faceStart[f]; corner < p.mesh.faceStart[f + 1]; corner++) {
+        const [x, y] = [laid.flat[2 * corner], laid.flat[2 * corner + 1]];
+        uv[2 * corner] = c * x - s * y + place.x;
+        uv[2 * corner + 1] = s * x + c * y + place.y;
+      }
+    }
+    base += laid.islands;
+    const bare = withoutAttribute(withoutAttribute(p.mesh, 'chart'), 'flat');
+    const withUv = withAttribute(bare, { name: 'uv', domain: 'corner', size: 2, data: roundedUv(uv) });
+    return { ...p, mesh: withAttribute(withUv, { name: 'island', domain: 'face', size: 1, data: laid.island }) };
+  });
+  const figures = measureLayout(out, settings.size);
+  task.progress(1);
+  return { parts: out, figures };
+}
+
+/** To 2⁻²⁴ of the tile: corners that meet in an island get the same bits whichever facet they came from. */
+const roundedUv = (uv: Float64Array): Float64Array => uv.map((x) => Math.round(x * 16777216) / 16777216);
+
+function islandTriangles(mesh: PolyMesh, laid: Flattened, weight: number): PackIsland[] {
+  const lists: number[][] = Array.from({ length: laid.islands }, () => []);
+  for (let t = 0; t < triangleCount(mesh); t++) {
+    const list = lists[laid.island[mesh.triangleFace[t]]];
+    for (let k = 0; k < 3; k++) {
+      const c = 2 * mesh.triangles[3 * t + k];
+      list.push(laid.flat[c] * weight, laid.flat[c + 1] * weight);
+    }
+  }
+  return lists.map((l) => ({ triangles: Float64Array.from(l) }));
+}
+
+/** Whether every part has a layout already. */
+export const hasLayout = (parts: readonly PartMesh[]): boolean => parts.length > 0 && parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
+
+/** Surface with texels of its own, mm². */
+export const uniqueArea = (parts: readonly PartMesh[]): number => parts.reduce((s, p) => s + areaOf(p.mesh), 0);

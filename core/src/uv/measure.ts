@@ -1,0 +1,143 @@
+import { fillTriangle } from '../image/raster';
+import { areaOf } from '../mesh/measures';
+import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { StretchSum } from './stretch';
+
+/** A mesh with `uv` (corner) and `island` (face). */
+export interface LaidPart {
+  id: string;
+  mesh: PolyMesh;
+}
+
+export interface PartLayout {
+  id: string;
+  /** px/cm at the delivered size. */
+  density: number;
+  stretchL2: number;
+  stretchLinf: number;
+  areaMm2: number;
+}
+
+/** What can be said about a layout. Texel counts are at the delivered size. */
+export interface LayoutFigures {
+  islands: number;
+  stretchL2: number;
+  stretchLinf: number;
+  /** Share of texels whose centre lies in an island. */
+  coverage: number;
+  /** Texels claimed twice. */
+  overlapTexels: number;
+  /** Triangles laid face down. */
+  folds: number;
+  /** Fewest empty texels between two islands (measured up to 40). */
+  gutter: number;
+  /** Fewest empty texels between an island and the tile's edge. */
+  border: number;
+  /** px/cm over the whole asset. */
+  density: number;
+  parts: PartLayout[];
+}
+
+/** Measures a layout by drawing it at `size` px. Density = 10·√(size²·A_uv/A_mm²), px/cm. */
+export function measureLayout(parts: readonly LaidPart[], size: number): LayoutFigures {
+  const owner = new Int32Array(size * size).fill(-1);
+  let overlapTexels = 0;
+  let folds = 0;
+  let covered = 0;
+  let base = 0;
+  let [spaceSum, uvSum] = [0, 0];
+  const all = new StretchSum();
+  const figures: PartLayout[] = [];
+  for (const { id, mesh } of parts) {
+    const uv = attribute(mesh, 'uv', 'corner')?.data;
+    const island = attribute(mesh, 'island', 'face')?.data;
+    if (!uv || !island) continue;
+    let uvArea = 0;
+    let islands = 0;
+    for (let t = 0; t < triangleCount(mesh); t++) {
+      const [a, b, c] = [0, 1, 2].map((k) => 2 * mesh.triangles[3 * t + k]);
+      const signed = ((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[b + 1] - uv[a + 1]) * (uv[c] - uv[a])) / 2;
+      uvArea += Math.abs(signed);
+      if (signed < -1e-14) folds++;
+      const mine = base + island[mesh.triangleFace[t]];
+      islands = Math.max(islands, island[mesh.triangleFace[t]] + 1);
+      fillTriangle(uv[a] * size, (1 - uv[a + 1]) * size, uv[b] * size, (1 - uv[b + 1]) * size, uv[c] * size, (1 - uv[c + 1]) * size, size, size, (x, y) => {
+        const i = y * size + x;
+        if (owner[i] >= 0) overlapTexels++;
+        else {
+          owner[i] = mine;
+          covered++;
+        }
+      });
+    }
+    const areaMm2 = areaOf(mesh);
+    // Stretch is judged at the part's own scale, so that a weight is not called a distortion.
+    const k = uvArea > 0 ? Math.sqrt(areaMm2 / uvArea) : 1;
+    const own = new StretchSum();
+    for (let t = 0; t < triangleCount(mesh); t++) {
+      const corners = [0, 1, 2].map((j) => mesh.triangles[3 * t + j]);
+      const q = corners.flatMap((c) => {
+        const v = 3 * mesh.faceVert[c];
+        return [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]];
+      });
+      const s = corners.flatMap((c) => [uv[2 * c] * k, uv[2 * c + 1] * k]);
+      own.add(q, s);
+      all.add(q, s);
+    }
+    figures.push({ id, density: areaMm2 > 0 ? 10 * Math.sqrt((size * size * uvArea) / areaMm2) : 0, stretchL2: own.l2, stretchLinf: own.linf, areaMm2 });
+    spaceSum += areaMm2;
+    uvSum += uvArea;
+    base += islands;
+  }
+  const { gutter, border } = gaps(owner, size);
+  return {
+    islands: base,
+    stretchL2: all.l2,
+    stretchLinf: all.linf,
+    coverage: covered / (size * size),
+    overlapTexels,
+    folds,
+    gutter,
+    border,
+    density: spaceSum > 0 ? 10 * Math.sqrt((size * size * uvSum) / spaceSum) : 0,
+    parts: figures,
+  };
+}
+
+const FARTHEST = 40;
+
+/** Grows all islands at once, a texel a round (eight neighbours): where two meet after n and m rounds, n + m were empty. */
+function gaps(owner: Int32Array, size: number): { gutter: number; border: number } {
+  const own = owner.slice();
+  const age = new Uint8Array(size * size);
+  let front: number[] = [];
+  let border = size;
+  for (let i = 0; i < own.length; i++) {
+    if (own[i] < 0) continue;
+    const [x, y] = [i % size, (i / size) | 0];
+    border = Math.min(border, x, y, size - 1 - x, size - 1 - y);
+    const rim = (x > 0 && own[i - 1] < 0) || (x < size - 1 && own[i + 1] < 0) || (y > 0 && own[i - size] < 0) || (y < size - 1 && own[i + size] < 0);
+    const meets = (x < size - 1 && own[i + 1] >= 0 && own[i + 1] !== own[i]) || (y < size - 1 && own[i + size] >= 0 && own[i + size] !== own[i]);
+    if (meets) return { gutter: 0, border };
+    if (rim) front.push(i);
+  }
+  let gutter = FARTHEST;
+  for (let round = 1; round <= FARTHEST / 2 && front.length > 0 && 2 * (round - 1) < gutter; round++) {
+    const next: number[] = [];
+    for (const i of front) {
+      const [x, y] = [i % size, (i / size) | 0];
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          if (x + dx < 0 || x + dx >= size || y + dy < 0 || y + dy >= size) continue;
+          const j = i + dy * size + dx;
+          if (own[j] < 0) {
+            own[j] = own[i];
+            age[j] = round;
+            next.push(j);
+          } else if (own[j] !== own[i]) gutter = Math.min(gutter, age[i] + age[j]);
+        }
+    }
+    front = next;
+  }
+  return { gutter, border };
+}
