@@ -3,12 +3,14 @@
  * the two triangles (top-left rule), so a flat, fold-free layout is never counted twice.
  *
  * @param x0…y2 corners in pixels, y down, either winding
+ * @param height rows from `height` on are left out, and so are those before `fromRow`
  * @param visit pixel, and the barycentric weights of the three corners
  */
 export function fillTriangle(
   x0: number, y0: number, x1: number, y1: number, x2: number, y2: number,
   width: number, height: number,
   visit: (x: number, y: number, w0: number, w1: number, w2: number) => void,
+  fromRow = 0,
 ): void {
   let area = (x1 - x0) * (y2 - y0) - (y1 - y0) * (x2 - x0);
   if (area === 0) return;
@@ -20,7 +22,7 @@ export function fillTriangle(
   }
   const left = Math.max(0, Math.ceil(Math.min(x0, x1, x2) - 0.5));
   const right = Math.min(width - 1, Math.floor(Math.max(x0, x1, x2) - 0.5));
-  const top = Math.max(0, Math.ceil(Math.min(y0, y1, y2) - 0.5));
+  const top = Math.max(fromRow, Math.ceil(Math.min(y0, y1, y2) - 0.5));
   const bottom = Math.min(height - 1, Math.floor(Math.max(y0, y1, y2) - 0.5));
   const owns = (ax: number, ay: number, bx: number, by: number) => (ay === by ? bx > ax : by < ay);
   const own0 = owns(x1, y1, x2, y2);

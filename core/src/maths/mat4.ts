@@ -86,3 +86,15 @@ export function isRigid(m: Mat4): boolean {
     }
   return determinant3(m) > 0;
 }
+
+/** Inverse of an affine matrix. */
+export function inverse(m: Mat4): Mat4 {
+  const d = determinant3(m);
+  const a = [
+    (m[5] * m[10] - m[6] * m[9]) / d, (m[2] * m[9] - m[1] * m[10]) / d, (m[1] * m[6] - m[2] * m[5]) / d,
+    (m[6] * m[8] - m[4] * m[10]) / d, (m[0] * m[10] - m[2] * m[8]) / d, (m[2] * m[4] - m[0] * m[6]) / d,
+    (m[4] * m[9] - m[5] * m[8]) / d, (m[1] * m[8] - m[0] * m[9]) / d, (m[0] * m[5] - m[1] * m[4]) / d,
+  ];
+  const t = [0, 1, 2].map((r) => -(a[r] * m[12] + a[3 + r] * m[13] + a[6 + r] * m[14]));
+  return [a[0], a[1], a[2], 0, a[3], a[4], a[5], 0, a[6], a[7], a[8], 0, t[0], t[1], t[2], 1];
+}

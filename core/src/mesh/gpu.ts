@@ -31,9 +31,11 @@ export function gpuMesh(mesh: PolyMesh, options: NormalOptions = {}): GpuMesh {
   for (let i = 0; i < corners; i++) {
     const c = mesh.triangles[i];
     const v = mesh.faceVert[c];
+    // A face without area has no direction of its own; files want a unit one all the same.
+    const directed = Math.abs(normals[3 * c]) + Math.abs(normals[3 * c + 1]) + Math.abs(normals[3 * c + 2]) > 1e-6;
     for (let k = 0; k < 3; k++) {
       position[3 * i + k] = mesh.positions[3 * v + k];
-      normal[3 * i + k] = Math.round(normals[3 * c + k] * 1e6) / 1e6;
+      normal[3 * i + k] = directed ? Math.round(normals[3 * c + k] * 1e6) / 1e6 : k === 2 ? 1 : 0;
     }
     if (uv && layout) {
       uv[2 * i] = layout[2 * c];
@@ -41,7 +43,11 @@ export function gpuMesh(mesh: PolyMesh, options: NormalOptions = {}): GpuMesh {
     }
   }
   const tangent = uv ? mikkTangents(position, normal, uv) : undefined;
-  if (tangent) for (let i = 0; i < tangent.length; i++) tangent[i] = Math.round(tangent[i] * 1e6) / 1e6;
+  if (tangent)
+    for (let i = 0; i < tangent.length; i += 4) {
+      if (Math.abs(tangent[i]) + Math.abs(tangent[i + 1]) + Math.abs(tangent[i + 2]) < 1e-6) tangent.set(Math.abs(normal[(3 * i) / 4]) < 0.9 ? [1, 0, 0] : [0, 1, 0], i);
+      for (let k = 0; k < 4; k++) tangent[i + k] = Math.round(tangent[i + k] * 1e6) / 1e6;
+    }
 
   const width = 6 + (uv ? 2 : 0) + (tangent ? 4 : 0);
   const record = new Float32Array(width);

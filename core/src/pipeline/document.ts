@@ -107,7 +107,7 @@ export interface AssetDocument {
 export const UNWRAP_DEFAULTS: UnwrapChoices = { padding: 8, seamAngle: 50, rotate: true };
 /** 4 × 4 samples per texel and 2 × 2 are common practice, no source; 16 rays are the slice's speed target. */
 export const BAKE_DEFAULTS: BakeChoices = { samples: 2, y: 'up', bits: 8, normal: true, occlusion: true, occlusionRays: 16, reachMm: 30, distances: 'measured', frontMm: 1, rearMm: 1 };
-export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.004 };
+export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.008 };
 
 export function newDocument(name: string, brief: Brief): AssetDocument {
   return { schema: 1, name, brief, materials: [], parts: [], sources: [], form: FORM_DEFAULTS, unwrap: UNWRAP_DEFAULTS, bake: BAKE_DEFAULTS, waivers: [], highParts: [] };

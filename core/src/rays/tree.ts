@@ -21,9 +21,11 @@ export interface RayTree {
 }
 
 const BINS = 16;
-const LEAF = 4;
+const LEAF = 6;
 /** Cost of visiting a node against that of testing one triangle, measured. */
-const VISIT = 1.2;
+const VISIT = 2;
+/** Ranges larger than this are cut across their longest side only. */
+const ALL_AXES = 2048;
 
 /** How buffers are made: SharedArrayBuffer where several workers are to see the tree. */
 export type Allocate = (bytes: number) => ArrayBufferLike;
@@ -75,6 +77,8 @@ function middle(soup: ArrayLike<number>): [number, number, number] {
   return soup.length === 0 ? [0, 0, 0] : [0, 1, 2].map((k) => Math.fround((low[k] + high[k]) / 2)) as [number, number, number];
 }
 
+const EMPTY_BINS = Float32Array.from({ length: BINS * 6 }, (_, i) => (i % 6 < 3 ? Infinity : -Infinity));
+
 const area = (b: Float32Array | Float64Array, o: number): number => {
   const x = b[o + 3] - b[o];
   const y = b[o + 4] - b[o + 1];
@@ -84,8 +88,8 @@ const area = (b: Float32Array | Float64Array, o: number): number => {
 
 /** Splits ranges of `order` until they are leaves; returns the number of inner nodes. A hot loop on flat arrays. */
 function split(count: number, boxes: Float32Array, centres: Float32Array, order: Uint32Array, nodes: Float32Array, links: Int32Array): number {
-  const binCount = new Int32Array(3 * BINS);
-  const binBox = new Float32Array(3 * BINS * 6);
+  const binCount = new Int32Array(BINS);
+  const binBox = new Float32Array(BINS * 6);
   const rightArea = new Float64Array(BINS);
   const rightCount = new Int32Array(BINS);
   const sweep = new Float64Array(6);
@@ -100,10 +104,12 @@ function split(count: number, boxes: Float32Array, centres: Float32Array, order:
     }
     for (let i = from; i < to; i++) {
       const b = 6 * order[i];
-      for (let k = 0; k < 3; k++) {
-        if (boxes[b + k] < out[at + k]) out[at + k] = boxes[b + k];
-        if (boxes[b + 3 + k] > out[at + 3 + k]) out[at + 3 + k] = boxes[b + 3 + k];
-      }
+      if (boxes[b] < out[at]) out[at] = boxes[b];
+      if (boxes[b + 1] < out[at + 1]) out[at + 1] = boxes[b + 1];
+      if (boxes[b + 2] < out[at + 2]) out[at + 2] = boxes[b + 2];
+      if (boxes[b + 3] > out[at + 3]) out[at + 3] = boxes[b + 3];
+      if (boxes[b + 4] > out[at + 4]) out[at + 4] = boxes[b + 4];
+      if (boxes[b + 5] > out[at + 5]) out[at + 5] = boxes[b + 5];
     }
   };
   while (stack.length > 0) {
@@ -139,62 +145,69 @@ function split(count: number, boxes: Float32Array, centres: Float32Array, order:
   function bestSplit(from: number, to: number): number {
     const n = to - from;
     if (n < 2) return -1;
-    const low = [Infinity, Infinity, Infinity];
-    const high = [-Infinity, -Infinity, -Infinity];
-    for (let i = from; i < to; i++)
-      for (let k = 0; k < 3; k++) {
-        const c = centres[3 * order[i] + k];
-        if (c < low[k]) low[k] = c;
-        if (c > high[k]) high[k] = c;
-      }
-    binCount.fill(0);
-    for (let b = 0; b < 3 * BINS; b++) {
-      binBox.fill(Infinity, 6 * b, 6 * b + 3);
-      binBox.fill(-Infinity, 6 * b + 3, 6 * b + 6);
-    }
-    const scale = [0, 1, 2].map((k) => (high[k] > low[k] ? (BINS * (1 - 1e-6)) / (high[k] - low[k]) : 0));
+    let [lx, ly, lz, hx, hy, hz] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
     for (let i = from; i < to; i++) {
-      const t = order[i];
-      const b = 6 * t;
-      for (let k = 0; k < 3; k++) {
-        if (scale[k] === 0) continue;
-        const bin = k * BINS + Math.floor((centres[3 * t + k] - low[k]) * scale[k]);
-        binCount[bin]++;
-        const o = 6 * bin;
-        for (let j = 0; j < 3; j++) {
-          if (boxes[b + j] < binBox[o + j]) binBox[o + j] = boxes[b + j];
-          if (boxes[b + 3 + j] > binBox[o + 3 + j]) binBox[o + 3 + j] = boxes[b + 3 + j];
-        }
-      }
+      const c = 3 * order[i];
+      const x = centres[c];
+      const y = centres[c + 1];
+      const z = centres[c + 2];
+      if (x < lx) lx = x;
+      if (x > hx) hx = x;
+      if (y < ly) ly = y;
+      if (y > hy) hy = y;
+      if (z < lz) lz = z;
+      if (z > hz) hz = z;
     }
     box(from, to, whole, 0);
     const parent = area(whole, 0);
     let best = n <= LEAF * 2 ? n * parent : Infinity;
     let axis = -1;
     let cut = 0;
+    let cutLow = 0;
+    let cutScale = 0;
+    const wide = Math.max(hx - lx, hy - ly, hz - lz);
     for (let k = 0; k < 3; k++) {
-      if (scale[k] === 0) continue;
-      sweep.fill(Infinity, 0, 3);
-      sweep.fill(-Infinity, 3, 6);
+      const low = k === 0 ? lx : k === 1 ? ly : lz;
+      const extent = (k === 0 ? hx : k === 1 ? hy : hz) - low;
+      // Large ranges are only cut across their longest side: three axes would cost thrice and gain little there.
+      if (extent <= 0 || (n > ALL_AXES && extent < wide)) continue;
+      const scale = (BINS * (1 - 1e-6)) / extent;
+      binCount.fill(0, 0, BINS);
+      binBox.set(EMPTY_BINS);
+      for (let i = from; i < to; i++) {
+        const t = order[i];
+        const bin = ((centres[3 * t + k] - low) * scale) | 0;
+        binCount[bin]++;
+        const o = 6 * bin;
+        const b = 6 * t;
+        if (boxes[b] < binBox[o]) binBox[o] = boxes[b];
+        if (boxes[b + 1] < binBox[o + 1]) binBox[o + 1] = boxes[b + 1];
+        if (boxes[b + 2] < binBox[o + 2]) binBox[o + 2] = boxes[b + 2];
+        if (boxes[b + 3] > binBox[o + 3]) binBox[o + 3] = boxes[b + 3];
+        if (boxes[b + 4] > binBox[o + 4]) binBox[o + 4] = boxes[b + 4];
+        if (boxes[b + 5] > binBox[o + 5]) binBox[o + 5] = boxes[b + 5];
+      }
+      clear();
       let c = 0;
       for (let b = BINS - 1; b > 0; b--) {
-        grow(k * BINS + b);
-        c += binCount[k * BINS + b];
+        grow(b);
+        c += binCount[b];
         rightArea[b] = c > 0 ? area(sweep, 0) : 0;
         rightCount[b] = c;
       }
-      sweep.fill(Infinity, 0, 3);
-      sweep.fill(-Infinity, 3, 6);
+      clear();
       c = 0;
       for (let b = 0; b < BINS - 1; b++) {
-        grow(k * BINS + b);
-        c += binCount[k * BINS + b];
+        grow(b);
+        c += binCount[b];
         if (c === 0 || rightCount[b + 1] === 0) continue;
         const cost = VISIT * parent + c * area(sweep, 0) + rightCount[b + 1] * rightArea[b + 1];
         if (cost < best) {
           best = cost;
           axis = k;
           cut = b;
+          cutLow = low;
+          cutScale = scale;
         }
       }
     }
@@ -202,7 +215,7 @@ function split(count: number, boxes: Float32Array, centres: Float32Array, order:
     let i = from;
     let j = to - 1;
     while (i <= j) {
-      if (Math.floor((centres[3 * order[i] + axis] - low[axis]) * scale[axis]) <= cut) i++;
+      if ((((centres[3 * order[i] + axis] - cutLow) * cutScale) | 0) <= cut) i++;
       else {
         const t = order[i];
         order[i] = order[j];
@@ -212,10 +225,18 @@ function split(count: number, boxes: Float32Array, centres: Float32Array, order:
     return i;
   }
 
+  function clear(): void {
+    sweep[0] = sweep[1] = sweep[2] = Infinity;
+    sweep[3] = sweep[4] = sweep[5] = -Infinity;
+  }
+
   function grow(bin: number): void {
-    for (let j = 0; j < 3; j++) {
-      if (binBox[6 * bin + j] < sweep[j]) sweep[j] = binBox[6 * bin + j];
-      if (binBox[6 * bin + 3 + j] > sweep[3 + j]) sweep[3 + j] = binBox[6 * bin + 3 + j];
-    }
+    const o = 6 * bin;
+    if (binBox[o] < sweep[0]) sweep[0] = binBox[o];
+    if (binBox[o + 1] < sweep[1]) sweep[1] = binBox[o + 1];
+    if (binBox[o + 2] < sweep[2]) sweep[2] = binBox[o + 2];
+    if (binBox[o + 3] > sweep[3]) sweep[3] = binBox[o + 3];
+    if (binBox[o + 4] > sweep[4]) sweep[4] = binBox[o + 4];
+    if (binBox[o + 5] > sweep[5]) sweep[5] = binBox[o + 5];
   }
 }

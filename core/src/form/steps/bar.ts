@@ -169,7 +169,7 @@ function roundedEnds(stations: Station[], step: BarStep, tolerance: number): Sta
       const a = (i / k) * (Math.PI / 2);
       return { ...s, point: add(s.point, scale(s.tangent, inward * e * (1 - Math.sin(a)))), size: 1 - (e / step.radius) * (1 - Math.cos(a)), v: 0 };
     });
-  return [...quarter(first, 1), ...stations.slice(1, -1), ...quarter(last, -1).reverse()];
+  return [...quarter(first, 1).reverse(), ...stations.slice(1, -1), ...quarter(last, -1)];
 }
 
 /** Rotation-minimising frames along the stations, by double reflection (Wang et al. 2008). */

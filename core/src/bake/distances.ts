@@ -1,0 +1,142 @@
+import { edgesOf } from '../mesh/connectivity';
+import { type PolyMesh, vertexCount } from '../mesh/polymesh';
+import { RayQuery } from '../rays/query';
+import type { HighSide, LowSide } from './prepare';
+
+/** How far the two meshes of a pair lie apart, measured. */
+export interface Distances {
+  /** Per vertex of the low mesh, mm. */
+  front: Float64Array;
+  rear: Float64Array;
+  /** Signed distances along the cage direction of all samples that found the high mesh, mm: positive is outside. */
+  signed: Float32Array;
+  /** Samples that found nothing within reach. */
+  lost: number;
+  /** One pair of distances for the whole part that would do the same. */
+  uniform: { front: number; rear: number };
+}
+
+/** Added to what is needed, and the least ever searched, mm. */
+const MARGIN = 1.1;
+const LEAST_MM = 0.02;
+
+/**
+ * Measures the search distances: from points all over the low mesh, along the direction its cage moves in, out and in, to
+ * the nearest high surface that faces the same way. Every vertex keeps the largest need of its triangles and a tenth more,
+ * is smoothed with its neighbours, and raised again to its need.
+ */
+export function measureDistances(mesh: PolyMesh, low: LowSide, high: HighSide): Distances {
+  const query = new RayQuery(high.tree);
+  const reach = reachOf(low, query);
+  const vertices = vertexCount(mesh);
+  const needFront = new Float64Array(vertices).fill(LEAST_MM);
+  const needRear = new Float64Array(vertices).fill(LEAST_MM);
+  const signed: number[] = [];
+  let lost = 0;
+  for (let t = 0; t < low.triangles; t++) {
+    const corners = [0, 1, 2].map((k) => mesh.faceVert[mesh.triangles[3 * t + k]]);
+    const raise = (d: number) => {
+      for (const v of corners) {
+        if (d > 0) needFront[v] = Math.max(needFront[v], d * MARGIN);
+        else needRear[v] = Math.max(needRear[v], -d * MARGIN);
+      }
+    };
+    for (const [w1, w2] of samplesFor(low, t)) {
+      const d = signedDistance(low, high, query, t, 1 - w1 - w2, w1, w2, reach);
+      if (d === null) lost++;
+      else {
+        signed.push(d);
+        raise(d);
+      }
+    }
+  }
+  const front = smoothAbove(mesh, needFront);
+  const rear = smoothAbove(mesh, needRear);
+  const uniform = { front: needFront.reduce((a, b) => Math.max(a, b), 0), rear: needRear.reduce((a, b) => Math.max(a, b), 0) };
+  return { front, rear, signed: Float32Array.from(signed), lost, uniform };
+}
+
+/** Share of measured samples (lost ones too) that search distances of one size for the whole part would miss. */
+export function missedBy(d: Distances, front: number, rear: number): number {
+  let missed = d.lost;
+  for (const s of d.signed) if (s > front || -s > rear) missed++;
+  return missed / Math.max(1, d.signed.length + d.lost);
+}
+
+/** Search no farther than four times the farthest nearest point, seen from corners: beyond that lies another wall. */
+function reachOf(low: LowSide, query: RayQuery): number {
+  let most = 0;
+  for (let i = 0; i < 3 * low.triangles; i++) {
+    const p = low.position;
+    if (query.nearest(p[3 * i], p[3 * i + 1], p[3 * i + 2], Infinity)) most = Math.max(most, query.t);
+  }
+  return Math.max(0.5, 4 * most);
+}
+
+const GRIDS = [2, 4, 8].map((n) => {
+  const out: [number, number][] = [];
+  for (let i = 0; i <= n; i++) for (let j = 0; i + j <= n; j++) out.push([Math.min(0.998, Math.max(0.001, i / n)), Math.min(0.998, Math.max(0.001, j / n))]);
+  return out.map(([a, b]): [number, number] => (a + b > 0.999 ? [a * (0.999 / (a + b)), b * (0.999 / (a + b))] : [a, b]));
+});
+
+/** More samples in larger triangles: steps of about 2 mm. */
+function samplesFor(low: LowSide, t: number): [number, number][] {
+  const p = low.position;
+  let longest = 0;
+  for (let k = 0; k < 3; k++) {
+    const [a, b] = [9 * t + 3 * k, 9 * t + 3 * ((k + 1) % 3)];
+    longest = Math.max(longest, Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]));
+  }
+  return GRIDS[longest < 4 ? 0 : longest < 12 ? 1 : 2];
+}
+
+function signedDistance(low: LowSide, high: HighSide, query: RayQuery, t: number, w0: number, w1: number, w2: number, reach: number): number | null {
+  const mix = (a: Float32Array, k: number) => w0 * a[9 * t + k] + w1 * a[9 * t + 3 + k] + w2 * a[9 * t + 6 + k];
+  const [x, y, z] = [mix(low.position, 0), mix(low.position, 1), mix(low.position, 2)];
+  let [dx, dy, dz] = [mix(low.cage, 0), mix(low.cage, 1), mix(low.cage, 2)];
+  const l = Math.hypot(dx, dy, dz) || 1;
+  dx /= l;
+  dy /= l;
+  dz /= l;
+  const facing = () => {
+    const n = high.normals;
+    const o = 9 * query.triangle;
+    return n[o] * dx + n[o + 1] * dy + n[o + 2] * dz > 0;
+  };
+  const out = query.closest(x, y, z, dx, dy, dz, -1e-6, reach) && facing() ? query.t : null;
+  const into = query.closest(x, y, z, -dx, -dy, -dz, -1e-6, reach) && facing() ? query.t : null;
+  if (out === null) return into === null ? null : -into;
+  return into === null || out <= into ? out : -into;
+}
+
+/** Twice averaged with the neighbours, never below the need. */
+function smoothAbove(mesh: PolyMesh, need: Float64Array): Float64Array {
+  const edges = edgesOf(mesh);
+  let current = need.slice();
+  for (let pass = 0; pass < 2; pass++) {
+    const sum = current.slice();
+    const count = new Float64Array(current.length).fill(1);
+    for (let e = 0; e < edges.count; e++) {
+      const [a, b] = [edges.ends[2 * e], edges.ends[2 * e + 1]];
+      sum[a] += current[b];
+      sum[b] += current[a];
+      count[a]++;
+      count[b]++;
+    }
+    current = current.map((_, v) => Math.max(need[v], sum[v] / count[v]));
+  }
+  return current;
+}
+
+/** Counts of signed distances in equal bins from `from` to `to` mm. */
+export function histogram(signed: Float32Array, bins: number): { from: number; to: number; counts: number[] } {
+  let [from, to] = [0, 0];
+  for (const s of signed) {
+    if (s < from) from = s;
+    if (s > to) to = s;
+  }
+  if (to - from < 1e-6) to = from + 1e-6;
+  const counts = new Array<number>(bins).fill(0);
+  for (const s of signed) counts[Math.min(bins - 1, Math.floor(((s - from) / (to - from)) * bins))]++;
+  return { from, to, counts };
+}

@@ -1,0 +1,42 @@
+import type { Pixels } from '../../image/png';
+import { dilate } from '../dilate';
+import type { Texels } from '../texels';
+
+/**
+ * Tangent-space normal map. Each component n is stored as (n + 1)/2 of full scale; with Y down the green channel is
+ * turned over, 255 − G.
+ */
+export function normalMap(texels: Texels, options: { y: 'up' | 'down'; bits: 8 | 16 }): Pixels {
+  const { size, state } = texels;
+  const values = texels.normal.slice();
+  dilate(values, 3, state.map((s) => (s === 1 ? 1 : 0)), size);
+  const full = options.bits === 8 ? 255 : 65535;
+  const data = options.bits === 8 ? new Uint8Array(3 * size * size) : new Uint16Array(3 * size * size);
+  for (let i = 0; i < size * size; i++) {
+    let [x, y, z] = [values[3 * i], values[3 * i + 1], values[3 * i + 2]];
+    const l = Math.hypot(x, y, z);
+    if (l < 1e-6) [x, y, z] = [0, 0, 1];
+    else [x, y, z] = [x / l, y / l, z / l];
+    data[3 * i] = store(x, full);
+    const green = store(y, full);
+    data[3 * i + 1] = options.y === 'up' ? green : full - green;
+    data[3 * i + 2] = store(z, full);
+  }
+  return { width: size, height: size, channels: 3, depth: options.bits, data };
+}
+
+/** Zero becomes 128 of 255 (32768 of 65535), as is usual. */
+const store = (n: number, full: number): number => Math.min(full, Math.max(0, Math.round((n * 0.5 + 0.5) * full + 1e-4)));
+
+/** Share of covered texels that lean more than `degrees` from flat. */
+export function leaningShare(texels: Texels, degrees: number): number {
+  const limit = Math.cos((degrees * Math.PI) / 180);
+  let covered = 0;
+  let leaning = 0;
+  for (let i = 0; i < texels.state.length; i++) {
+    if (texels.state[i] !== 1) continue;
+    covered++;
+    if (texels.normal[3 * i + 2] < limit) leaning++;
+  }
+  return covered > 0 ? leaning / covered : 0;
+}

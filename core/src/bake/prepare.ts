@@ -1,0 +1,128 @@
+import { type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
+import { cageNormals, cornerNormals } from '../mesh/normals';
+import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { soupOf } from '../mesh/soup';
+import { mikkTangents } from '../mesh/tangents';
+import { type Allocate, buildTree, PRIVATE, type RayTree } from '../rays/tree';
+
+/** Edges of a high mesh sharper than this shade hard, degrees. */
+export const HIGH_HARD_ANGLE = 60;
+
+/** The low side of a pair, per triangle corner, ready for the texel pass. Part space, mm, v up. */
+export interface LowSide {
+  triangles: number;
+  position: Float32Array;
+  /** Direction the cage moves in: smooth over hard edges. */
+  cage: Float32Array;
+  normal: Float32Array;
+  /** 4 per corner: MikkTSpace. */
+  tangent: Float32Array;
+  uv: Float32Array;
+  /** Search distances at each corner, mm. */
+  front: Float32Array;
+  rear: Float32Array;
+}
+
+export interface HighSide {
+  tree: RayTree;
+  /** 9 per triangle, unit, by the tree's caller numbering. */
+  normals: Float32Array;
+}
+
+export interface BakePair {
+  id: string;
+  name: string;
+  low: LowSide;
+  high: HighSide;
+  /** Part space → scene, of the first copy, for occlusion. */
+  toScene: number[];
+  normalToScene: number[];
+}
+
+/** Everything the texel pass reads; made of flat arrays only, so workers can share it. */
+export interface Prepared {
+  size: number;
+  samples: number;
+  pairs: BakePair[];
+  /** What occludes, in scene space. */
+  scene: RayTree | null;
+  occlusionRays: number;
+  reachMm: number;
+  wantNormal: boolean;
+}
+
+const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => {
+  const out = new Float32Array(allocate(4 * values.length));
+  out.set(values as Float32Array);
+  return out;
+};
+
+/** Lays a low mesh out per triangle corner. Distances start at zero; {@link setDistances} fills them. */
+export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
+  const uvs = attribute(mesh, 'uv', 'corner')?.data as Float64Array;
+  const normals = cornerNormals(mesh);
+  const cages = cageNormals(mesh);
+  const n = mesh.triangles.length;
+  const position = new Float32Array(3 * n);
+  const normal = new Float32Array(3 * n);
+  const cage = new Float32Array(3 * n);
+  const uv = new Float32Array(2 * n);
+  for (let i = 0; i < n; i++) {
+    const c = mesh.triangles[i];
+    const v = mesh.faceVert[c];
+    for (let k = 0; k < 3; k++) {
+      position[3 * i + k] = mesh.positions[3 * v + k];
+      // Rounded like the exported mesh, so that frames agree to the last bit.
+      normal[3 * i + k] = Math.round(normals[3 * c + k] * 1e6) / 1e6;
+      cage[3 * i + k] = cages[3 * c + k];
+    }
+    uv[2 * i] = uvs[2 * c];
+    uv[2 * i + 1] = uvs[2 * c + 1];
+  }
+  return {
+    triangles: n / 3,
+    position: shared(position, allocate),
+    cage: shared(cage, allocate),
+    normal: shared(normal, allocate),
+    tangent: shared(mikkTangents(position, normal, uv), allocate),
+    uv: shared(uv, allocate),
+    front: new Float32Array(allocate(4 * n)),
+    rear: new Float32Array(allocate(4 * n)),
+  };
+}
+
+export function highSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): HighSide {
+  const normals = cornerNormals(mesh, { hardAngle: HIGH_HARD_ANGLE });
+  const out = new Float32Array(allocate(12 * mesh.triangles.length));
+  for (let i = 0; i < mesh.triangles.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * mesh.triangles[i] + k];
+  return { tree: buildTree(soupOf(mesh), allocate), normals: out };
+}
+
+/** Spreads per-vertex distances to the triangle corners. */
+export function setDistances(low: LowSide, mesh: PolyMesh, front: ArrayLike<number>, rear: ArrayLike<number>): void {
+  for (let i = 0; i < mesh.triangles.length; i++) {
+    const v = mesh.faceVert[mesh.triangles[i]];
+    low.front[i] = front[v];
+    low.rear[i] = rear[v];
+  }
+}
+
+/** One tree over placed meshes: what stands in the way of light. */
+export function sceneTree(occluders: readonly { mesh: PolyMesh; placements: readonly Mat4[] }[], allocate: Allocate = PRIVATE): RayTree {
+  const total = occluders.reduce((n, o) => n + 9 * triangleCount(o.mesh) * o.placements.length, 0);
+  const soup = new Float32Array(total);
+  let at = 0;
+  for (const { mesh, placements } of occluders) {
+    const own = soupOf(mesh);
+    for (const m of placements)
+      for (let i = 0; i < own.length; i += 3) {
+        const p = transformPoint(m, [own[i], own[i + 1], own[i + 2]]);
+        soup[at++] = p[0];
+        soup[at++] = p[1];
+        soup[at++] = p[2];
+      }
+  }
+  return buildTree(soup, allocate);
+}
+
+export const sceneMatrices = (m: Mat4): { toScene: number[]; normalToScene: number[] } => ({ toScene: [...m], normalToScene: [...normalMatrix(m)] });

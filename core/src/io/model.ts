@@ -1,0 +1,77 @@
+import { InputError } from '../errors';
+import type { Mat4 } from '../maths/mat4';
+import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
+import { readGlb, readGltfJson } from './glb-read';
+import { readObj } from './obj';
+
+/** A material as a file describes it; colour is sRGB. */
+export interface ModelMaterial {
+  name: string;
+  colour: [number, number, number];
+  metallic: number;
+  roughness: number;
+  opacity: number;
+  emissive: number;
+}
+
+/** One named mesh with one material and the places it stands in. Millimetres. */
+export interface ModelPart {
+  name: string;
+  mesh: PolyMesh;
+  placements: Mat4[];
+  /** Index into the model's materials, −1 for none. */
+  material: number;
+}
+
+export interface Model {
+  parts: ModelPart[];
+  materials: ModelMaterial[];
+  /** What was left out or taken differently, in sentences. */
+  notes: string[];
+}
+
+export interface ReadOptions {
+  /** What one unit of the file is, for formats that don't say. */
+  unit?: LengthUnit;
+  /** Companion files by name (an OBJ's MTL). */
+  companions?: Record<string, Uint8Array>;
+}
+
+export const FORMATS = ['obj', 'glb', 'gltf'] as const;
+export type Format = (typeof FORMATS)[number];
+/** Formats whose files state no unit. */
+export const UNITLESS: readonly Format[] = ['obj'];
+
+export function formatOf(fileName: string): Format {
+  const extension = fileName.toLowerCase().split('.').pop() ?? '';
+  if (!(FORMATS as readonly string[]).includes(extension)) throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`);
+  return extension as Format;
+}
+
+/**
+ * Reads a model. Everything is checked before it is believed.
+ * @throws InputError in one sentence; nothing is half-read
+ */
+export async function readModel(fileName: string, bytes: Uint8Array, options: ReadOptions = {}): Promise<Model> {
+  const format = formatOf(fileName);
+  if (bytes.length === 0) throw new InputError('file/empty', `“${fileName}” is empty.`);
+  const unit = options.unit ?? 'mm';
+  if (!isLengthUnit(unit)) throw new InputError('file/unit', `“${String(unit)}” is not one of mm, cm, m, in.`);
+  const model = format === 'obj' ? readObj(bytes, MM_PER[unit], options.companions) : format === 'glb' ? await readGlb(bytes) : await readGltfJson(bytes);
+  const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
+  if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
+  return { ...model, parts: uniqueNames(parts) };
+}
+
+/** Parts of the same name are numbered, so that every name leads to one part. */
+function uniqueNames(parts: ModelPart[]): ModelPart[] {
+  const seen = new Map<string, number>();
+  return parts.map((p) => {
+    const n = (seen.get(p.name) ?? 0) + 1;
+    seen.set(p.name, n);
+    return n === 1 ? p : { ...p, name: `${p.name} ${n}` };
+  });
+}
+
+export const hasUv = (mesh: PolyMesh): boolean => attribute(mesh, 'uv', 'corner') !== undefined;

@@ -1,0 +1,167 @@
+import { InputError } from '../errors';
+import { IDENTITY } from '../maths/mat4';
+import { keepFaces } from '../mesh/edit';
+import { type Attribute, makeMesh } from '../mesh/polymesh';
+import type { Model, ModelMaterial, ModelPart } from './model';
+
+/** Faces gathered under one object and material. */
+interface Group {
+  name: string;
+  material: string | null;
+  faceStart: number[];
+  v: number[];
+  vt: number[];
+  vn: number[];
+}
+
+/**
+ * Reads a Wavefront OBJ (the published text format: v, vt, vn, f, o, g, usemtl, mtllib). Objects, or groups where there
+ * are no objects, become parts; an object with several materials becomes one part for each.
+ *
+ * @param mmPerUnit what one unit of the file is
+ * @throws InputError naming the line
+ */
+export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record<string, Uint8Array> = {}): Model {
+  const text = new TextDecoder('utf-8').decode(bytes);
+  if (text.includes('\0')) throw new InputError('obj/binary', 'The file is named OBJ but is not text.');
+  const positions: number[] = [];
+  const uvs: number[] = [];
+  const normals: number[] = [];
+  const groups = new Map<string, Group>();
+  const notes: string[] = [];
+  let object = '';
+  let group = '';
+  let material: string | null = null;
+  let library: string | null = null;
+  let strange = 0;
+  let current: Group | undefined;
+  const lines = text.split('\n');
+  const fail = (n: number, what: string): never => {
+    throw new InputError('obj/line', `Line ${n + 1} of the OBJ ${what}`);
+  };
+  const numbers = (fields: string[], count: number, into: number[], n: number) => {
+    if (fields.length < count + 1) fail(n, 'ends before all its numbers.');
+    for (let k = 1; k <= count; k++) {
+      const x = Number(fields[k]);
+      if (!Number.isFinite(x)) fail(n, `has “${fields[k].slice(0, 20)}” where a number should be.`);
+      into.push(x);
+    }
+  };
+  const index = (text: string, count: number, n: number): number => {
+    const i = Number(text);
+    if (!Number.isInteger(i) || i === 0) fail(n, `has “${text.slice(0, 20)}” where an index should be.`);
+    const at = i < 0 ? count + i : i - 1;
+    if (at < 0 || at >= count) fail(n, `refers to element ${i} of ${count}.`);
+    return at;
+  };
+  for (let n = 0; n < lines.length; n++) {
+    let line = lines[n];
+    while (line.endsWith('\\') || line.endsWith('\\\r')) line = `${line.replace(/\\\r?$/, ' ')}${lines[++n] ?? ''}`;
+    const fields = line.trim().split(/\s+/);
+    switch (fields[0]) {
+      case '':
+      case '#':
+      case 's':
+      case 'l':
+      case 'p':
+        break;
+      case 'v':
+        numbers(fields, 3, positions, n);
+        break;
+      case 'vt':
+        numbers(fields.length < 3 ? [...fields, '0'] : fields, 2, uvs, n);
+        break;
+      case 'vn':
+        numbers(fields, 3, normals, n);
+        break;
+      case 'o':
+        object = fields.slice(1).join(' ');
+        group = '';
+        current = undefined;
+        break;
+      case 'g':
+        group = fields.slice(1).join(' ');
+        current = undefined;
+        break;
+      case 'usemtl':
+        material = fields.slice(1).join(' ');
+        current = undefined;
+        break;
+      case 'mtllib':
+        library = fields.slice(1).join(' ');
+        break;
+      case 'f': {
+        if (fields.length < 4) fail(n, 'is a face of fewer than three corners.');
+        if (!current) {
+          const name = object || group || 'Part';
+          const key = `${name}\n${material ?? ''}`;
+          current = groups.get(key) ?? { name, material, faceStart: [0], v: [], vt: [], vn: [] };
+          groups.set(key, current);
+        }
+        for (let k = 1; k < fields.length; k++) {
+          const [v, vt, vn] = fields[k].split('/');
+          current.v.push(index(v, positions.length / 3, n));
+          current.vt.push(vt ? index(vt, uvs.length / 2, n) : -1);
+          current.vn.push(vn ? index(vn, normals.length / 3, n) : -1);
+        }
+        current.faceStart.push(current.v.length);
+        break;
+      }
+      default:
+        if (!/^[\x20-\x7e\t\r]*$/.test(fields[0]) || /[{}<>;]/.test(fields[0])) fail(n, 'is not OBJ; the file is another format under that name.');
+        strange++;
+    }
+  }
+  if (strange > 0) notes.push(`${strange} lines of kinds that are not read here were left out.`);
+  const scaled = positions.map((x) => x * mmPerUnit);
+  const { materials, note } = readMaterials(library, companions, [...new Set([...groups.values()].map((g) => g.material).filter((m) => m !== null))]);
+  if (note) notes.push(note);
+  const several = new Map<string, number>();
+  for (const g of groups.values()) several.set(g.name, (several.get(g.name) ?? 0) + 1);
+  const parts = [...groups.values()].map((g): ModelPart => {
+    const attributes: Attribute[] = [];
+    if (g.vt.every((i) => i >= 0)) attributes.push({ name: 'uv', domain: 'corner', size: 2, data: Float64Array.from(g.vt.flatMap((i) => [uvs[2 * i], uvs[2 * i + 1]])) });
+    if (g.vn.every((i) => i >= 0) && g.vn.every((i) => Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]) > 1e-6))
+      attributes.push({
+        name: 'normal',
+        domain: 'corner',
+        size: 3,
+        data: Float64Array.from(
+          g.vn.flatMap((i) => {
+            const l = Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]);
+            return [normals[3 * i] / l, normals[3 * i + 1] / l, normals[3 * i + 2] / l];
+          }),
+        ),
+      });
+    const whole = makeMesh({ positions: scaled, faceStart: g.faceStart, faceVert: g.v, attributes });
+    const name = (several.get(g.name) ?? 0) > 1 && g.material ? `${g.name}, ${g.material}` : g.name;
+    return { name, mesh: keepFaces(whole, () => true), placements: [IDENTITY], material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material) };
+  });
+  return { parts, materials, notes };
+}
+
+/** Materials named in the OBJ, with what the MTL beside it says of them (Kd, Ke, d, Tr, Pm, Pr). */
+function readMaterials(library: string | null, companions: Record<string, Uint8Array>, used: string[]): { materials: ModelMaterial[]; note?: string } {
+  const found = new Map<string, ModelMaterial>();
+  const file = library === null ? undefined : (companions[library] ?? companions[library.split(/[\\/]/).pop() ?? '']);
+  if (file) {
+    let m: ModelMaterial | undefined;
+    for (const line of new TextDecoder('utf-8').decode(file).split('\n')) {
+      const f = line.trim().split(/\s+/);
+      const x = f.slice(1).map(Number);
+      if (f[0] === 'newmtl') {
+        m = { name: f.slice(1).join(' '), colour: [0.6, 0.6, 0.6], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 };
+        found.set(m.name, m);
+      } else if (!m || !x.every(Number.isFinite)) continue;
+      else if (f[0] === 'Kd' && x.length >= 3) m.colour = [x[0], x[1], x[2]];
+      else if (f[0] === 'Ke' && Math.max(...x) > 0) m.emissive = 1;
+      else if (f[0] === 'd') m.opacity = x[0];
+      else if (f[0] === 'Tr') m.opacity = 1 - x[0];
+      else if (f[0] === 'Pm') m.metallic = x[0];
+      else if (f[0] === 'Pr') m.roughness = x[0];
+    }
+  }
+  const materials = used.map((name) => found.get(name) ?? { name, colour: [0.6, 0.6, 0.6] as [number, number, number], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 });
+  const note = library !== null && !file ? `The material file “${library}” was not given; its materials have their names and a plain grey.` : undefined;
+  return { materials, note };
+}

@@ -1,0 +1,173 @@
+import { type Distances, histogram, measureDistances, missedBy } from '../bake/distances';
+import { judge, type Judgement, type Verdict, verdictOf } from '../bake/judge';
+import { leaningShare, normalMap } from '../bake/maps/normal';
+import { occlusionMap } from '../bake/maps/occlusion';
+import { type BakePair, highSide, lowSide, type Prepared, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
+import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
+import { StageError } from '../errors';
+import { encodePng } from '../image/png';
+import { part as share, checkpoint, QUIET, type Task } from '../task';
+import { type Allocate, PRIVATE } from '../rays/tree';
+import { faceCount } from '../mesh/polymesh';
+import type { AssetDocument, BakeChoices, Part, Role } from './document';
+import { exportGlb } from './export';
+import type { PartMesh } from './form';
+
+export interface BakeSettings extends BakeChoices {
+  size: number;
+}
+
+export interface PairFigures {
+  id: string;
+  name: string;
+  lowTriangles: number;
+  highTriangles: number;
+  frontMm: number;
+  rearMm: number;
+  /** Samples the measured and the uniform choice would miss. */
+  lostShare: number;
+  uniformMissedShare: number;
+}
+
+export interface BakeFigures {
+  pairs: PairFigures[];
+  histogram: { from: number; to: number; counts: number[] };
+  /** One distance for the whole asset that would do the same, mm. */
+  uniform: { front: number; rear: number };
+  missedShare: number;
+  backShare: number;
+  rays: number;
+  seconds: number;
+  /** Share of covered texels more than 10° from flat. */
+  leaningShare: number;
+  judgement?: Judgement;
+  verdict?: Verdict;
+}
+
+export interface BakeResult {
+  figures: BakeFigures;
+  /** PNG files as delivered, by name. */
+  files: { normal?: Uint8Array; occlusion?: Uint8Array };
+  /** 8-bit, Y up, as glTF asks; what the GLB carries. */
+  glbNormal?: Uint8Array;
+}
+
+/** Roles that light passes through or that give it: they shade nothing. */
+const CLEAR: readonly Role[] = ['glass', 'liquid', 'flame'];
+
+export function bakeSettings(document: AssetDocument): BakeSettings {
+  return { ...document.bake, size: document.brief.limits.textureSize };
+}
+
+export interface PreparedBake {
+  prepared: Prepared;
+  distances: Distances[];
+  figures: PairFigures[];
+}
+
+/** Pairs the meshes by part, measures their distances and builds the trees. */
+export function prepareBake(low: readonly PartMesh[], high: readonly PartMesh[], roles: ReadonlyMap<string, Role>, settings: BakeSettings, task: Task = QUIET, allocate: Allocate = PRIVATE): PreparedBake {
+  const partners = new Map(high.map((h) => [h.id, h]));
+  const pairs: BakePair[] = [];
+  const distances: Distances[] = [];
+  const figures: PairFigures[] = [];
+  const paired = low.filter((l) => partners.has(l.id));
+  if (paired.length === 0) throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or give a recipe rounded edges.');
+  for (const [i, l] of paired.entries()) {
+    checkpoint(task);
+    task.progress((0.8 * i) / paired.length, `measuring ${l.name}`);
+    const h = partners.get(l.id) as PartMesh;
+    const lowArrays = lowSide(l.mesh, allocate);
+    const highArrays = highSide(h.mesh, allocate);
+    const d = measureDistances(l.mesh, lowArrays, highArrays);
+    const uniform = settings.distances === 'uniform';
+    const vertices = d.front.length;
+    setDistances(lowArrays, l.mesh, uniform ? new Float64Array(vertices).fill(settings.frontMm) : d.front, uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear);
+    pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, ...sceneMatrices(l.placements[0]) });
+    distances.push(d);
+    figures.push({
+      id: l.id,
+      name: l.name,
+      lowTriangles: lowArrays.triangles,
+      highTriangles: highArrays.normals.length / 9,
+      frontMm: uniform ? settings.frontMm : d.uniform.front,
+      rearMm: uniform ? settings.rearMm : d.uniform.rear,
+      lostShare: d.lost / Math.max(1, d.lost + d.signed.length),
+      uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
+    });
+  }
+  const casts = settings.occlusion && settings.occlusionRays > 0;
+  const occluders = high.filter((h) => !CLEAR.includes(roles.get(h.id) ?? 'body') && faceCount(h.mesh) > 0);
+  task.progress(0.85, 'building the scene');
+  return {
+    prepared: { size: settings.size, samples: settings.samples, pairs, scene: casts ? sceneTree(occluders, allocate) : null, occlusionRays: casts ? settings.occlusionRays : 0, reachMm: settings.reachMm, wantNormal: settings.normal },
+    distances,
+    figures,
+  };
+}
+
+/** The texel pass on this thread; workers run the same {@link BandBaker} side by side. */
+export function bakeTexels(prepared: Prepared, task: Task = QUIET): Texels {
+  const texels = emptyTexels(prepared.size);
+  const baker = new BandBaker(prepared, texels);
+  for (let b = 0; b < baker.bands; b++) {
+    checkpoint(task);
+    baker.bake(b);
+    task.progress((b + 1) / baker.bands, 'casting rays');
+  }
+  return texels;
+}
+
+/** Maps, figures and the judgement, once the texels are there. */
+export async function finishBake(bake: PreparedBake, texels: Texels, settings: BakeSettings, low: readonly PartMesh[], seconds: number, task: Task = QUIET): Promise<BakeResult> {
+  task.progress(0, 'writing maps');
+  const files: BakeResult['files'] = {};
+  let glbNormal: Uint8Array | undefined;
+  if (settings.normal) {
+    files.normal = encodePng(normalMap(texels, settings));
+    glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }));
+  }
+  if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels));
+  const all = new Float32Array(bake.distances.reduce((n, d) => n + d.signed.length, 0));
+  let at = 0;
+  for (const d of bake.distances) {
+    all.set(d.signed, at);
+    at += d.signed.length;
+  }
+  const { counts } = texels;
+  const uniform = { front: Math.max(...bake.distances.map((d) => d.uniform.front)), rear: Math.max(...bake.distances.map((d) => d.uniform.rear)) };
+  const figures: BakeFigures = {
+    pairs: bake.figures,
+    histogram: histogram(all, 40),
+    uniform,
+    missedShare: counts.missed / Math.max(1, counts.samples),
+    backShare: counts.back / Math.max(1, counts.samples),
+    rays: counts.rays,
+    seconds,
+    leaningShare: leaningShare(texels, 10),
+  };
+  if (files.normal) {
+    task.progress(0.4, 'judging');
+    const baked = low.filter((l) => bake.prepared.pairs.some((p) => p.id === l.id));
+    // Judged under the part's id, so that equal names can't be mixed up.
+    const glb = await exportGlb(baked.map((l) => ({ ...l, name: l.id })), { name: 'judged', materials: [], materialOf: () => null });
+    figures.judgement = await judge({ glb, png: files.normal, y: settings.y, high: new Map(bake.prepared.pairs.map((p) => [p.id, p.high])) });
+    const names = new Map(bake.prepared.pairs.map((p) => [p.id, p.name]));
+    const named = (id: string) => names.get(id) ?? id;
+    figures.judgement.parts = figures.judgement.parts.map((p) => ({ ...p, name: named(p.name) }));
+    figures.judgement.worstAt.part = named(figures.judgement.worstAt.part);
+    figures.verdict = verdictOf(figures.judgement, { ...settings, missedShare: figures.missedShare, backShare: figures.backShare, neededFront: uniform.front, neededRear: uniform.rear });
+  }
+  task.progress(1);
+  return { figures, files, glbNormal };
+}
+
+/** Everything in one thread: what the command line runs. `clock` gives seconds. */
+export async function bake(low: readonly PartMesh[], high: readonly PartMesh[], roles: ReadonlyMap<string, Role>, settings: BakeSettings, clock: () => number, task: Task = QUIET): Promise<BakeResult> {
+  const start = clock();
+  const made = prepareBake(low, high, roles, settings, share(task, 0, 0.2));
+  const texels = bakeTexels(made.prepared, share(task, 0.2, 0.9));
+  return finishBake(made, texels, settings, low, clock() - start, share(task, 0.9, 1));
+}
+
+export const rolesOf = (parts: readonly Part[]): Map<string, Role> => new Map(parts.map((p) => [p.id, p.role]));

@@ -1,0 +1,187 @@
+import { enablePatches, type Patch, produceWithPatches } from 'immer';
+import type { Brief } from '../brief/brief';
+import { InputError } from '../errors';
+import type { Counts } from '../form/budget/solve';
+import { type Step, STEP_NAMES } from '../form/recipe';
+import type { AssetDocument, BakeChoices, Material, MeshRef, Part, UnwrapChoices, Waiver } from './document';
+
+enablePatches();
+
+/** Every change to an asset is one of these. They are logged, can be taken back, and say in words what they did. */
+export type Command =
+  | { type: 'rename'; name: string }
+  | { type: 'brief.set'; patch: Partial<Brief> }
+  | { type: 'part.add'; part: Part }
+  | { type: 'part.remove'; part: string }
+  | { type: 'part.set'; part: string; patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen'>> }
+  | { type: 'step.add'; part: string; step: Step }
+  | { type: 'step.remove'; part: string; step: string }
+  | { type: 'step.set'; part: string; step: Step }
+  | { type: 'step.move'; part: string; step: string; by: -1 | 1 }
+  | { type: 'form.counts'; counts: Counts; triangles: number }
+  | { type: 'form.lock'; key: string; label: string; count: number | null }
+  | { type: 'unwrap.set'; patch: Partial<UnwrapChoices> }
+  | { type: 'bake.set'; patch: Partial<BakeChoices> }
+  | { type: 'material.add'; material: Material }
+  | { type: 'waive'; waiver: Waiver }
+  | { type: 'unwaive'; finding: string }
+  | { type: 'mesh.replace'; part: string; low: MeshRef; what: string }
+  | { type: 'high.parts'; parts: AssetDocument['highParts']; pairs: { part: string; high: NonNullable<Part['high']> }[] }
+  | { type: 'high.pair'; part: string; high: NonNullable<Part['high']> | null };
+
+export interface Applied {
+  document: AssetDocument;
+  patches: Patch[];
+  inverse: Patch[];
+}
+
+/** @throws InputError when it refers to something that isn't there; nothing has changed then */
+export function applyCommand(document: AssetDocument, command: Command): Applied {
+  const [next, patches, inverse] = produceWithPatches(document, (d) => {
+    const part = (id: string): Part => {
+      const found = d.parts.find((p) => p.id === id);
+      if (!found) throw new InputError('command/part', 'The part this change is for is no longer there.');
+      return found as Part;
+    };
+    const steps = (id: string): Step[] => {
+      const p = part(id);
+      if (p.shape.kind !== 'recipe') throw new InputError('command/recipe', `“${p.name}” was imported; it has no steps.`);
+      return p.shape.steps;
+    };
+    const stepAt = (list: Step[], id: string): number => {
+      const i = list.findIndex((s) => s.id === id);
+      if (i < 0) throw new InputError('command/step', 'The step this change is for is no longer there.');
+      return i;
+    };
+    switch (command.type) {
+      case 'rename':
+        if (!command.name.trim()) throw new InputError('command/name', 'A name needs at least one letter.');
+        d.name = command.name.trim().slice(0, 120);
+        break;
+      case 'brief.set':
+        Object.assign(d.brief, command.patch);
+        break;
+      case 'part.add':
+        if (d.parts.some((p) => p.id === command.part.id)) throw new InputError('command/id', 'A part with that id is there already.');
+        (d.parts as Part[]).push(command.part);
+        break;
+      case 'part.remove': {
+        part(command.part);
+        d.parts = d.parts.filter((p) => p.id !== command.part);
+        break;
+      }
+      case 'part.set':
+        Object.assign(part(command.part), command.patch);
+        break;
+      case 'step.add':
+        steps(command.part).push(command.step);
+        break;
+      case 'step.remove': {
+        const list = steps(command.part);
+        list.splice(stepAt(list, command.step), 1);
+        break;
+      }
+      case 'step.set': {
+        const list = steps(command.part);
+        list[stepAt(list, command.step.id)] = command.step;
+        break;
+      }
+      case 'step.move': {
+        const list = steps(command.part);
+        const i = stepAt(list, command.step);
+        const j = i + command.by;
+        if (j >= 0 && j < list.length) [list[i], list[j]] = [list[j], list[i]];
+        break;
+      }
+      case 'form.counts':
+        d.form.counts = command.counts;
+        break;
+      case 'form.lock':
+        if (command.count === null) delete d.form.locks[command.key];
+        else d.form.locks[command.key] = command.count;
+        break;
+      case 'unwrap.set':
+        Object.assign(d.unwrap, command.patch);
+        break;
+      case 'bake.set':
+        Object.assign(d.bake, command.patch);
+        break;
+      case 'material.add':
+        d.materials.push(command.material);
+        break;
+      case 'waive':
+        d.waivers = [...d.waivers.filter((w) => w.finding !== command.waiver.finding), command.waiver];
+        break;
+      case 'unwaive':
+        d.waivers = d.waivers.filter((w) => w.finding !== command.finding);
+        break;
+      case 'mesh.replace': {
+        const p = part(command.part);
+        if (p.shape.kind !== 'mesh') throw new InputError('command/mesh', `“${p.name}” is made by steps; mend it there.`);
+        p.shape.low = command.low;
+        break;
+      }
+      case 'high.parts':
+        (d.highParts as AssetDocument['highParts']) = command.parts;
+        for (const { part: id, high } of command.pairs) part(id).high = high;
+        break;
+      case 'high.pair': {
+        const p = part(command.part);
+        if (command.high) p.high = command.high;
+        else delete p.high;
+        break;
+      }
+    }
+  });
+  return { document: next, patches, inverse };
+}
+
+/** What a change did, for the history. `before` is the document it was made on. */
+export function inWords(command: Command, before: AssetDocument): string {
+  const part = (id: string) => before.parts.find((p) => p.id === id)?.name ?? 'a part';
+  const step = (partId: string, id: string) => {
+    const p = before.parts.find((x) => x.id === partId);
+    return (p?.shape.kind === 'recipe' && p.shape.steps.find((s) => s.id === id)?.name) || 'a step';
+  };
+  const fields = (patch: object) => Object.keys(patch).join(', ');
+  switch (command.type) {
+    case 'rename':
+      return `named it “${command.name}”`;
+    case 'brief.set':
+      return `set the brief: ${fields(command.patch)}`;
+    case 'part.add':
+      return `added the part ${command.part.name}`;
+    case 'part.remove':
+      return `removed the part ${part(command.part)}`;
+    case 'part.set':
+      return `set ${fields(command.patch)} of ${part(command.part)}`;
+    case 'step.add':
+      return `added a ${STEP_NAMES[command.step.kind]} to ${part(command.part)}`;
+    case 'step.remove':
+      return `removed ${step(command.part, command.step)}`;
+    case 'step.set':
+      return `changed ${command.step.name}`;
+    case 'step.move':
+      return `moved ${step(command.part, command.step)} ${command.by < 0 ? 'up' : 'down'}`;
+    case 'form.counts':
+      return `took the solver’s counts: ${command.triangles} triangles`;
+    case 'form.lock':
+      return command.count === null ? `left ${command.label} to the solver` : `fixed ${command.label} at ${command.count}`;
+    case 'unwrap.set':
+      return `set the layout: ${fields(command.patch)}`;
+    case 'bake.set':
+      return `set the bake: ${fields(command.patch)}`;
+    case 'material.add':
+      return `added the material ${command.material.name}`;
+    case 'waive':
+      return `waived a finding: ${command.waiver.reason}`;
+    case 'unwaive':
+      return 'took a waiver back';
+    case 'mesh.replace':
+      return `${command.what} on ${part(command.part)}`;
+    case 'high.parts':
+      return `brought ${command.parts.length} high meshes, ${command.pairs.length} paired`;
+    case 'high.pair':
+      return command.high ? `paired ${part(command.part)} with ${command.high.name}` : `unpaired ${part(command.part)}`;
+  }
+}

@@ -1,0 +1,33 @@
+import { gpuMesh } from '../mesh/gpu';
+import { type GlbMaterial, writeGlb } from '../io/glb-write';
+import type { AssetDocument } from './document';
+import type { PartMesh } from './form';
+
+export interface ExportOptions {
+  name: string;
+  materials: readonly GlbMaterial[];
+  materialOf(part: string): string | null;
+  normal?: Uint8Array;
+  occlusion?: Uint8Array;
+}
+
+/** The asset as a GLB: parts in mm to metres, names, one node per copy. */
+export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): Promise<Uint8Array> {
+  return writeGlb(
+    parts.map((p) => ({ name: p.name, gpu: gpuMesh(p.mesh), placements: p.placements, material: options.materialOf(p.id) })),
+    options,
+  );
+}
+
+export function exportOptions(document: AssetDocument, maps: { normal?: Uint8Array; occlusion?: Uint8Array } = {}): ExportOptions {
+  const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
+  return { name: document.name, materials: document.materials, materialOf: (id) => chosen.get(id) ?? null, ...maps };
+}
+
+/** `Storm lantern` → `storm-lantern`: safe in any file system. */
+export const fileName = (name: string): string =>
+  name
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '') || 'asset';

@@ -1,0 +1,86 @@
+import { boundsOf } from '../mesh/measures';
+import { triangleCount } from '../mesh/polymesh';
+import type { PolyMesh } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
+import type { Model, ModelPart } from '../io/model';
+import { type Brief, briefFor } from '../brief/brief';
+import { type AssetDocument, type Material, newDocument, type Part, type Source } from './document';
+import { assetBounds } from './form';
+
+/** Keeps a mesh and says under which blob. */
+export type KeepMesh = (mesh: PolyMesh) => string;
+
+/** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
+export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
+  const materials = model.materials.map((m, i): Material => ({ id: `m${i + 1}`, ...m }));
+  const parts = model.parts.map((p, i): Part => ({
+    id: `part${i + 1}`,
+    name: p.name,
+    role: p.material >= 0 && materials[p.material].opacity < 1 ? 'glass' : 'body',
+    material: p.material >= 0 ? materials[p.material].id : null,
+    move: [0, 0, 0],
+    turnDegrees: [0, 0, 0],
+    shape: { kind: 'mesh', low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) }, placements: p.placements },
+    weight: 1,
+    declaredOpen: false,
+  }));
+  const b = assetBounds(model.parts.map((p, i) => ({ id: parts[i].id, name: p.name, mesh: p.mesh, placements: p.placements })));
+  const brief: Brief = briefFor('game');
+  brief.sizeMm = [0, 1, 2].map((k) => Math.round((b.max[k] - b.min[k]) * 100) / 100) as [number, number, number];
+  const triangles = parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
+  brief.limits.triangles = Math.max(brief.limits.triangles, Math.ceil(triangles / 500) * 500);
+  return { ...newDocument(name, brief), materials, parts, sources: [source] };
+}
+
+export interface Pairing {
+  part: string;
+  high: number;
+  by: 'name' | 'place';
+}
+
+/** Name without case, spaces, numbers of copies and the usual endings of low and high meshes. */
+export const pairName = (name: string): string =>
+  name
+    .toLowerCase()
+    .replace(/[\s_.-]+/g, ' ')
+    .replace(/\b(low|high|lo|hi|lp|hp)\b/g, '')
+    .replace(/\s+/g, ' ')
+    .trim();
+
+/** Pairs an asset's parts with high meshes: by name first, then by where they stand and how large they are. */
+export function pairHigh(low: readonly { id: string; name: string; mesh: PolyMesh; placements: ModelPart['placements'] }[], high: readonly ModelPart[]): Pairing[] {
+  const out: Pairing[] = [];
+  const taken = new Set<number>();
+  for (const l of low) {
+    const i = high.findIndex((h, k) => !taken.has(k) && pairName(h.name) === pairName(l.name) && pairName(h.name) !== '');
+    if (i >= 0) {
+      taken.add(i);
+      out.push({ part: l.id, high: i, by: 'name' });
+    }
+  }
+  const box = (mesh: PolyMesh, m: ModelPart['placements'][number]) => {
+    const b = boundsOf(transform(mesh, m));
+    return { middle: [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2), size: Math.hypot(...[0, 1, 2].map((k) => b.max[k] - b.min[k])) };
+  };
+  for (const l of low) {
+    if (out.some((p) => p.part === l.id)) continue;
+    const own = box(l.mesh, l.placements[0]);
+    let best = { i: -1, gap: own.size * 0.25 };
+    for (const [i, h] of high.entries()) {
+      if (taken.has(i)) continue;
+      const b = box(h.mesh, h.placements[0]);
+      const gap = Math.hypot(...own.middle.map((x, k) => x - b.middle[k])) + Math.abs(own.size - b.size);
+      if (gap < best.gap) best = { i, gap };
+    }
+    if (best.i >= 0) {
+      taken.add(best.i);
+      out.push({ part: l.id, high: best.i, by: 'place' });
+    }
+  }
+  return out.sort((a, b) => (a.part < b.part ? -1 : 1));
+}
+
+/** A high mesh brought into its low part's space, so that rays need no matrix. */
+export function intoPartSpace(high: ModelPart, inverseOfLow: ModelPart['placements'][number]): PolyMesh {
+  return transform(transform(high.mesh, high.placements[0]), inverseOfLow);
+}

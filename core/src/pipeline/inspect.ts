@@ -1,0 +1,106 @@
+import { type Finding, PLACES, worstFirst } from '../inspect/finding';
+import { coincidentArea } from '../inspect/findings/coincident';
+import { inspectPart } from '../inspect/inspect';
+import { attribute, triangleCount } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
+import { gpuMesh } from '../mesh/gpu';
+import { areaOf } from '../mesh/measures';
+import { figure } from '../units/lengths';
+import { MAPS_PER_SET, textureBytes } from '../brief/advice';
+import { QUIET, type Task } from '../task';
+import type { AssetDocument } from './document';
+import { assetBounds, type FormResult, type PartMesh } from './form';
+
+/** What the asset costs and how large it is, counted as the exported file counts it. */
+export interface Ledger {
+  /** Drawn: copies count each time. */
+  triangles: number;
+  /** Stored vertices, split at seams, hard edges and tangents: the GLB's accessor counts. */
+  gpuVertices: number;
+  drawCalls: number;
+  sizeMm: [number, number, number];
+  /** Surface with texels of its own, mm². */
+  areaMm2: number;
+  memoryMB: number;
+  parts: { id: string; triangles: number; copies: number; gpuVertices: number; areaMm2: number }[];
+}
+
+export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument): Ledger {
+  const rows = parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length, gpuVertices: gpuMesh(p.mesh).position.length / 3, areaMm2: areaOf(p.mesh) }));
+  const b = assetBounds(parts);
+  const { textureSize, textureSets } = document.brief.limits;
+  return {
+    triangles: rows.reduce((n, r) => n + r.triangles * r.copies, 0),
+    gpuVertices: rows.reduce((n, r) => n + r.gpuVertices, 0),
+    drawCalls: rows.reduce((n, r) => n + r.copies, 0),
+    sizeMm: parts.length > 0 ? [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] : [0, 0, 0],
+    areaMm2: rows.reduce((n, r) => n + r.areaMm2, 0),
+    memoryMB: (textureSets * MAPS_PER_SET * textureBytes(textureSize, textureSize, 4)) / 1e6,
+    parts: rows,
+  };
+}
+
+/** Every finding of an asset's low meshes, waivers marked, worst first. */
+export function inspectAsset(document: AssetDocument, formed: FormResult, ledger: Ledger, task: Task = QUIET): Finding[] {
+  const findings: Finding[] = [];
+  const byId = new Map(document.parts.map((p) => [p.id, p]));
+  for (const [i, p] of formed.parts.entries()) {
+    task.progress(i / formed.parts.length, `inspecting ${p.name}`);
+    const part = byId.get(p.id);
+    findings.push(...inspectPart({ id: p.id, name: p.name, mesh: p.mesh, declaredOpen: part?.declaredOpen ?? false, hasMaterial: part?.material != null, fixable: part?.shape.kind === 'mesh' }));
+  }
+  findings.push(...coincidences(formed.parts), ...stepFindings(document, formed), ...limitFindings(document, ledger));
+  return worstFirst(findings.map((f) => waived(document, f)));
+}
+
+/** A waiver holds while the finding's value stays what it was when it was given. */
+function waived(document: AssetDocument, f: Finding): Finding {
+  const w = document.waivers.find((x) => x.finding === f.id);
+  return w && Math.abs(w.value - f.value) <= 1e-6 * Math.max(1, Math.abs(f.value)) ? { ...f, waived: w.reason } : f;
+}
+
+function coincidences(parts: readonly PartMesh[]): Finding[] {
+  const placed = parts.map((p) => p.placements.map((m) => transform(p.mesh, m)));
+  const out: Finding[] = [];
+  for (let a = 0; a < parts.length; a++)
+    for (let b = a + 1; b < parts.length; b++) {
+      let area = 0;
+      const where: Finding['where'] = [];
+      for (const x of placed[a])
+        for (const y of placed[b]) {
+          const [small, large] = triangleCount(x) <= triangleCount(y) ? [x, y] : [y, x];
+          const found = coincidentArea(small, large);
+          area += found.area;
+          if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));
+        }
+      if (area > 0.01)
+        out.push({
+          id: `coincident:${parts[a].id}+${parts[b].id}`, kind: 'coincident', severity: 'warning', part: parts[a].id, partName: parts[a].name, value: area, unit: 'mm²', limit: 0.01,
+          message: `${parts[a].name} and ${parts[b].name} lie in one plane over ${figure(area, 1)} mm².`,
+          why: 'The two flicker when seen together; leave a gap of a few hundredths of a millimetre, or sink one into the other.',
+          where: where.slice(0, PLACES), fixes: [],
+        });
+    }
+  return out;
+}
+
+function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {
+  return formed.problems.map((p) => {
+    const part = document.parts.find((x) => x.id === p.part);
+    return { id: `step:${p.step}`, kind: 'step' as const, severity: 'error' as const, part: p.part, partName: part?.name ?? '', value: 1, unit: 'step', limit: 0, message: p.message, why: 'The step is left out until its dimensions fit; the others stand.', where: [], fixes: [] };
+  });
+}
+
+function limitFindings(document: AssetDocument, ledger: Ledger): Finding[] {
+  const { limits } = document.brief;
+  const over = (id: string, label: string, value: number, limit: number, unit: string, why: string): Finding[] =>
+    value > limit
+      ? [{ id: `over-limit:${id}`, kind: 'over-limit', severity: 'error', part: null, partName: '', value, unit, limit, message: `${label}: ${figure(value, 1)} of ${figure(limit, 1)} ${unit}.`, why, where: [], fixes: [] }]
+      : [];
+  return [
+    ...over('triangles', 'Over the triangle limit', ledger.triangles, limits.triangles, 'triangles', 'Ask the solver to spend the limit, or raise it in the brief.'),
+    ...over('memory', 'Over the texture memory', ledger.memoryMB, limits.memoryMB, 'MB', 'A texture of half the side takes a quarter of the memory.'),
+  ];
+}
+
+export const isLaid = (p: PartMesh): boolean => attribute(p.mesh, 'uv', 'corner') !== undefined;

@@ -1,0 +1,27 @@
+import { hashOf } from '../hash';
+import { bakeSettings } from './bake';
+import type { AssetDocument } from './document';
+import { fallbackTolerance } from './form';
+import { unwrapSettings } from './unwrap';
+
+/**
+ * Raised when an algorithm changes its results, so that what an older one made counts as stale.
+ */
+export const VERSIONS = { form: 1, unwrap: 1, bake: 1 } as const;
+export type Stage = keyof typeof VERSIONS;
+
+/** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
+export function resultHash(document: AssetDocument, stage: Stage): string {
+  const shapes = document.parts.map((p) => ({ id: p.id, name: p.name, shape: p.shape, move: p.move, turn: p.turnDegrees }));
+  const form = { v: VERSIONS.form, shapes, counts: document.form.counts, locks: document.form.locks, fallback: fallbackTolerance(document) };
+  if (stage === 'form') return hashOf(form);
+  const layout = { v: VERSIONS.unwrap, form, settings: unwrapSettings(document) };
+  if (stage === 'unwrap') return hashOf(layout);
+  return hashOf({
+    v: VERSIONS.bake,
+    layout,
+    settings: bakeSettings(document),
+    highTolerance: document.form.highToleranceMm,
+    parts: document.parts.map((p) => ({ id: p.id, role: p.role, high: p.high?.blob ?? null })),
+  });
+}

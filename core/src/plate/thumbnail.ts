@@ -1,0 +1,112 @@
+import { encodePng } from '../image/png';
+import { linearToSrgb, srgbToLinear } from '../image/srgb';
+import { type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
+import { cross, normalise, type Vec3 } from '../maths/vec3';
+import { cornerNormals } from '../mesh/normals';
+import type { PolyMesh } from '../mesh/polymesh';
+import { RayQuery } from '../rays/query';
+import { buildTree } from '../rays/tree';
+
+export interface ThumbnailPart {
+  mesh: PolyMesh;
+  placements: readonly Mat4[];
+  /** sRGB, 0…1. */
+  colour: readonly number[];
+  metallic: number;
+  opacity: number;
+  emissive: number;
+}
+
+/**
+ * A small picture of the piece, three-quarter view, on a transparent ground: rays, one soft sky, one key light, no shadows.
+ * For cards and trials; the path tracer makes the real pictures.
+ *
+ * @param size side of the square, px
+ * @returns PNG with alpha
+ */
+export function thumbnail(parts: readonly ThumbnailPart[], size: number): Uint8Array {
+  const soup: number[] = [];
+  const normals: number[] = [];
+  const owner: number[] = [];
+  for (const [i, p] of parts.entries()) {
+    const own = cornerNormals(p.mesh, { hardAngle: 40 });
+    for (const m of p.placements) {
+      const q = normalMatrix(m);
+      for (let k = 0; k < p.mesh.triangles.length; k++) {
+        const c = p.mesh.triangles[k];
+        const v = 3 * p.mesh.faceVert[c];
+        soup.push(...transformPoint(m, [p.mesh.positions[v], p.mesh.positions[v + 1], p.mesh.positions[v + 2]]));
+        const n: Vec3 = [own[3 * c], own[3 * c + 1], own[3 * c + 2]];
+        normals.push(...normalise([0, 1, 2].map((r) => q[r] * n[0] + q[4 + r] * n[1] + q[8 + r] * n[2]) as unknown as Vec3));
+        if (k % 3 === 0) owner.push(i);
+      }
+    }
+  }
+  const rgba = new Uint8Array(4 * size * size);
+  if (soup.length > 0) shade(soup, normals, owner, parts, size, rgba);
+  return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
+}
+
+const VIEW: Vec3 = normalise([0.62, 0.42, 0.78]);
+const KEY: Vec3 = normalise([-0.35, 0.85, 0.6]);
+const RIM: Vec3 = normalise([0.7, 0.3, -0.6]);
+
+function shade(soup: number[], normals: number[], owner: number[], parts: readonly ThumbnailPart[], size: number, rgba: Uint8Array): void {
+  const right = normalise(cross([0, 1, 0], VIEW));
+  const up = cross(VIEW, right);
+  let [x0, x1, y0, y1, z1] = [Infinity, -Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < soup.length; i += 3) {
+    const on = (a: Vec3) => soup[i] * a[0] + soup[i + 1] * a[1] + soup[i + 2] * a[2];
+    x0 = Math.min(x0, on(right));
+    x1 = Math.max(x1, on(right));
+    y0 = Math.min(y0, on(up));
+    y1 = Math.max(y1, on(up));
+    z1 = Math.max(z1, on(VIEW));
+  }
+  const scale = Math.max(x1 - x0, y1 - y0) / (size * 0.9);
+  const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
+  const query = new RayQuery(buildTree(Float64Array.from(soup)));
+  const AA = 2;
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const sum = [0, 0, 0, 0];
+      for (let s = 0; s < AA * AA; s++) {
+        const u = cx + (x + ((s % AA) + 0.5) / AA - size / 2) * scale;
+        const v = cy - (y + (Math.floor(s / AA) + 0.5) / AA - size / 2) * scale;
+        const o = [0, 1, 2].map((k) => u * right[k] + v * up[k] + (z1 + 1) * VIEW[k]);
+        let light = 1;
+        let from = 0;
+        for (let depth = 0; depth < 8 && light > 0.02; depth++) {
+          if (!query.closest(o[0], o[1], o[2], -VIEW[0], -VIEW[1], -VIEW[2], from, Infinity)) break;
+          from = query.t + 1e-4;
+          const p = parts[owner[query.triangle]];
+          const colour = lit(p, query, normals);
+          for (let k = 0; k < 3; k++) sum[k] += light * p.opacity * colour[k];
+          sum[3] += light * p.opacity;
+          light *= 1 - p.opacity;
+        }
+      }
+      const i = 4 * (y * size + x);
+      const alpha = sum[3] / (AA * AA);
+      for (let k = 0; k < 3; k++) rgba[i + k] = alpha > 0 ? Math.round(255 * Math.min(1, linearToSrgb(sum[k] / sum[3]))) : 0;
+      rgba[i + 3] = Math.round(255 * Math.min(1, alpha));
+    }
+}
+
+function lit(p: ThumbnailPart, q: RayQuery, normals: number[]): number[] {
+  const o = 9 * q.triangle;
+  const w = 1 - q.u - q.v;
+  let n = normalise([0, 1, 2].map((k) => w * normals[o + k] + q.u * normals[o + 3 + k] + q.v * normals[o + 6 + k]) as unknown as Vec3);
+  const facing = n[0] * VIEW[0] + n[1] * VIEW[1] + n[2] * VIEW[2];
+  if (facing < 0) n = [-n[0], -n[1], -n[2]];
+  const along = (a: Vec3) => n[0] * a[0] + n[1] * a[1] + n[2] * a[2];
+  const d = Math.abs(facing);
+  const diffuse = 0.38 + 0.22 * n[1] + 0.5 * Math.max(0, along(KEY)) + 0.12 * Math.max(0, along(RIM));
+  const half = normalise([KEY[0] + VIEW[0], KEY[1] + VIEW[1], KEY[2] + VIEW[2]]);
+  const gloss = (p.metallic > 0.5 ? 0.55 : 0.12) * Math.max(0, along(half)) ** 24;
+  const edge = 0.18 * (1 - d) ** 3;
+  return [0, 1, 2].map((k) => {
+    const base = srgbToLinear(p.colour[k]);
+    return p.emissive > 0 ? base : base * diffuse + gloss * (p.metallic > 0.5 ? base ** 0.5 : 1) + edge;
+  });
+}
