@@ -1,0 +1,59 @@
+import { readFile, stat } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { InputError } from '@wellmorph/core/errors';
+import { type Model, readModel } from '@wellmorph/core/io/model';
+import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
+import type { Values } from './main';
+
+/** The largest file read, bytes. */
+export const LARGEST_FILE = 200_000_000;
+
+export function unitOf(values: Values): LengthUnit {
+  const unit = values.unit ?? 'mm';
+  if (!isLengthUnit(unit)) throw new InputError('cli/unit', `--unit is ${unit}; it can be mm, cm, m or in.`);
+  return unit;
+}
+
+/** A whole number between bounds. */
+export function wholeNumber(values: Values, name: 'size' | 'padding' | 'samples' | 'limit-triangles', fallback: number, least: number, most: number): number {
+  const text = values[name];
+  if (text === undefined) return fallback;
+  const n = Number(text);
+  if (!Number.isInteger(n) || n < least || n > most) throw new InputError('cli/number', `--${name} is ${text}; it can be a whole number from ${least} to ${most}.`);
+  return n;
+}
+
+export function one<T extends string>(values: Values, name: 'y', choices: readonly T[], fallback: T): T {
+  const text = values[name] ?? fallback;
+  const found = choices.find((c) => c === text);
+  if (!found) throw new InputError('cli/choice', `--${name} is ${text}; it can be ${choices.join(' or ')}.`);
+  return found;
+}
+
+/** Reads a model from disk, with the MTL an OBJ names when it lies beside it. */
+export async function loadModel(path: string, values: Values): Promise<Model> {
+  let size: number;
+  try {
+    const info = await stat(path);
+    if (!info.isFile()) throw new InputError('file/kind', `“${path}” is not a file.`);
+    size = info.size;
+  } catch (error) {
+    if (error instanceof InputError) throw error;
+    throw new InputError('file/missing', `“${path}” can’t be opened.`);
+  }
+  if (size > LARGEST_FILE) throw new InputError('file/large', `“${path}” is ${(size / 1e6).toFixed(0)} MB; files up to ${LARGEST_FILE / 1e6} MB are read.`);
+  const bytes = new Uint8Array(await readFile(path));
+  const companions: Record<string, Uint8Array> = {};
+  if (path.toLowerCase().endsWith('.obj')) {
+    const named = /^mtllib\s+(.+?)\s*$/m.exec(new TextDecoder().decode(bytes.subarray(0, 200_000)))?.[1];
+    // Only a name beside the OBJ is followed, never a path out of its folder.
+    if (named && basename(named) === named) {
+      try {
+        companions[named] = new Uint8Array(await readFile(join(dirname(path), named)));
+      } catch {
+        // Said in the model's notes.
+      }
+    }
+  }
+  return readModel(basename(path), bytes, { unit: unitOf(values), companions });
+}

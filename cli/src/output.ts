@@ -1,0 +1,29 @@
+import type { Task } from '@wellmorph/core/task';
+
+/** What a command came to. */
+export interface Outcome {
+  json: unknown;
+  text: string;
+  /** A finding of severity error or an exceeded limit. */
+  failed: boolean;
+}
+
+/** Progress on standard error: one line, rewritten on a terminal, at whole tenths elsewhere. */
+export function stderrTask(): Task {
+  let tenth = -1;
+  return {
+    cancelled: () => false,
+    progress(share, words) {
+      const now = Math.floor(share * 10);
+      if (now === tenth) return;
+      tenth = now;
+      process.stderr.write(process.stderr.isTTY ? `\r\x1b[K${Math.round(share * 100)} % ${words ?? ''}${share >= 1 ? '\n' : ''}` : `${Math.round(share * 100)} % ${words ?? ''}\n`);
+    },
+  };
+}
+
+/** Rows of text in columns: the first to the left, numbers to the right. */
+export function table(rows: string[][]): string {
+  const widths = rows[0].map((_, i) => Math.max(...rows.map((r) => r[i].length)));
+  return `${rows.map((r) => r.map((cell, i) => (i === 0 ? cell.padEnd(widths[i]) : cell.padStart(widths[i]))).join('  ')).join('\n')}\n`;
+}
