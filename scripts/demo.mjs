@@ -1,0 +1,23 @@
+import { rmSync } from 'node:fs';
+import { answering, bin, build, dataDir, install, owner, ROOT, run, say, serve } from './lib.mjs';
+
+const dev = process.argv.includes('--dev');
+const port = Number(process.env.PORT ?? 4310);
+const data = dataDir();
+
+install();
+const other = owner(data);
+if (other) {
+  say(`The data in ${data} is already open in another Wellmorph (process ${other}); close that one first, or set WELLMORPH_DATA to another folder.`);
+  process.exit(1);
+}
+if (process.argv.includes('--fresh')) {
+  say('Starting over: removing the old data …');
+  rmSync(data, { recursive: true, force: true });
+}
+if (!dev) build();
+run(bin('tsx'), ['scripts/seed.ts'], { cwd: ROOT, env: { WELLMORPH_DATA: data } });
+const server = serve({ port, data, dev, stdio: ['ignore', 'ignore', 'inherit'] });
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+server.on('exit', (code) => process.exit(code ?? 0));
+if (await answering(port, server)) say(`\nWellmorph is at http://127.0.0.1:${port}\nStop it with Ctrl+C. The data stays in ${data}.`);

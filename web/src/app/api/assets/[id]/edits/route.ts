@@ -1,0 +1,9 @@
+import { editAsset } from '@/server/db/assets';
+import { checkedCommand } from '@/server/requests/command';
+import { body, route } from '@/server/requests/route';
+import { EditRequest } from '@/server/requests/shapes';
+
+export const POST = route<{ id: string }>(async (request, { id }) => {
+  const { baseVersion, command } = await body(request, EditRequest);
+  return Response.json(await editAsset(id, baseVersion, await checkedCommand(command)));
+});

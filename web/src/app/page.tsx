@@ -1,0 +1,5 @@
+import { Workshop } from '@/workshop/workshop';
+
+export default function Page() {
+  return <Workshop />;
+}

@@ -1,0 +1,303 @@
+'use client';
+
+import { figure } from '@wellmorph/core/units/lengths';
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { useColorScheme } from '@mui/material/styles';
+import Box from '@mui/material/Box';
+import { Html, Line, OrbitControls } from '@react-three/drei';
+import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
+import { type ComponentRef, useEffect, useMemo, useRef, useState } from 'react';
+import * as THREE from 'three';
+import type { GpuPart } from '@/workers/protocol';
+import { NIGHT, PAPER } from '@/theme/theme';
+
+type Vec3 = readonly [number, number, number];
+
+export interface PieceProps {
+  gpu: readonly GpuPart[];
+  /** Part id → material. */
+  materialOf(part: string): Material | undefined;
+  edges?: boolean;
+  /** A checker instead of materials: squares of this many texels at the texture's size. */
+  checker?: { size: number; texels: number };
+  /** Address of a tangent-space normal map, Y up. */
+  normalMap?: string | null;
+  occlusionMap?: string | null;
+  selectedPart?: string | null;
+  selectedIsland?: { part: string; island: number } | null;
+  onPick?(part: string, island: number | null): void;
+  /** Places in a part's own space to show and fly to. */
+  marks?: { part: string | null; points: readonly Vec3[] };
+  /** A line with its length beside the piece. */
+  dimension?: boolean;
+  plain?: boolean;
+}
+
+interface Box3 {
+  centre: THREE.Vector3;
+  radius: number;
+  min: THREE.Vector3;
+  max: THREE.Vector3;
+}
+
+function boundsOf(gpu: readonly GpuPart[]): Box3 {
+  const box = new THREE.Box3();
+  const p = new THREE.Vector3();
+  for (const part of gpu)
+    for (const placement of part.placements) {
+      const m = new THREE.Matrix4().fromArray(placement as number[]);
+      const step = Math.max(3, 3 * Math.floor(part.position.length / 3 / 4000));
+      for (let i = 0; i < part.position.length; i += step) box.expandByPoint(p.fromArray(part.position, i).applyMatrix4(m));
+    }
+  if (box.isEmpty()) box.set(new THREE.Vector3(-1, -1, -1), new THREE.Vector3(1, 1, 1));
+  const sphere = box.getBoundingSphere(new THREE.Sphere());
+  return { centre: box.getCenter(new THREE.Vector3()), radius: Math.max(sphere.radius, 0.1), min: box.min, max: box.max };
+}
+
+/** The real thing on paper: turn it, look close, pick a part or an island. Draws only when something changed. */
+export default function Piece(props: PieceProps) {
+  const { mode } = useColorScheme();
+  const night = mode === 'dark';
+  const colours = night ? NIGHT : PAPER;
+  const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="piece">
+      <Canvas frameloop="demand" dpr={[1, 2]} gl={{ antialias: true, preserveDrawingBuffer: true }} camera={{ fov: 24, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }} onCreated={({ gl }) => gl.setClearColor(colours.plate)}>
+        <Ground colour={colours.plate} />
+        <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />
+        <directionalLight position={[-0.8, 1.4, 1]} intensity={1.7} />
+        <directionalLight position={[1.2, 0.4, -1]} intensity={0.7} />
+        <View bounds={bounds} marks={props.marks} gpu={props.gpu} />
+        <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
+        {props.gpu.map((part) => (
+          <PartView key={part.id} part={part} {...props} colours={colours} />
+        ))}
+        <Marks {...props} colour={colours.over} radius={bounds.radius} />
+        {props.dimension && <Dimension bounds={bounds} colour={colours.ink} />}
+      </Canvas>
+    </Box>
+  );
+}
+
+function home(b: Box3): [number, number, number] {
+  const d = b.radius * 5.1;
+  return [b.centre.x + d * 0.42, b.centre.y + d * 0.2, b.centre.z + d * 0.88];
+}
+
+function Ground({ colour }: { colour: string }) {
+  const { gl, invalidate } = useThree();
+  useEffect(() => {
+    gl.setClearColor(colour);
+    invalidate();
+  }, [gl, colour, invalidate]);
+  return null;
+}
+
+/** Turning, sliding, going nearer; Home shows the whole piece; a chosen finding is flown to. */
+function View({ bounds, marks, gpu }: { bounds: Box3; marks?: PieceProps['marks']; gpu: readonly GpuPart[] }) {
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
+  const { camera, invalidate } = useThree();
+  const whole = useRef<() => void>(() => {});
+  whole.current = () => {
+    camera.position.set(...home(bounds));
+    camera.near = bounds.radius * 0.02;
+    camera.far = bounds.radius * 40;
+    camera.updateProjectionMatrix();
+    controls.current?.target.copy(bounds.centre);
+    controls.current?.update();
+    invalidate();
+  };
+  // A new piece, or one of another size, is shown whole; an edit leaves the view where it was.
+  const scale = useRef(0);
+  useEffect(() => {
+    const change = scale.current === 0 || Math.abs(bounds.radius / scale.current - 1) > 0.25;
+    if (change) {
+      scale.current = bounds.radius;
+      whole.current();
+    }
+  }, [bounds]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'Home' && !(e.target instanceof HTMLInputElement)) whole.current();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  useEffect(() => {
+    if (!marks || marks.points.length === 0 || !controls.current) return;
+    const part = gpu.find((p) => p.id === marks.part);
+    const m = new THREE.Matrix4().fromArray((part?.placements[0] ?? new THREE.Matrix4().toArray()) as number[]);
+    const to = new THREE.Vector3(...marks.points[0]).applyMatrix4(m);
+    const away = camera.position.clone().sub(controls.current.target).normalize();
+    camera.position.copy(to).addScaledVector(away, bounds.radius * 2.2);
+    controls.current.target.copy(to);
+    controls.current.update();
+    invalidate();
+  }, [marks, gpu, bounds, camera, invalidate]);
+  return <OrbitControls ref={controls} enableDamping={false} target={bounds.centre} minDistance={bounds.radius * 0.15} maxDistance={bounds.radius * 20} />;
+}
+
+/** A soft patch of shade the piece stands on. */
+function Disc({ bounds, colour }: { bounds: Box3; colour: string }) {
+  const size = Math.max(bounds.max.x - bounds.min.x, bounds.max.z - bounds.min.z) * 0.85;
+  return (
+    <mesh position={[bounds.centre.x, bounds.min.y - bounds.radius * 0.004, bounds.centre.z]} rotation={[-Math.PI / 2, 0, 0]} renderOrder={-1}>
+      <circleGeometry args={[size, 64]} />
+      <meshBasicMaterial color={colour} depthWrite={false} />
+    </mesh>
+  );
+}
+
+function checkerTexture(squares: number): THREE.Texture {
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = 64;
+  const c = canvas.getContext('2d') as CanvasRenderingContext2D;
+  c.fillStyle = '#F8F4E9';
+  c.fillRect(0, 0, 64, 64);
+  c.fillStyle = '#4E8C88';
+  c.fillRect(0, 0, 32, 32);
+  c.fillRect(32, 32, 32, 32);
+  const t = new THREE.CanvasTexture(canvas);
+  t.wrapS = t.wrapT = THREE.RepeatWrapping;
+  t.repeat.set(squares / 2, squares / 2);
+  t.colorSpace = THREE.SRGBColorSpace;
+  t.anisotropy = 8;
+  return t;
+}
+
+function useTexture(url: string | null | undefined): THREE.Texture | null {
+  const [texture, setTexture] = useState<THREE.Texture | null>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    if (!url) {
+      setTexture(null);
+      return;
+    }
+    let gone = false;
+    new THREE.TextureLoader().load(url, (t) => {
+      if (gone) return;
+      t.colorSpace = THREE.NoColorSpace;
+      setTexture(t);
+      invalidate();
+    });
+    return () => {
+      gone = true;
+    };
+  }, [url, invalidate]);
+  return texture;
+}
+
+function PartView({ part, materialOf, edges, checker, normalMap, occlusionMap, selectedPart, selectedIsland, onPick, plain, colours }: PieceProps & { part: GpuPart; colours: typeof PAPER }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const geometry = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setIndex(new THREE.BufferAttribute(part.index, 1));
+    g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
+    g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
+    if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
+    if (part.tangent) g.setAttribute('tangent', new THREE.BufferAttribute(part.tangent, 4));
+    return g;
+  }, [part]);
+  const lines = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
+    return g;
+  }, [part]);
+  const island = useMemo(() => {
+    if (!selectedIsland || selectedIsland.part !== part.id || !part.island) return null;
+    const index: number[] = [];
+    for (let t = 0; t < part.island.length; t++) if (part.island[t] === selectedIsland.island) index.push(part.index[3 * t], part.index[3 * t + 1], part.index[3 * t + 2]);
+    const g = geometry.clone();
+    g.setIndex(index);
+    return g;
+  }, [part, selectedIsland, geometry]);
+  const map = useMemo(() => (checker && part.uv ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels, part.uv]);
+  const normals = useTexture(part.uv ? normalMap : null);
+  const occlusion = useTexture(part.uv ? occlusionMap : null);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  useEffect(() => () => lines.dispose(), [lines]);
+  useEffect(invalidate);
+  const m = materialOf(part.id);
+  const chosen = selectedPart === part.id;
+  const clear = !checker && !plain && (m?.opacity ?? 1) < 1;
+  const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
+  const pick = (e: ThreeEvent<MouseEvent>) => {
+    if (!onPick || e.delta > 4) return;
+    e.stopPropagation();
+    onPick(part.id, part.island && e.faceIndex !== undefined && e.faceIndex !== null ? part.island[e.faceIndex] : null);
+  };
+  return (
+    <>
+      {part.placements.map((placement, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other identity
+        <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
+          <mesh geometry={geometry} onClick={pick} renderOrder={clear ? 2 : 0}>
+            <meshStandardMaterial
+              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}`}
+              color={colour}
+              map={map}
+              normalMap={normals}
+              aoMap={occlusion}
+              metalness={checker || plain ? 0 : (m?.metallic ?? 0) * 0.35}
+              roughness={checker || plain ? 0.75 : Math.max(0.3, m?.roughness ?? 0.6)}
+              emissive={!plain && !checker && m && m.emissive > 0 ? colour : '#000000'}
+              emissiveIntensity={0.55}
+              transparent={clear}
+              opacity={clear ? (m?.opacity ?? 1) : 1}
+              depthWrite={!clear}
+              side={clear ? THREE.DoubleSide : THREE.FrontSide}
+              polygonOffset
+              polygonOffsetFactor={1}
+              polygonOffsetUnits={1}
+            />
+          </mesh>
+          {(edges || chosen) && part.edges.length > 0 && (
+            <lineSegments geometry={lines} renderOrder={1}>
+              <lineBasicMaterial color={chosen ? colours.accent : colours.ink} transparent opacity={chosen ? 0.85 : 0.28} />
+            </lineSegments>
+          )}
+          {island && (
+            <mesh geometry={island} renderOrder={3}>
+              <meshBasicMaterial color={colours.accent} transparent opacity={0.55} depthWrite={false} />
+            </mesh>
+          )}
+        </group>
+      ))}
+    </>
+  );
+}
+
+function Marks({ marks, gpu, colour, radius }: PieceProps & { colour: string; radius: number }) {
+  if (!marks || marks.points.length === 0) return null;
+  const part = gpu.find((p) => p.id === marks.part);
+  const m = new THREE.Matrix4().fromArray((part?.placements[0] ?? new THREE.Matrix4().toArray()) as number[]);
+  return (
+    <>
+      {marks.points.map((p, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: places have no other identity
+        <mesh key={i} position={new THREE.Vector3(...p).applyMatrix4(m)} renderOrder={5}>
+          <sphereGeometry args={[radius * 0.011, 12, 8]} />
+          <meshBasicMaterial color={colour} depthTest={false} transparent />
+        </mesh>
+      ))}
+    </>
+  );
+}
+
+/** The height of the piece as a dimension line, standing beside it. */
+function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
+  const x = bounds.min.x - bounds.radius * 0.16;
+  const z = bounds.max.z * 0.5;
+  const [a, b] = [bounds.min.y, bounds.max.y];
+  const t = bounds.radius * 0.035;
+  return (
+    <>
+      <Line points={[[x, a, z], [x, b, z]]} color={colour} lineWidth={1} />
+      <Line points={[[x - t, a, z], [x + t * 2.4, a, z]]} color={colour} lineWidth={1} />
+      <Line points={[[x - t, b, z], [x + t * 2.4, b, z]]} color={colour} lineWidth={1} />
+      <Html position={[x, (a + b) / 2, z]} center style={{ pointerEvents: 'none' }}>
+        <Box className="mono" sx={{ fontSize: 12.5, bgcolor: 'sheet.plate', px: 0.6, whiteSpace: 'nowrap', transform: 'rotate(-90deg)' }}>{figure(b - a, 1)} mm</Box>
+      </Html>
+    </>
+  );
+}

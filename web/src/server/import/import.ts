@@ -1,0 +1,97 @@
+import { InputError } from '@wellmorph/core/errors';
+import { formatOf, UNITLESS } from '@wellmorph/core/io/model';
+import { IDENTITY, inverse, transformPoint } from '@wellmorph/core/maths/mat4';
+import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
+import { boundsOf } from '@wellmorph/core/mesh/measures';
+import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { formAsset } from '@wellmorph/core/pipeline/form';
+import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
+import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
+import { keepBlob, readBlob } from '../blobs/store';
+import { assetState, createAsset, editAsset } from '../db/assets';
+import { parseUpload } from './parse';
+
+/** The largest upload, bytes; said before anything is sent. */
+export const LARGEST_UPLOAD = 200_000_000;
+
+export interface Upload {
+  fileName: string;
+  bytes: Uint8Array;
+  unit: string | null;
+  licence: string;
+  companions: Record<string, Uint8Array>;
+}
+
+function unitOf(upload: Upload): LengthUnit {
+  if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
+  if (UNITLESS.includes(formatOf(upload.fileName))) throw new InputError('import/unit', `“${upload.fileName}” does not say its unit; choose mm, cm, m or in.`);
+  return 'mm';
+}
+
+/** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
+export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
+  const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
+  const kept = await keepMeshes(model.parts.map((p) => p.mesh));
+  const name = upload.fileName.replace(/\.[^.]+$/, '').replace(/[_-]+/g, ' ').trim();
+  const document = documentFromModel(name.charAt(0).toUpperCase() + name.slice(1), model, { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') }, (mesh) => kept.get(mesh) as string);
+  return { id: await createAsset(document), notes: model.notes };
+}
+
+async function keepMeshes(meshes: PolyMesh[]): Promise<Map<PolyMesh, string>> {
+  const out = new Map<PolyMesh, string>();
+  for (const m of new Set(meshes)) out.set(m, await keepBlob(encodeMesh(m), 'mesh'));
+  return out;
+}
+
+/** Every stored mesh a document refers to, opened. */
+export async function openMeshes(document: AssetDocument): Promise<(blob: string) => PolyMesh> {
+  const names = new Set<string>();
+  for (const p of document.parts) {
+    if (p.shape.kind === 'mesh') names.add(p.shape.low.blob);
+    if (p.high) names.add(p.high.blob);
+  }
+  const open = new Map<string, PolyMesh>();
+  for (const n of names) open.set(n, decodeMesh(await readBlob(n)));
+  return (blob) => {
+    const mesh = open.get(blob);
+    if (!mesh) throw new InputError('blob/missing', 'A stored mesh is not there.');
+    return mesh;
+  };
+}
+
+/** A dense model for an asset that is there: paired with its parts by name, then by place. */
+export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
+  const state = await assetState(assetId);
+  const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
+  const low = formAsset(state.document, 'low', await openMeshes(state.document)).parts;
+  const pairs = pairHigh(low, model.parts);
+  const kept: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
+  for (const { part, high, by } of pairs) {
+    const l = low.find((p) => p.id === part);
+    if (!l) continue;
+    const mesh = intoPartSpace(model.parts[high], inverse(l.placements[0]));
+    kept.push({ part, high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by } });
+  }
+  const parts: AssetDocument['highParts'] = [];
+  for (const p of model.parts) {
+    // Kept in scene space, so that a pair chosen by hand can be brought into its part's space later.
+    const b = boundsOf(p.mesh);
+    const centre = transformPoint(p.placements[0], [(b.min[0] + b.max[0]) / 2, (b.min[1] + b.max[1]) / 2, (b.min[2] + b.max[2]) / 2]) as [number, number, number];
+    const scene = intoPartSpace(p, IDENTITY);
+    parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
+  }
+  await editAsset(assetId, state.version, { type: 'high.parts', parts, pairs: kept });
+  return { paired: kept.length, of: low.length };
+}
+
+/** Brings one of an asset's high meshes into a part's space, for a pair chosen by hand. */
+export async function pairByHand(assetId: string, baseVersion: number, partId: string, highBlob: string | null): Promise<{ version: number }> {
+  const { document } = await assetState(assetId);
+  if (highBlob === null) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null });
+  const high = document.highParts.find((h) => h.blob === highBlob);
+  const low = formAsset(document, 'low', await openMeshes(document)).parts.find((p) => p.id === partId);
+  if (!high || !low) throw new InputError('pair/missing', 'The part or the high mesh is not there any more.');
+  const mesh = intoPartSpace({ name: high.name, mesh: decodeMesh(await readBlob(highBlob)), placements: [IDENTITY], material: -1 }, inverse(low.placements[0]));
+  return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.name, pairedBy: 'hand' } });
+}

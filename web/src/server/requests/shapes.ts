@@ -1,0 +1,312 @@
+import 'reflect-metadata';
+import { Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  Equals,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsISO8601,
+  IsNumber,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  Max,
+  MaxLength,
+  Min,
+  ValidateIf,
+  ValidateNested,
+} from 'class-validator';
+
+/** Shapes of what is edited as a whole; lengths in mm. Bounds are those of anything a bench could hold. */
+const FAR = 1e5;
+const HASH = /^[0-9a-f]{64}$/;
+const finite = { allowNaN: false, allowInfinity: false };
+
+export class ProfilePointShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsNumber(finite) @Min(0) @Max(FAR) r!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
+  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) fillet?: number;
+}
+export class ProfileSegmentShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 60) name!: string;
+  @IsIn(['line', 'arc', 'tangent']) kind!: string;
+  @IsOptional() @IsNumber(finite) @Min(-FAR) @Max(FAR) bulge?: number;
+}
+export class ProfileShape {
+  @IsArray() @ArrayMinSize(2) @ArrayMaxSize(400) @ValidateNested({ each: true }) @Type(() => ProfilePointShape) points!: ProfilePointShape[];
+  @IsArray() @ArrayMaxSize(400) @ValidateNested({ each: true }) @Type(() => ProfileSegmentShape) segments!: ProfileSegmentShape[];
+}
+export class RingShape {
+  @IsString() @Length(1, 60) segment!: string;
+  @IsNumber(finite) @Min(0) @Max(1) at!: number;
+  @IsNumber(finite) @Min(0.01) @Max(FAR) width!: number;
+  @IsNumber(finite) @Min(0) @Max(FAR) depth!: number;
+}
+export class StepShape {
+  @IsString() kind!: string;
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 80) name!: string;
+  @IsBoolean() enabled!: boolean;
+}
+export class TurnedShape extends StepShape {
+  @Equals('turned') override kind!: string;
+  @ValidateNested() @Type(() => ProfileShape) profile!: ProfileShape;
+  @IsIn(['open', 'solid', 'wall']) body!: string;
+  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) wall?: number;
+  @IsNumber(finite) @Min(0) @Max(FAR) edgeRadius!: number;
+  @IsArray() @ArrayMaxSize(100) @ValidateNested({ each: true }) @Type(() => RingShape) rings!: RingShape[];
+}
+export class PathPointShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
+  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) bend?: number;
+}
+export class BarShape extends StepShape {
+  @Equals('bar') override kind!: string;
+  @IsArray() @ArrayMinSize(2) @ArrayMaxSize(200) @ValidateNested({ each: true }) @Type(() => PathPointShape) path!: PathPointShape[];
+  @IsNumber(finite) @Min(0.01) @Max(FAR) radius!: number;
+  @IsNumber(finite) @Min(0) @Max(FAR) edgeRadius!: number;
+}
+export class ArrayShape extends StepShape {
+  @Equals('array') override kind!: string;
+  @IsInt() @Min(1) @Max(500) count!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
+  @IsNumber(finite) @Min(-360) @Max(360) startDegrees!: number;
+}
+
+/** How nested steps and shapes are told apart. */
+const STEPS = { keepDiscriminatorProperty: true, discriminator: { property: 'kind', subTypes: [{ value: TurnedShape, name: 'turned' }, { value: BarShape, name: 'bar' }, { value: ArrayShape, name: 'array' }] } };
+
+export class LimitsShape {
+  @IsInt() @Min(1) @Max(1e8) triangles!: number;
+  @IsIn([128, 256, 512, 1024, 2048, 4096, 8192]) textureSize!: number;
+  @IsInt() @Min(1) @Max(16) textureSets!: number;
+  @IsNumber(finite) @Min(0.1) @Max(1e5) memoryMB!: number;
+}
+export class OverridesShape {
+  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(1e5) densityPxPerCm?: number;
+  @IsOptional() @IsNumber(finite) @Min(1e-5) @Max(1e3) toleranceMm?: number;
+}
+export class BriefPatchShape {
+  @IsOptional() @IsIn(['game', 'product', 'closeup', 'own']) purpose?: string;
+  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) @Min(0.01, { each: true }) @Max(FAR, { each: true }) sizeMm?: number[];
+  @IsOptional() @IsNumber(finite) @Min(1) @Max(1e6) closestMm?: number;
+  @IsOptional() @IsInt() @Min(16) @Max(32768) pictureHeightPx?: number;
+  @IsOptional() @IsNumber(finite) @Min(1) @Max(2000) lensMm?: number;
+  @IsOptional() @IsNumber(finite) @Min(1) @Max(500) sensorHeightMm?: number;
+  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(50) errorPx?: number;
+  @IsOptional() @ValidateNested() @Type(() => LimitsShape) limits?: LimitsShape;
+  @IsOptional() @ValidateIf((o: BriefPatchShape) => o.deadline !== null) @IsISO8601() deadline?: string | null;
+  @IsOptional() @ValidateNested() @Type(() => OverridesShape) overrides?: OverridesShape;
+}
+export class UnwrapPatchShape {
+  @IsOptional() @IsInt() @Min(0) @Max(128) padding?: number;
+  @IsOptional() @IsNumber(finite) @Min(1) @Max(180) seamAngle?: number;
+  @IsOptional() @IsBoolean() rotate?: boolean;
+}
+export class BakePatchShape {
+  @IsOptional() @IsIn([1, 2, 4]) samples?: number;
+  @IsOptional() @IsIn(['up', 'down']) y?: string;
+  @IsOptional() @IsIn([8, 16]) bits?: number;
+  @IsOptional() @IsBoolean() normal?: boolean;
+  @IsOptional() @IsBoolean() occlusion?: boolean;
+  @IsOptional() @IsInt() @Min(1) @Max(1024) occlusionRays?: number;
+  @IsOptional() @IsNumber(finite) @Min(0.1) @Max(FAR) reachMm?: number;
+  @IsOptional() @IsIn(['measured', 'uniform']) distances?: string;
+  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) frontMm?: number;
+  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) rearMm?: number;
+}
+export class MaterialShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 80) name!: string;
+  @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) @Min(0, { each: true }) @Max(1, { each: true }) colour!: number[];
+  @IsNumber(finite) @Min(0) @Max(1) metallic!: number;
+  @IsNumber(finite) @Min(0) @Max(1) roughness!: number;
+  @IsNumber(finite) @Min(0) @Max(1) opacity!: number;
+  @IsNumber(finite) @Min(0) @Max(1) emissive!: number;
+}
+export class MeshRefShape {
+  @Matches(HASH) blob!: string;
+  @IsInt() @Min(0) @Max(1e9) triangles!: number;
+}
+export class HighShape extends MeshRefShape {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['name', 'place', 'hand']) pairedBy!: string;
+}
+export class RecipeShape {
+  @Equals('recipe') kind!: string;
+  @IsArray() @ArrayMaxSize(200) @ValidateNested({ each: true }) @Type(() => StepShape, STEPS) steps!: StepShape[];
+}
+const ROLES = ['body', 'glass', 'liquid', 'fastener', 'print', 'flame'];
+export class PartPatchShape {
+  @IsOptional() @IsString() @Length(1, 80) name?: string;
+  @IsOptional() @IsIn(ROLES) role?: string;
+  @IsOptional() @ValidateIf((o: PartPatchShape) => o.material !== null) @IsString() @MaxLength(60) material?: string | null;
+  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) move?: number[];
+  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees?: number[];
+  @IsOptional() @IsNumber(finite) @Min(0.05) @Max(20) weight?: number;
+  @IsOptional() @IsBoolean() declaredOpen?: boolean;
+}
+export class PartShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 80) name!: string;
+  @IsIn(ROLES) role!: string;
+  @ValidateIf((o: PartShape) => o.material !== null) @IsString() @MaxLength(60) material!: string | null;
+  @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) move!: number[];
+  @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees!: number[];
+  @IsNumber(finite) @Min(0.05) @Max(20) weight!: number;
+  @IsBoolean() declaredOpen!: boolean;
+  /** Only recipes are added from the sheet; meshes come through the import. */
+  @ValidateNested() @Type(() => RecipeShape) shape!: RecipeShape;
+}
+export class WaiverShape {
+  @IsString() @Length(1, 300) finding!: string;
+  @IsString() @Length(3, 300) reason!: string;
+  @IsNumber(finite) value!: number;
+}
+
+/** One class for each kind of change; see core/pipeline/commands. */
+export class RenameCommand {
+  @Equals('rename') type!: string;
+  @IsString() @Length(1, 120) name!: string;
+}
+export class BriefCommand {
+  @Equals('brief.set') type!: string;
+  @ValidateNested() @Type(() => BriefPatchShape) patch!: BriefPatchShape;
+}
+export class PartAddCommand {
+  @Equals('part.add') type!: string;
+  @ValidateNested() @Type(() => PartShape) part!: PartShape;
+}
+export class PartRemoveCommand {
+  @Equals('part.remove') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+}
+export class PartSetCommand {
+  @Equals('part.set') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateNested() @Type(() => PartPatchShape) patch!: PartPatchShape;
+}
+export class StepWriteCommand {
+  @IsIn(['step.add', 'step.set']) type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateNested() @Type(() => StepShape, STEPS) step!: StepShape;
+}
+export class StepRemoveCommand {
+  @Equals('step.remove') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @IsString() @Length(1, 60) step!: string;
+}
+export class StepMoveCommand {
+  @Equals('step.move') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @IsString() @Length(1, 60) step!: string;
+  @IsIn([-1, 1]) by!: number;
+}
+export class CountsCommand {
+  @Equals('form.counts') type!: string;
+  @IsObject() counts!: Record<string, number>;
+  @IsInt() @Min(0) triangles!: number;
+}
+export class LockCommand {
+  @Equals('form.lock') type!: string;
+  @IsString() @Length(1, 200) key!: string;
+  @IsString() @Length(1, 200) label!: string;
+  @ValidateIf((o: LockCommand) => o.count !== null) @IsInt() @Min(1) @Max(4096) count!: number | null;
+}
+export class UnwrapCommand {
+  @Equals('unwrap.set') type!: string;
+  @ValidateNested() @Type(() => UnwrapPatchShape) patch!: UnwrapPatchShape;
+}
+export class BakeCommand {
+  @Equals('bake.set') type!: string;
+  @ValidateNested() @Type(() => BakePatchShape) patch!: BakePatchShape;
+}
+export class MaterialCommand {
+  @Equals('material.add') type!: string;
+  @ValidateNested() @Type(() => MaterialShape) material!: MaterialShape;
+}
+export class WaiveCommand {
+  @Equals('waive') type!: string;
+  @ValidateNested() @Type(() => WaiverShape) waiver!: WaiverShape;
+}
+export class UnwaiveCommand {
+  @Equals('unwaive') type!: string;
+  @IsString() @Length(1, 300) finding!: string;
+}
+export class MeshCommand {
+  @Equals('mesh.replace') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
+  @IsString() @Length(1, 120) what!: string;
+}
+export class PairCommand {
+  @Equals('high.pair') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateIf((o: PairCommand) => o.high !== null) @ValidateNested() @Type(() => HighShape) high!: HighShape | null;
+}
+
+export const COMMANDS = {
+  rename: RenameCommand,
+  'brief.set': BriefCommand,
+  'part.add': PartAddCommand,
+  'part.remove': PartRemoveCommand,
+  'part.set': PartSetCommand,
+  'step.add': StepWriteCommand,
+  'step.set': StepWriteCommand,
+  'step.remove': StepRemoveCommand,
+  'step.move': StepMoveCommand,
+  'form.counts': CountsCommand,
+  'form.lock': LockCommand,
+  'unwrap.set': UnwrapCommand,
+  'bake.set': BakeCommand,
+  'material.add': MaterialCommand,
+  waive: WaiveCommand,
+  unwaive: UnwaiveCommand,
+  'mesh.replace': MeshCommand,
+  'high.pair': PairCommand,
+} as const;
+
+export class EditRequest {
+  @IsInt() @Min(1) baseVersion!: number;
+  @IsObject() command!: { type?: unknown };
+}
+export class HistoryRequest {
+  @IsInt() @Min(1) baseVersion!: number;
+  @IsIn(['undo', 'redo']) direction!: 'undo' | 'redo';
+}
+export class NewAssetRequest {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['game', 'product', 'closeup', 'own']) purpose!: 'game' | 'product' | 'closeup' | 'own';
+}
+export class AssetPatchRequest {
+  @IsBoolean() deleted!: boolean;
+}
+export class ResultRequest {
+  @Matches(HASH) hash!: string;
+  @IsObject() figures!: object;
+  @IsObject() blobs!: Record<string, string>;
+  @IsOptional() @Matches(HASH) thumbnail?: string;
+}
+export class TrialRequest {
+  @IsIn(['form', 'unwrap', 'bake']) stage!: string;
+  @IsString() @Length(1, 120) title!: string;
+  @IsObject() settings!: Record<string, unknown>;
+  @IsObject() figures!: Record<string, number | string>;
+  @IsInt() @Min(0) @Max(1e9) milliseconds!: number;
+  @IsOptional() @Matches(HASH) thumbnail?: string;
+}
+export class TrialPatchRequest {
+  @IsOptional() @IsIn(['open', 'kept', 'dropped']) verdict?: string;
+  @IsOptional() @IsString() @MaxLength(500) note?: string;
+}

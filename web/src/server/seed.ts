@@ -1,0 +1,108 @@
+import { readModel } from '@wellmorph/core/io/model';
+import { inverse } from '@wellmorph/core/maths/mat4';
+import { encodeMesh } from '@wellmorph/core/mesh/codec';
+import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
+import { encodeParts } from '@wellmorph/core/pipeline/bundle';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { fallbackTolerance, formAsset, type PartMesh, solveAsset, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
+import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
+import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { resultHash } from '@wellmorph/core/pipeline/results';
+import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
+import { thumbnail } from '@wellmorph/core/plate/thumbnail';
+import { aneroidGauge } from '@wellmorph/demo/gauge';
+import { stormLantern } from '@wellmorph/demo/lantern';
+import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
+import { keepBlob } from './blobs/store';
+import { createAsset, listAssets } from './db/assets';
+import { keepResult } from './db/results';
+import { addTrial } from './db/trials';
+import { openMeshes } from './import/import';
+
+/**
+ * Puts the demo's assets into an empty database, with results computed here and now by the same core as everywhere.
+ *
+ * @param light leaves the lantern's bake to whoever opens it, for tests
+ */
+export async function seedDemo(say: (line: string) => void, light: boolean): Promise<void> {
+  if ((await listAssets()).length > 0) {
+    say('The demo data is there already.');
+    return;
+  }
+  say('Forming the storm lantern …');
+  const lantern = stormLantern();
+  const budget = solveAsset(lantern);
+  const solved: AssetDocument = { ...lantern, form: { ...lantern.form, counts: budget.counts } };
+  await settle(solved, { unwrapped: true, baked: !light, trial: { title: `Solved to ${lantern.brief.limits.triangles}`, figures: { triangles: budget.triangles, worstMm: budget.worstMm, worst: budget.worstLabel } } }, say);
+  say('Reading the biscuit tin, low and high …');
+  await settle(await importedTin(), { unwrapped: false, baked: false }, say);
+  say('Forming the aneroid gauge …');
+  const gauge = aneroidGauge();
+  await settle({ ...gauge, form: { ...gauge.form, counts: solveAsset(gauge).counts } }, { unwrapped: false, baked: false }, say);
+}
+
+/** The tin as an import: OBJ and MTL through the same reader as an upload, the high mesh paired by name. */
+async function importedTin(): Promise<AssetDocument> {
+  const bytes = (text: string) => new TextEncoder().encode(text);
+  const low = await readModel('biscuit-tin.obj', bytes(tinLow()), { unit: 'mm', companions: { 'biscuit-tin.mtl': bytes(TIN_MTL) } });
+  const high = await readModel('biscuit-tin-high.obj', bytes(tinHigh()), { unit: 'mm', companions: { 'biscuit-tin.mtl': bytes(TIN_MTL) } });
+  const kept = new Map<PolyMesh, string>();
+  for (const p of low.parts) kept.set(p.mesh, await keepBlob(encodeMesh(p.mesh), 'mesh'));
+  const document = documentFromModel('Biscuit tin', low, { fileName: 'biscuit-tin.obj', licence: 'made for the demo', note: '' }, (m) => kept.get(m) as string);
+  const parts = formAsset(document, 'low', await openMeshes(document)).parts;
+  for (const { part, high: i, by } of pairHigh(parts, high.parts)) {
+    const l = parts.find((p) => p.id === part) as PartMesh;
+    const mesh = intoPartSpace(high.parts[i], inverse(l.placements[0]));
+    const target = document.parts.find((p) => p.id === part);
+    if (target) target.high = { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.parts[i].name, pairedBy: by };
+  }
+  return document;
+}
+
+async function settle(document: AssetDocument, wanted: { unwrapped: boolean; baked: boolean; trial?: { title: string; figures: Record<string, number | string> } }, say: (line: string) => void): Promise<void> {
+  const load = await openMeshes(document);
+  const start = performance.now();
+  const formed = formAsset(document, 'low', load);
+  const ledger = ledgerOf(formed.parts, document);
+  const materials = new Map(document.materials.map((m) => [m.id, m]));
+  const picture = await keepBlob(
+    thumbnail(
+      formed.parts.map((p, i) => {
+        const m = materials.get(document.parts[i]?.material ?? '');
+        return { mesh: p.mesh, placements: p.placements, colour: m?.colour ?? [0.7, 0.7, 0.7], metallic: m?.metallic ?? 0, opacity: m?.opacity ?? 1, emissive: m?.emissive ?? 0 };
+      }),
+      264,
+    ),
+    'png',
+  );
+  const id = await createAsset(document, picture);
+  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document)).triangles;
+  await keepResult(id, { stage: 'form', hash: resultHash(document, 'form'), figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles }, blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') } });
+  if (wanted.trial) await addTrial(id, { stage: 'form', title: wanted.trial.title, settings: { limit: document.brief.limits.triangles, locked: 0 }, figures: wanted.trial.figures, milliseconds: Math.round(performance.now() - start), thumbnail: picture });
+  if (!wanted.unwrapped) return;
+
+  say('  unwrapping …');
+  const unwrapStart = performance.now();
+  const size = document.brief.limits.textureSize;
+  const laid = unwrap(formed.parts, unwrapSettings(document));
+  const blobs = { parts: await keepBlob(encodeParts(laid.parts), 'parts'), png: await keepBlob(layoutPng(laid.parts, size), 'png'), svg: await keepBlob(new TextEncoder().encode(layoutSvg(laid.parts, size)), 'svg') };
+  await keepResult(id, { stage: 'unwrap', hash: resultHash(document, 'unwrap'), figures: laid.figures, blobs });
+  const { islands, stretchL2, coverage, density } = laid.figures;
+  await addTrial(id, { stage: 'unwrap', title: `Padding ${document.unwrap.padding}, ${size} px`, settings: { ...document.unwrap, size }, figures: { islands, stretchL2, coverage, density }, milliseconds: Math.round(performance.now() - unwrapStart), thumbnail: picture });
+  if (!wanted.baked) return;
+
+  say('  baking its normal and occlusion maps (about a minute, once) …');
+  const bakeStart = performance.now();
+  const made = await bake(laid.parts, formAsset(document, 'high', load).parts, rolesOf(document.parts), bakeSettings(document), () => performance.now() / 1000);
+  const { normal, occlusion } = made.files;
+  const maps = { normal: normal && (await keepBlob(normal, 'png')), occlusion: occlusion && (await keepBlob(occlusion, 'png')), glbNormal: made.glbNormal && (await keepBlob(made.glbNormal, 'png')) };
+  await keepResult(id, { stage: 'bake', hash: resultHash(document, 'bake'), figures: made.figures, blobs: Object.fromEntries(Object.entries(maps).filter((e): e is [string, string] => typeof e[1] === 'string')) });
+  const f = made.figures;
+  await addTrial(id, {
+    stage: 'bake', title: 'Measured, 2 × 2', settings: { ...document.bake, size },
+    figures: { missedPercent: f.missedShare * 100, meanDegrees: f.judgement?.mean ?? 0, p95Degrees: f.judgement?.p95 ?? 0, worstDegrees: f.judgement?.worst ?? 0 },
+    milliseconds: Math.round(performance.now() - bakeStart), thumbnail: picture,
+  });
+}

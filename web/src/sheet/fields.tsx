@@ -1,0 +1,141 @@
+'use client';
+
+import { figure, parseLength } from '@wellmorph/core/units/lengths';
+import Box from '@mui/material/Box';
+import InputBase from '@mui/material/InputBase';
+import { type KeyboardEvent, useEffect, useId, useState } from 'react';
+
+interface NumberFieldProps {
+  label: string;
+  value: number;
+  onCommit(value: number): void;
+  unit?: string;
+  /** Lengths accept arithmetic and units; plain numbers accept arithmetic only. */
+  kind?: 'length' | 'number' | 'whole';
+  min?: number;
+  max?: number;
+  digits?: number;
+  hint?: string;
+  disabled?: boolean;
+  width?: number;
+}
+
+/** A figure that can be typed: `2*3.5cm` is 70 mm. Out of range or unreadable gets a sentence underneath; nothing is clamped. */
+export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'length', min = -1e5, max = 1e5, digits = 3, hint, disabled, width = 96 }: NumberFieldProps) {
+  const shown = figure(value, digits).replace(/\u2009/g, '');
+  const [text, setText] = useState(shown);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const id = useId();
+  useEffect(() => {
+    setText(shown);
+    setWrong(null);
+  }, [shown]);
+  const read = (): number | null => {
+    try {
+      let n: number;
+      if (kind === 'length') n = parseLength(text);
+      else {
+        if (/[a-z]/i.test(text)) throw new Error(`“${text}” is not a number.`);
+        n = parseLength(text);
+      }
+      if (kind === 'whole' && !Number.isInteger(n)) throw new Error('It has to be a whole number.');
+      const tail = kind === 'length' ? ` ${unit}` : '';
+      if (n < min || n > max) throw new Error(n < min ? `It can’t be less than ${figure(min)}${tail}.` : `It can’t be more than ${figure(max)}${tail}.`);
+      return n;
+    } catch (error) {
+      setWrong((error as Error).message);
+      return null;
+    }
+  };
+  const commit = () => {
+    if (text === shown) {
+      setWrong(null);
+      return;
+    }
+    const n = read();
+    if (n === null) return;
+    setWrong(null);
+    setText(figure(n, digits).replace(/\u2009/g, ''));
+    if (Math.abs(n - value) > 1e-9) onCommit(n);
+  };
+  const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key === 'Enter') commit();
+    else if (e.key === 'Escape') {
+      setText(shown);
+      setWrong(null);
+      e.stopPropagation();
+    } else if ((e.key === 'ArrowUp' || e.key === 'ArrowDown') && !wrong) {
+      const by = (e.shiftKey ? 10 : 1) * (e.key === 'ArrowUp' ? 1 : -1) * (kind !== 'whole' && Math.abs(value) < 10 ? 0.1 : 1);
+      const n = Math.round((value + by) * 1000) / 1000;
+      if (n >= min && n <= max) onCommit(n);
+      e.preventDefault();
+    }
+  };
+  return (
+    <Box>
+      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: 30 }}>
+        <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
+          {label}
+          {hint && <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>{hint}</Box>}
+        </Box>
+        <Box sx={{ display: 'flex', alignItems: 'center', width, flex: 'none', border: 1, borderColor: wrong ? 'error.main' : 'divider', borderRadius: 1, bgcolor: 'background.paper', px: 0.8, '&:focus-within': { outline: '2px solid', outlineColor: wrong ? 'error.main' : 'primary.main', outlineOffset: -1 } }}>
+          <InputBase
+            id={id}
+            value={text}
+            disabled={disabled}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={commit}
+            onKeyDown={onKey}
+            inputProps={{ 'aria-invalid': Boolean(wrong), 'aria-describedby': wrong ? `${id}-wrong` : undefined, inputMode: 'text', className: 'mono', style: { textAlign: 'right', padding: '3px 0', fontSize: 13 } }}
+            sx={{ flex: 1, minWidth: 0 }}
+          />
+          {unit && <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12, ml: 0.5 }}>{unit}</Box>}
+        </Box>
+      </Box>
+      {wrong && (
+        <Box id={`${id}-wrong`} role="alert" sx={{ color: 'error.main', fontSize: 12, mb: 0.5 }}>
+          {wrong}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** A row of a label and one of a few choices. */
+export function Choice<T extends string | number>({ label, value, choices, onChange, hint }: { label: string; value: T; choices: readonly (readonly [NoInfer<T>, string])[]; onChange: (value: NoInfer<T>) => void; hint?: string }) {
+  const id = useId();
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: 30 }}>
+      <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
+        {label}
+        {hint && <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>{hint}</Box>}
+      </Box>
+      <Box
+        component="select"
+        id={id}
+        value={String(value)}
+        onChange={(e: React.ChangeEvent<HTMLSelectElement>) => {
+          const found = choices.find(([v]) => String(v) === e.target.value);
+          if (found) onChange(found[0]);
+        }}
+        sx={{ font: 'inherit', fontSize: 13, color: 'text.primary', bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: 1, px: 0.6, py: '4px', maxWidth: 150, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -1 } }}
+      >
+        {choices.map(([v, name]) => (
+          <option key={String(v)} value={String(v)}>
+            {name}
+          </option>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+/** A heading of a column with a short remark to its right. */
+export function Heading({ children, aside }: { children: React.ReactNode; aside?: React.ReactNode }) {
+  return (
+    <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1, pb: 0.6, mb: 0.4, borderBottom: 1, borderColor: 'divider' }}>
+      <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 660 }}>{children}</Box>
+      {aside && <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', textAlign: 'right' }}>{aside}</Box>}
+    </Box>
+  );
+}

@@ -1,0 +1,85 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { BakeStage } from '@/stages/bake/bake';
+import { BriefStage } from '@/stages/brief/brief';
+import { FormStage } from '@/stages/form/form';
+import { LaterStage } from '@/stages/later/later';
+import { UnwrapStage } from '@/stages/unwrap/unwrap';
+import { Keys } from './keys';
+import { Notices } from './notices';
+import { hasUnsaved, openAsset, travel, useSheet } from './store';
+import { StageLine } from './stage-line';
+import { type Station, STATIONS } from './stations';
+import { TitleBlock } from './title-block';
+import { Trials } from './trials';
+
+/** The frame every stage stands in: title block, stage line, the stage itself, trials. */
+export function Sheet({ id, station }: { id: string; station: Station }) {
+  const router = useRouter();
+  const [help, setHelp] = useState(false);
+  const document = useSheet((s) => s.document);
+  const missing = useSheet((s) => s.missing);
+  useEffect(() => {
+    void openAsset(id);
+  }, [id]);
+  useEffect(() => {
+    const warn = (e: BeforeUnloadEvent) => {
+      if (hasUnsaved()) e.preventDefault();
+    };
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, []);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing) {
+        e.preventDefault();
+        void travel(e.shiftKey ? 'redo' : 'undo');
+      } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      else if (/^[1-8]$/.test(e.key)) router.push(`/assets/${id}/${STATIONS[Number(e.key) - 1].id}`);
+      else if (e.key === '?') setHelp(true);
+      else if (e.key === '/') {
+        const search = window.document.querySelector<HTMLInputElement>('[data-search]');
+        if (search) {
+          e.preventDefault();
+          search.focus();
+        }
+      }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [id, router]);
+
+  if (missing)
+    return (
+      <Box sx={{ p: 6, maxWidth: 520 }}>
+        <Box component="h1" sx={{ typography: 'h1' }}>This sheet can’t be opened</Box>
+        <p>{missing}</p>
+        <Button variant="contained" onClick={() => router.push('/')}>Back to the workshop</Button>
+      </Box>
+    );
+  return (
+    <Box sx={{ height: '100vh', minWidth: 1024, display: 'grid', gridTemplateRows: 'auto auto minmax(0, 1fr) auto', bgcolor: 'background.paper', overflow: 'hidden' }}>
+      <TitleBlock />
+      <StageLine id={id} station={station} />
+      {document ? (
+        <Box component="main" sx={{ minHeight: 0 }}>
+          {station === 'brief' && <BriefStage />}
+          {station === 'form' && <FormStage />}
+          {station === 'unwrap' && <UnwrapStage />}
+          {station === 'bake' && <BakeStage />}
+          {(station === 'surface' || station === 'light' || station === 'render' || station === 'hand-off') && <LaterStage station={station} />}
+        </Box>
+      ) : (
+        <Box sx={{ bgcolor: 'sheet.plate', display: 'grid', placeItems: 'center', color: 'text.secondary' }}>Opening the sheet …</Box>
+      )}
+      <Trials station={station} />
+      <Notices />
+      <Keys open={help} onClose={() => setHelp(false)} />
+    </Box>
+  );
+}

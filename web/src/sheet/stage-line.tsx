@@ -1,0 +1,48 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Link from 'next/link';
+import { StatusMark, statusWords } from './marks';
+import { bakeStatus, formStatus, type Status, unwrapStatus } from './status';
+import { isFresh, useSheet } from './store';
+import { type Station, STATIONS } from './stations';
+
+/** The main way about, and how the piece stands: each station with its worst status. */
+export function StageLine({ id, station }: { id: string; station: Station }) {
+  const document = useSheet((s) => s.document);
+  const form = useSheet((s) => s.form);
+  const layout = useSheet((s) => s.layout);
+  const bake = useSheet((s) => s.bake);
+  const forming = useSheet((s) => s.forming);
+  const of = (s: Station): Status => {
+    if (!document) return 'none';
+    if (s === 'brief') return 'ok';
+    if (s === 'form') return form && form.gpu.length > 0 ? formStatus(form.findings, forming || isFresh(document, form, 'form')) : 'none';
+    if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, isFresh(document, layout, 'unwrap')) : 'none';
+    if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
+    return 'later';
+  };
+  return (
+    <Box component="nav" aria-label="stages" sx={{ display: 'grid', gridTemplateColumns: 'repeat(8, 1fr)', px: 2, borderBottom: 1, borderColor: 'divider', position: 'relative' }}>
+      {STATIONS.map((s, i) => {
+        const here = s.id === station;
+        const status = of(s.id);
+        return (
+          <Box
+            key={s.id}
+            component={Link}
+            href={`/assets/${id}/${s.id}`}
+            aria-current={here ? 'page' : undefined}
+            title={`${s.name}: ${statusWords(status)} (${i + 1})`}
+            sx={{ position: 'relative', display: 'flex', flexDirection: 'column', alignItems: 'center', gap: '2px', pt: '7px', pb: '5px', textDecoration: 'none', color: here ? 'primary.main' : status === 'later' ? 'text.secondary' : 'text.primary', fontWeight: here ? 660 : 450, fontSize: 13, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 } }}
+          >
+            {i > 0 && <Box sx={{ position: 'absolute', top: 15, right: 'calc(50% + 14px)', width: 'calc(100% - 28px)', borderTop: 1, borderColor: 'divider' }} />}
+            <StatusMark status={status} />
+            {s.name}
+            {here && <Box sx={{ position: 'absolute', bottom: -1, left: '18%', right: '18%', height: 3, bgcolor: 'primary.main' }} />}
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}

@@ -1,0 +1,86 @@
+import type { Answer, Ask, Kind, Work } from './protocol';
+
+export class WorkError extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+export interface Running<T> {
+  done: Promise<T>;
+  cancel(): void;
+}
+
+interface Seat {
+  worker: Worker;
+  busy: boolean;
+  reject?: (error: Error) => void;
+}
+
+/** Workers for the sheet: as many as the machine has cores, at most four, each doing one thing at a time. */
+class Pool {
+  private seats: Seat[] = [];
+  private waiting: (() => void)[] = [];
+  private next = 1;
+
+  get size(): number {
+    return Math.max(2, Math.min(4, navigator.hardwareConcurrency || 2));
+  }
+
+  run<K extends Kind>(kind: K, ask: Work[K]['ask'], onProgress?: (share: number, words: string) => void): Running<Work[K]['answer']> {
+    const cancel = new Int32Array(new SharedArrayBuffer(4));
+    return { done: this.start(kind, ask, cancel, onProgress), cancel: () => Atomics.store(cancel, 0, 1) };
+  }
+
+  private async start<K extends Kind>(kind: K, ask: Work[K]['ask'], cancel: Int32Array, onProgress?: (share: number, words: string) => void): Promise<Work[K]['answer']> {
+    const seat = await this.seat();
+    const id = this.next++;
+    return new Promise<Work[K]['answer']>((resolve, reject) => {
+      const end = () => {
+        seat.worker.onmessage = null;
+        seat.worker.onerror = null;
+        seat.busy = false;
+        this.waiting.shift()?.();
+      };
+      seat.worker.onmessage = (event: MessageEvent<Answer>) => {
+        const m = event.data;
+        if (m.id !== id) return;
+        if (m.type === 'progress') onProgress?.(m.share, m.words);
+        else {
+          end();
+          if (m.type === 'done') resolve(m.answer as Work[K]['answer']);
+          else reject(new WorkError(m.code, m.message));
+        }
+      };
+      seat.worker.onerror = (event) => {
+        event.preventDefault();
+        seat.worker.terminate();
+        this.seats = this.seats.filter((s) => s !== seat);
+        end();
+        reject(new WorkError('worker/died', 'The computation stopped unexpectedly; nothing was changed. Try it again.'));
+      };
+      seat.worker.postMessage({ id, kind, ask, cancel } satisfies Ask<K>);
+    });
+  }
+
+  private async seat(): Promise<Seat> {
+    for (;;) {
+      const free = this.seats.find((s) => !s.busy);
+      if (free) {
+        free.busy = true;
+        return free;
+      }
+      if (this.seats.length < this.size) {
+        const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true };
+        this.seats.push(seat);
+        return seat;
+      }
+      await new Promise<void>((resolve) => this.waiting.push(resolve));
+    }
+  }
+}
+
+export const pool = new Pool();
