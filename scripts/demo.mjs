@@ -8,7 +8,9 @@ const data = dataDir();
 install();
 const other = owner(data);
 if (other) {
-  say(`The data in ${data} is already open in another Wellmorph (process ${other}); close that one first, or set WELLMORPH_DATA to another folder.`);
+  say(
+    `The data in ${data} is already open in another Wellmorph (process ${other}); close that one first, or set WELLMORPH_DATA to another folder.`,
+  );
   process.exit(1);
 }
 if (process.argv.includes('--fresh')) {

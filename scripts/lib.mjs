@@ -9,7 +9,11 @@ export const say = (line) => process.stdout.write(`${line}\n`);
 
 /** Runs a program in the clone; ends this one with its code when it fails. */
 export function run(command, args, { env = {}, quiet = false, cwd = ROOT } = {}) {
-  const done = spawnSync(command, args, { cwd, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } });
+  const done = spawnSync(command, args, {
+    cwd,
+    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...env },
+  });
   if (done.status !== 0) {
     if (quiet) process.stderr.write(`${done.stdout}${done.stderr}`);
     say(`Stopped: ${command} ${args.join(' ')} did not succeed.`);
@@ -31,7 +35,9 @@ function needNode() {
 export function install() {
   needNode();
   const mark = join(ROOT, 'node_modules/.wellmorph-lock');
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
   say('Installing packages …');
   run('npm', ['ci', '--no-audit', '--no-fund'], { quiet: true });
@@ -50,7 +56,9 @@ function* files(dir) {
 /** Builds the web application when its sources have changed since the last build. */
 export function build() {
   const hash = createHash('sha256');
-  for (const dir of ['core/src', 'demo/src', 'web']) for (const f of [...files(join(ROOT, dir))].sort()) if (!f.endsWith('next-env.d.ts') && !f.endsWith('tsbuildinfo')) hash.update(f.slice(ROOT.length)).update(readFileSync(f));
+  for (const dir of ['core/src', 'demo/src', 'web'])
+    for (const f of [...files(join(ROOT, dir))].sort())
+      if (!f.endsWith('next-env.d.ts') && !f.endsWith('tsbuildinfo')) hash.update(f.slice(ROOT.length)).update(readFileSync(f));
   const now = hash.digest('hex');
   const mark = join(ROOT, 'web/.next/wellmorph-build');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === now && existsSync(join(ROOT, 'web/.next/BUILD_ID'))) return;
@@ -77,11 +85,15 @@ export function owner(dir) {
 /** Starts the server and hands back its process. */
 export function serve({ port, data = dataDir(), dev = false, stdio = 'inherit' }) {
   mkdirSync(data, { recursive: true });
-  return spawn(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), dev ? 'dev' : 'start', '-H', process.env.HOST ?? '127.0.0.1', '-p', String(port)], {
-    cwd: join(ROOT, 'web'),
-    stdio,
-    env: { ...process.env, WELLMORPH_DATA: data, NEXT_TELEMETRY_DISABLED: '1' },
-  });
+  return spawn(
+    process.execPath,
+    [join(ROOT, 'node_modules/next/dist/bin/next'), dev ? 'dev' : 'start', '-H', process.env.HOST ?? '127.0.0.1', '-p', String(port)],
+    {
+      cwd: join(ROOT, 'web'),
+      stdio,
+      env: { ...process.env, WELLMORPH_DATA: data, NEXT_TELEMETRY_DISABLED: '1' },
+    },
+  );
 }
 
 /** Waits until the server answers. */
@@ -100,7 +112,8 @@ export async function answering(port, child, seconds = 60) {
 }
 
 export function chromium() {
-  for (const path of [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome']) if (path && existsSync(path) && statSync(path).isFile()) return path;
+  for (const path of [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'])
+    if (path && existsSync(path) && statSync(path).isFile()) return path;
   return null;
 }
 
@@ -110,7 +123,10 @@ export function needChromium() {
   say('Chromium is missing; installing Debian’s …');
   if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
     spawnSync('apt-get', ['update', '-qq'], { stdio: 'ignore' });
-    spawnSync('apt-get', ['install', '-y', '-qq', 'chromium'], { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    spawnSync('apt-get', ['install', '-y', '-qq', 'chromium'], {
+      stdio: 'ignore',
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
   }
   if (!chromium()) {
     say('The browser tests need Chromium. Install it with: sudo apt-get install chromium (or set CHROMIUM to its path).');

@@ -15,11 +15,18 @@ export function unitOf(values: Values): LengthUnit {
 }
 
 /** A whole number between bounds. */
-export function wholeNumber(values: Values, name: 'size' | 'padding' | 'samples' | 'limit-triangles', fallback: number, least: number, most: number): number {
+export function wholeNumber(
+  values: Values,
+  name: 'size' | 'padding' | 'samples' | 'limit-triangles',
+  fallback: number,
+  least: number,
+  most: number,
+): number {
   const text = values[name];
   if (text === undefined) return fallback;
   const n = Number(text);
-  if (!Number.isInteger(n) || n < least || n > most) throw new InputError('cli/number', `--${name} is ${text}; it can be a whole number from ${least} to ${most}.`);
+  if (!Number.isInteger(n) || n < least || n > most)
+    throw new InputError('cli/number', `--${name} is ${text}; it can be a whole number from ${least} to ${most}.`);
   return n;
 }
 
@@ -41,7 +48,8 @@ export async function loadModel(path: string, values: Values): Promise<Model> {
     if (error instanceof InputError) throw error;
     throw new InputError('file/missing', `“${path}” can’t be opened.`);
   }
-  if (size > LARGEST_FILE) throw new InputError('file/large', `“${path}” is ${(size / 1e6).toFixed(0)} MB; files up to ${LARGEST_FILE / 1e6} MB are read.`);
+  if (size > LARGEST_FILE)
+    throw new InputError('file/large', `“${path}” is ${(size / 1e6).toFixed(0)} MB; files up to ${LARGEST_FILE / 1e6} MB are read.`);
   const bytes = new Uint8Array(await readFile(path));
   const companions: Record<string, Uint8Array> = {};
   if (path.toLowerCase().endsWith('.obj')) {

@@ -59,7 +59,9 @@ export async function main(argv: string[]): Promise<number> {
     return outcome.failed ? 1 : 0;
   } catch (error) {
     if (!(error instanceof WellmorphError) && !isSystemError(error)) {
-      process.stderr.write(`wellmorph: something went wrong that was not foreseen: ${error instanceof Error ? error.message : String(error)}\n`);
+      process.stderr.write(
+        `wellmorph: something went wrong that was not foreseen: ${error instanceof Error ? error.message : String(error)}\n`,
+      );
       return 2;
     }
     process.stderr.write(`wellmorph: ${error.message}\n`);

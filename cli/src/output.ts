@@ -17,7 +17,11 @@ export function stderrTask(): Task {
       const now = Math.floor(share * 10);
       if (now === tenth) return;
       tenth = now;
-      process.stderr.write(process.stderr.isTTY ? `\r\x1b[K${Math.round(share * 100)} % ${words ?? ''}${share >= 1 ? '\n' : ''}` : `${Math.round(share * 100)} % ${words ?? ''}\n`);
+      process.stderr.write(
+        process.stderr.isTTY
+          ? `\r\x1b[K${Math.round(share * 100)} % ${words ?? ''}${share >= 1 ? '\n' : ''}`
+          : `${Math.round(share * 100)} % ${words ?? ''}\n`,
+      );
     },
   };
 }

@@ -6,7 +6,14 @@ import { buildTree } from '../src/rays/tree';
 import { timed } from './calibrate';
 
 /** Own nearest hit against the library's `raycastFirst`, 100 000 random rays through a mesh. */
-export function benchRays(soup: Float32Array): { ratio: number; agree: number; own: number; library: number; build: number; libraryBuild: number } {
+export function benchRays(soup: Float32Array): {
+  ratio: number;
+  agree: number;
+  own: number;
+  library: number;
+  build: number;
+  libraryBuild: number;
+} {
   const rays = 100_000;
   const next = random(7);
   let [low, high] = [Infinity, -Infinity];
@@ -29,7 +36,10 @@ export function benchRays(soup: Float32Array): { ratio: number; agree: number; o
   const theirs = new Float64Array(rays);
   const ray = new Ray(new Vector3(), new Vector3());
   const ownRun = () => {
-    for (let i = 0; i < rays; i++) mine[i] = query.closest(data[6 * i], data[6 * i + 1], data[6 * i + 2], data[6 * i + 3], data[6 * i + 4], data[6 * i + 5], 0, Infinity) ? query.t : -1;
+    for (let i = 0; i < rays; i++)
+      mine[i] = query.closest(data[6 * i], data[6 * i + 1], data[6 * i + 2], data[6 * i + 3], data[6 * i + 4], data[6 * i + 5], 0, Infinity)
+        ? query.t
+        : -1;
   };
   const libraryRun = () => {
     for (let i = 0; i < rays; i++) {

@@ -35,7 +35,8 @@ function object(name: string, material: string, rings: readonly Ring[], k: numbe
   const n = 4 * (k + 1);
   for (const { y, inset } of rings) for (const [x, z] of outline(inset, k)) lines.push(`v ${x.toFixed(5)} ${y.toFixed(5)} ${z.toFixed(5)}`);
   const at = (j: number, i: number) => base + j * n + (i % n) + 1;
-  for (let j = 0; j + 1 < rings.length; j++) for (let i = 0; i < n; i++) lines.push(`f ${at(j, i)} ${at(j, i + 1)} ${at(j + 1, i + 1)} ${at(j + 1, i)}`);
+  for (let j = 0; j + 1 < rings.length; j++)
+    for (let i = 0; i < n; i++) lines.push(`f ${at(j, i)} ${at(j, i + 1)} ${at(j + 1, i + 1)} ${at(j + 1, i)}`);
   lines.push(`f ${Array.from({ length: n }, (_, i) => at(0, n - 1 - i)).join(' ')}`);
   lines.push(`f ${Array.from({ length: n }, (_, i) => at(rings.length - 1, i)).join(' ')}`);
   return { text: lines.join('\n'), vertices: n * rings.length };
@@ -57,7 +58,8 @@ function bead(y: number, height: number, out: number, steps: number): Ring[] {
   });
 }
 
-const rows = (from: number, to: number, n: number): Ring[] => Array.from({ length: n + 1 }, (_, i) => ({ y: from + ((to - from) * i) / n, inset: 0 }));
+const rows = (from: number, to: number, n: number): Ring[] =>
+  Array.from({ length: n + 1 }, (_, i) => ({ y: from + ((to - from) * i) / n, inset: 0 }));
 
 function file(title: string, k: number, body: Ring[], lid: Ring[]): string {
   const a = object('Body', 'Printed_tin', body, k, 0);
@@ -66,11 +68,30 @@ function file(title: string, k: number, body: Ring[], lid: Ring[]): string {
 }
 
 export function tinLow(): string {
-  return file('Biscuit tin, low', 3, [{ y: 0, inset: 0 }, { y: 80, inset: 0 }], [{ y: 80.4, inset: 0 }, { y: 96, inset: 0 }]);
+  return file(
+    'Biscuit tin, low',
+    3,
+    [
+      { y: 0, inset: 0 },
+      { y: 80, inset: 0 },
+    ],
+    [
+      { y: 80.4, inset: 0 },
+      { y: 96, inset: 0 },
+    ],
+  );
 }
 
 export function tinHigh(): string {
-  const body = [...rounded(0, 1.6, 6, false), ...rows(2, 10, 3), ...bead(14, 5, 0.5, 10), ...rows(17, 63, 12), ...bead(66, 5, 0.5, 10), ...rows(69, 78, 3), ...rounded(80, 1.2, 6, true)];
+  const body = [
+    ...rounded(0, 1.6, 6, false),
+    ...rows(2, 10, 3),
+    ...bead(14, 5, 0.5, 10),
+    ...rows(17, 63, 12),
+    ...bead(66, 5, 0.5, 10),
+    ...rows(69, 78, 3),
+    ...rounded(80, 1.2, 6, true),
+  ];
   const lid = [...rounded(80.4, 0.8, 5, false), ...rows(82, 90, 4), ...rounded(96, 4, 10, true)];
   return file('Biscuit tin, high', 18, body, lid);
 }

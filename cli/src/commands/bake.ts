@@ -3,7 +3,7 @@ import { basename, join } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { attribute } from '@wellmorph/core/mesh/polymesh';
-import { bake, type BakeSettings } from '@wellmorph/core/pipeline/bake';
+import { type BakeSettings, bake } from '@wellmorph/core/pipeline/bake';
 import { BAKE_DEFAULTS } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
@@ -21,17 +21,20 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   const samples = wholeNumber(values, 'samples', 2, 1, 4);
   if (samples === 3) throw new InputError('cli/number', '--samples is 3; it can be 1, 2 or 4.');
   const maps = (values.maps ?? 'normal,occlusion').split(',').map((m) => m.trim());
-  for (const m of maps) if (m !== 'normal' && m !== 'occlusion') throw new InputError('cli/maps', `--maps names “${m}”; normal and occlusion can be baked.`);
+  for (const m of maps)
+    if (m !== 'normal' && m !== 'occlusion') throw new InputError('cli/maps', `--maps names “${m}”; normal and occlusion can be baked.`);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
   const [front, rear] = [millimetres(values, 'front'), millimetres(values, 'rear')];
-  if ((front === undefined) !== (rear === undefined)) throw new InputError('cli/distances', '--front and --rear go together; without them the distances are measured.');
+  if ((front === undefined) !== (rear === undefined))
+    throw new InputError('cli/distances', '--front and --rear go together; without them the distances are measured.');
   const low = await loadModel(values.low, values);
   const high = await loadModel(values.high, values);
   const lowParts: PartMesh[] = low.parts.map((p, i) => ({ id: `part${i + 1}`, name: p.name, mesh: p.mesh, placements: p.placements }));
   const bare = lowParts.find((p) => !attribute(p.mesh, 'uv', 'corner'));
   if (bare) throw new InputError('bake/layout', `“${bare.name}” has no layout; unwrap the low model first.`);
   const pairs = pairHigh(lowParts, high.parts);
-  if (pairs.length === 0) throw new InputError('bake/pairs', 'No part of the low model matches one of the high model, by name or by place.');
+  if (pairs.length === 0)
+    throw new InputError('bake/pairs', 'No part of the low model matches one of the high model, by name or by place.');
   const highParts = pairs.map(({ part, high: i }): PartMesh => {
     const l = lowParts.find((p) => p.id === part) as PartMesh;
     return { id: part, name: high.parts[i].name, mesh: intoPartSpace(high.parts[i], inverse(l.placements[0])), placements: l.placements };
@@ -64,7 +67,9 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     distances: f.pairs.map((p) => ({ part: p.name, frontMm: p.frontMm, rearMm: p.rearMm })),
     missedPercent: f.missedShare * 100,
     backFacePercent: f.backShare * 100,
-    judge: f.judgement ? { meanDegrees: f.judgement.mean, p95Degrees: f.judgement.p95, worstDegrees: f.judgement.worst, seamDegrees: f.judgement.seamMean } : null,
+    judge: f.judgement
+      ? { meanDegrees: f.judgement.mean, p95Degrees: f.judgement.p95, worstDegrees: f.judgement.worst, seamDegrees: f.judgement.seamMean }
+      : null,
     verdict: f.verdict?.sentence ?? null,
     change: f.verdict?.change ?? null,
     rays: f.rays,

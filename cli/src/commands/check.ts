@@ -41,10 +41,28 @@ export async function checkCommand(files: string[], values: Values): Promise<Out
     file: basename(files[0]),
     triangles: ledger.triangles,
     parts,
-    findings: findings.map((f) => ({ id: f.id, severity: f.severity, part: f.partName || null, value: f.value, unit: f.unit, limit: f.limit, message: f.message })),
+    findings: findings.map((f) => ({
+      id: f.id,
+      severity: f.severity,
+      part: f.partName || null,
+      value: f.value,
+      unit: f.unit,
+      limit: f.limit,
+      message: f.message,
+    })),
     notes: model.notes,
   };
-  const rows = [['part', 'triangles', 'vertices', 'on the card', 'mm', 'closed'], ...parts.map((p) => [p.name, figure(p.triangles * p.copies, 0), figure(p.vertices, 0), figure(p.gpuVertices, 0), [0, 1, 2].map((k) => figure(p.boundsMm.max[k] - p.boundsMm.min[k], 1)).join(' × '), p.watertight ? 'yes' : 'no'])];
+  const rows = [
+    ['part', 'triangles', 'vertices', 'on the card', 'mm', 'closed'],
+    ...parts.map((p) => [
+      p.name,
+      figure(p.triangles * p.copies, 0),
+      figure(p.vertices, 0),
+      figure(p.gpuVertices, 0),
+      [0, 1, 2].map((k) => figure(p.boundsMm.max[k] - p.boundsMm.min[k], 1)).join(' × '),
+      p.watertight ? 'yes' : 'no',
+    ]),
+  ];
   const said = findings.map((f) => `${f.severity}: ${f.message}\n`).join('');
   return { json, text: `${table(rows)}\n${said || 'Nothing found.\n'}`, failed: findings.some((f) => f.severity === 'error') };
 }

@@ -20,7 +20,12 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   const padding = wholeNumber(values, 'padding', 8, 0, 128);
   const model = await loadModel(files[0], values);
   const store = memoryStore();
-  const document = documentFromModel(basename(files[0]).replace(/\.[^.]+$/, ''), model, { fileName: basename(files[0]), licence: '', note: '' }, store.keep);
+  const document = documentFromModel(
+    basename(files[0]).replace(/\.[^.]+$/, ''),
+    model,
+    { fileName: basename(files[0]), licence: '', note: '' },
+    store.keep,
+  );
   document.brief.limits.textureSize = size;
   document.unwrap = { ...document.unwrap, padding };
   const { parts, figures } = unwrap(formAsset(document, 'low', store.load).parts, unwrapSettings(document), stderrTask());
@@ -29,5 +34,9 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   await rename(`${out}.part`, out);
   const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter } = figures;
   const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart.\nWritten: ${out}\n`;
-  return { json: { file: out, islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter }, text, failed: folds > 0 || overlapTexels > 0 };
+  return {
+    json: { file: out, islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter },
+    text,
+    failed: folds > 0 || overlapTexels > 0,
+  };
 }

@@ -13,7 +13,14 @@ export function dilate(values: Float32Array, channels: number, known: Uint8Array
     return x < 0 || y < 0 || x >= size || y >= size ? -1 : y * size + x;
   };
   const NEIGHBOURS = [
-    [-1, 0], [1, 0], [0, -1], [0, 1], [-1, -1], [1, -1], [-1, 1], [1, 1],
+    [-1, 0],
+    [1, 0],
+    [0, -1],
+    [0, 1],
+    [-1, -1],
+    [1, -1],
+    [-1, 1],
+    [1, 1],
   ];
   let front: number[] = [];
   const queued = new Uint8Array(have.length);

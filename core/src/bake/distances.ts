@@ -75,7 +75,8 @@ function reachOf(low: LowSide, query: RayQuery): number {
 
 const GRIDS = [2, 4, 8].map((n) => {
   const out: [number, number][] = [];
-  for (let i = 0; i <= n; i++) for (let j = 0; i + j <= n; j++) out.push([Math.min(0.998, Math.max(0.001, i / n)), Math.min(0.998, Math.max(0.001, j / n))]);
+  for (let i = 0; i <= n; i++)
+    for (let j = 0; i + j <= n; j++) out.push([Math.min(0.998, Math.max(0.001, i / n)), Math.min(0.998, Math.max(0.001, j / n))]);
   return out.map(([a, b]): [number, number] => (a + b > 0.999 ? [a * (0.999 / (a + b)), b * (0.999 / (a + b))] : [a, b]));
 });
 
@@ -90,7 +91,16 @@ function samplesFor(low: LowSide, t: number): [number, number][] {
   return GRIDS[longest < 4 ? 0 : longest < 12 ? 1 : 2];
 }
 
-function signedDistance(low: LowSide, high: HighSide, query: RayQuery, t: number, w0: number, w1: number, w2: number, reach: number): number | null {
+function signedDistance(
+  low: LowSide,
+  high: HighSide,
+  query: RayQuery,
+  t: number,
+  w0: number,
+  w1: number,
+  w2: number,
+  reach: number,
+): number | null {
   const mix = (a: Float32Array, k: number) => w0 * a[9 * t + k] + w1 * a[9 * t + 3 + k] + w2 * a[9 * t + 6 + k];
   const [x, y, z] = [mix(low.position, 0), mix(low.position, 1), mix(low.position, 2)];
   let [dx, dy, dz] = [mix(low.cage, 0), mix(low.cage, 1), mix(low.cage, 2)];

@@ -49,7 +49,10 @@ export async function judge(input: JudgeInput): Promise<Judgement> {
   const seams: number[] = [];
   let worst = 0;
   let worstAt: Judgement['worstAt'] = { part: '', x: 0, y: 0, z: 0 };
-  const meshes = document.getRoot().listMeshes().filter((m) => input.high.has(m.getName()));
+  const meshes = document
+    .getRoot()
+    .listMeshes()
+    .filter((m) => input.high.has(m.getName()));
   let total = 0;
   for (const mesh of meshes) for (const p of mesh.listPrimitives()) eachTexel(p, size, 1, () => total++);
   const stride = Math.max(1, Math.round(total / (input.budget ?? 60_000)));
@@ -76,7 +79,16 @@ export async function judge(input: JudgeInput): Promise<Judgement> {
   }
   errors.sort((a, b) => a - b);
   seams.sort((a, b) => a - b);
-  return { mean: average(errors), p95: quantile(errors, 0.95), worst, worstAt, seamMean: average(seams), seamP95: quantile(seams, 0.95), texels: errors.length, parts };
+  return {
+    mean: average(errors),
+    p95: quantile(errors, 0.95),
+    worst,
+    worstAt,
+    seamMean: average(seams),
+    seamP95: quantile(seams, 0.95),
+    texels: errors.length,
+    parts,
+  };
 }
 
 const average = (a: number[]): number => (a.length > 0 ? a.reduce((s, x) => s + x, 0) / a.length : 0);
@@ -160,7 +172,11 @@ function seamAngles(p: Primitive, map: Pixels, y: 'up' | 'down'): number[] {
   const out: number[] = [];
   for (let t = 0; t < trianglesIn(p); t++) {
     const corners = triangleOf(p, t);
-    const key = (k: number) => corners.position.slice(3 * k, 3 * k + 3).map((x) => Math.round(x * 1e7)).join();
+    const key = (k: number) =>
+      corners.position
+        .slice(3 * k, 3 * k + 3)
+        .map((x) => Math.round(x * 1e7))
+        .join();
     for (let k = 0; k < 3; k++) {
       const j = (k + 1) % 3;
       const w = [0, 0, 0];
@@ -172,7 +188,9 @@ function seamAngles(p: Primitive, map: Pixels, y: 'up' | 'down'): number[] {
       }
       const [a, b] = [blend(corners.uv, 2, w), blend(other.corners.uv, 2, other.w)];
       if (Math.hypot(a[0] - b[0], a[1] - b[1]) < 1e-6) continue;
-      out.push(angle(worldNormal(corners, w, filtered(map, a[0], a[1], y)), worldNormal(other.corners, other.w, filtered(map, b[0], b[1], y))));
+      out.push(
+        angle(worldNormal(corners, w, filtered(map, a[0], a[1], y)), worldNormal(other.corners, other.w, filtered(map, b[0], b[1], y))),
+      );
     }
   }
   return out;
@@ -189,17 +207,55 @@ export interface Verdict {
 export const EIGHT_BIT_FLOOR = 0.32;
 
 /** Limits of the verdict, degrees and shares: common practice, no source. */
-export function verdictOf(j: Judgement, figures: { missedShare: number; backShare: number; bits: 8 | 16; samples: number; distances: 'measured' | 'uniform'; neededFront: number; neededRear: number }): Verdict {
+export function verdictOf(
+  j: Judgement,
+  figures: {
+    missedShare: number;
+    backShare: number;
+    bits: 8 | 16;
+    samples: number;
+    distances: 'measured' | 'uniform';
+    neededFront: number;
+    neededRear: number;
+  },
+): Verdict {
   const n = (x: number, d = 1) => x.toFixed(d);
   if (figures.missedShare > 0.002 && figures.distances === 'uniform')
-    return { level: 'over', sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`, change: `Search ${n(figures.neededFront, 2)} mm out and ${n(figures.neededRear, 2)} mm in: the meshes are never further apart.` };
-  if (figures.missedShare > 0.002) return { level: 'over', sentence: `${n(100 * figures.missedShare)} % of the rays find nothing even at the measured distances.`, change: 'The high mesh has no surface there: check the pairs, or close the high mesh.' };
-  if (figures.backShare > 0.005) return { level: 'over', sentence: `${n(100 * figures.backShare)} % of the rays meet the back of the high mesh.`, change: figures.distances === 'uniform' ? 'Use the measured distances: the search reaches through thin walls.' : 'Turn the high mesh outward, or pull the two meshes closer.' };
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
+      change: `Search ${n(figures.neededFront, 2)} mm out and ${n(figures.neededRear, 2)} mm in: the meshes are never further apart.`,
+    };
+  if (figures.missedShare > 0.002)
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing even at the measured distances.`,
+      change: 'The high mesh has no surface there: check the pairs, or close the high mesh.',
+    };
+  if (figures.backShare > 0.005)
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.backShare)} % of the rays meet the back of the high mesh.`,
+      change:
+        figures.distances === 'uniform'
+          ? 'Use the measured distances: the search reaches through thin walls.'
+          : 'Turn the high mesh outward, or pull the two meshes closer.',
+    };
   const level = j.mean > 6 || j.p95 > 30 ? 'over' : j.mean > 3 || j.p95 > 15 ? 'near' : 'ok';
   const sentence = `${n(j.mean)}° off on average, 19 of 20 texels under ${n(j.p95)}°.`;
-  if (figures.bits === 8 && j.mean < 2 * EIGHT_BIT_FLOOR) return { level, sentence, change: 'Nothing but 16 bits would bring it closer: 8 bits alone cost 0.32°.' };
+  if (figures.bits === 8 && j.mean < 2 * EIGHT_BIT_FLOOR)
+    return { level, sentence, change: 'Nothing but 16 bits would bring it closer: 8 bits alone cost 0.32°.' };
   const worstPart = [...j.parts].sort((a, b) => b.mean * b.texels - a.mean * a.texels)[0];
-  if (figures.samples < 4 && j.p95 > 4 * j.mean) return { level, sentence, change: `Most of it lies in thin details: ${figures.samples === 1 ? '2 × 2' : '4 × 4'} samples would even them out, most on ${worstPart?.name ?? 'the piece'}.` };
+  if (figures.samples < 4 && j.p95 > 4 * j.mean)
+    return {
+      level,
+      sentence,
+      change: `Most of it lies in thin details: ${figures.samples === 1 ? '2 × 2' : '4 × 4'} samples would even them out, most on ${worstPart?.name ?? 'the piece'}.`,
+    };
   if (level === 'ok') return { level, sentence, change: null };
-  return { level, sentence, change: `${worstPart?.name ?? 'The piece'} carries most of it: give it more texels (weight 1.5) or a larger texture.` };
+  return {
+    level,
+    sentence,
+    change: `${worstPart?.name ?? 'The piece'} carries most of it: give it more texels (weight 1.5) or a larger texture.`,
+  };
 }

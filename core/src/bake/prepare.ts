@@ -125,4 +125,7 @@ export function sceneTree(occluders: readonly { mesh: PolyMesh; placements: read
   return buildTree(soup, allocate);
 }
 
-export const sceneMatrices = (m: Mat4): { toScene: number[]; normalToScene: number[] } => ({ toScene: [...m], normalToScene: [...normalMatrix(m)] });
+export const sceneMatrices = (m: Mat4): { toScene: number[]; normalToScene: number[] } => ({
+  toScene: [...m],
+  normalToScene: [...normalMatrix(m)],
+});

@@ -1,6 +1,6 @@
+import { fillTriangle } from '../image/raster';
 import { hash32, sobol2 } from '../maths/random';
 import { RayQuery } from '../rays/query';
-import { fillTriangle } from '../image/raster';
 import type { BakePair, Prepared } from './prepare';
 
 /** Rows baked at once; the unit that workers take and that progress counts. */
@@ -97,8 +97,14 @@ export class BandBaker {
     const o3 = 3 * t;
     const tree = high.normals;
     fillTriangle(
-      uv[o6] * fine, (1 - uv[o6 + 1]) * fine, uv[o6 + 2] * fine, (1 - uv[o6 + 3]) * fine, uv[o6 + 4] * fine, (1 - uv[o6 + 5]) * fine,
-      fine, (top + rows) * s,
+      uv[o6] * fine,
+      (1 - uv[o6 + 1]) * fine,
+      uv[o6 + 2] * fine,
+      (1 - uv[o6 + 3]) * fine,
+      uv[o6 + 4] * fine,
+      (1 - uv[o6 + 5]) * fine,
+      fine,
+      (top + rows) * s,
       (px, py, w0, w1, w2) => {
         const x = (px / s) | 0;
         const y = ((py / s) | 0) - top;

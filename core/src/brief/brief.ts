@@ -35,10 +35,31 @@ export function briefFor(purpose: Purpose): Brief {
   const base = { purpose, sizeMm: [100, 100, 100] as [number, number, number], sensorHeightMm: 24, deadline: null, overrides: {} };
   switch (purpose) {
     case 'product':
-      return { ...base, closestMm: 900, pictureHeightPx: 1080, lensMm: 90, errorPx: 0.35, limits: { triangles: 60000, textureSize: 4096, textureSets: 1, memoryMB: 128 } };
+      return {
+        ...base,
+        closestMm: 900,
+        pictureHeightPx: 1080,
+        lensMm: 90,
+        errorPx: 0.35,
+        limits: { triangles: 60000, textureSize: 4096, textureSets: 1, memoryMB: 128 },
+      };
     case 'closeup':
-      return { ...base, closestMm: 300, pictureHeightPx: 1080, lensMm: 90, errorPx: 0.35, limits: { triangles: 120000, textureSize: 4096, textureSets: 2, memoryMB: 256 } };
+      return {
+        ...base,
+        closestMm: 300,
+        pictureHeightPx: 1080,
+        lensMm: 90,
+        errorPx: 0.35,
+        limits: { triangles: 120000, textureSize: 4096, textureSets: 2, memoryMB: 256 },
+      };
     default:
-      return { ...base, closestMm: 600, pictureHeightPx: 1080, lensMm: 35, errorPx: 1, limits: { triangles: 5000, textureSize: 1024, textureSets: 1, memoryMB: 16 } };
+      return {
+        ...base,
+        closestMm: 600,
+        pictureHeightPx: 1080,
+        lensMm: 35,
+        errorPx: 1,
+        limits: { triangles: 5000, textureSize: 1024, textureSets: 1, memoryMB: 16 },
+      };
   }
 }

@@ -1,6 +1,23 @@
 import { FormError } from '../errors';
 import { figure } from '../units/lengths';
-import { arcByBulge, arcByTangent, type Curve, curveLength, fillet, gap, largestFillet, line, meet, offset, type Point2, pointAt, shareOf, tangentAt, trim, turnBetween } from './curves';
+import {
+  arcByBulge,
+  arcByTangent,
+  type Curve,
+  curveLength,
+  fillet,
+  gap,
+  largestFillet,
+  line,
+  meet,
+  offset,
+  type Point2,
+  pointAt,
+  shareOf,
+  tangentAt,
+  trim,
+  turnBetween,
+} from './curves';
 
 /** A corner of a profile: radius from the axis and height, mm. */
 export interface ProfilePoint {
@@ -55,14 +72,25 @@ export function drawnCurves(profile: Profile): { curves: Curve[]; names: string[
   const { points, segments } = profile;
   if (points.length < 2) throw new FormError('profile/points', 'A profile needs at least two points.');
   if (segments.length !== points.length - 1)
-    throw new FormError('profile/segments', `A profile of ${points.length} points needs ${points.length - 1} segments, not ${segments.length}.`);
+    throw new FormError(
+      'profile/segments',
+      `A profile of ${points.length} points needs ${points.length - 1} segments, not ${segments.length}.`,
+    );
   for (const [i, p] of points.entries()) {
-    if (!Number.isFinite(p.r) || !Number.isFinite(p.y)) throw new FormError('profile/number', `Point ${i + 1} of the profile has no position.`);
-    if (p.r < 0) throw new FormError('profile/radius', `Point ${i + 1} lies ${figure(-p.r)} mm on the other side of the axis; its radius must be 0 or more.`);
+    if (!Number.isFinite(p.r) || !Number.isFinite(p.y))
+      throw new FormError('profile/number', `Point ${i + 1} of the profile has no position.`);
+    if (p.r < 0)
+      throw new FormError(
+        'profile/radius',
+        `Point ${i + 1} lies ${figure(-p.r)} mm on the other side of the axis; its radius must be 0 or more.`,
+      );
   }
   const curves: Curve[] = [];
   for (const [i, s] of segments.entries()) {
-    const [a, b]: [Point2, Point2] = [[points[i].r, points[i].y], [points[i + 1].r, points[i + 1].y]];
+    const [a, b]: [Point2, Point2] = [
+      [points[i].r, points[i].y],
+      [points[i + 1].r, points[i + 1].y],
+    ];
     if (gap(a, b) < 1e-6) throw new FormError('profile/double', `Points ${i + 1} and ${i + 2} of the profile are in the same place.`);
     if (s.kind === 'arc') curves.push(arcByBulge(a, b, s.bulge ?? 0));
     else if (s.kind === 'tangent' && i > 0) curves.push(arcByTangent(a, b, tangentAt(curves[i - 1], 1)));
@@ -103,7 +131,11 @@ export function outlineOf(profile: Profile, options: ProfileOptions): { stretche
     const made = fillet(before.curve, list[i].curve, radius);
     if (!made) {
       const most = largestFillet(before.curve, list[i].curve);
-      throw new FormError('profile/fillet', `A radius of ${figure(radius)} mm does not fit at point ${number}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`, { radiusMm: radius, mostMm: most });
+      throw new FormError(
+        'profile/fillet',
+        `A radius of ${figure(radius)} mm does not fit at point ${number}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`,
+        { radiusMm: radius, mostMm: most },
+      );
     }
     before.curve = made[0];
     rounded.push({ curve: made[1], patch: `${list[i].patch} edge`, count: `${id}.fillet`, sharpBefore: false });
@@ -137,7 +169,11 @@ export function outlineOf(profile: Profile, options: ProfileOptions): { stretche
 function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
   if (!(wall > 0)) throw new FormError('profile/wall', 'An inside wall needs a thickness above 0 mm.');
   const tooThick = (i: number) =>
-    new FormError('profile/wall', `A wall of ${figure(wall)} mm does not fit inside “${list[i].patch}”; the inside would cross itself there.`, { wallMm: wall });
+    new FormError(
+      'profile/wall',
+      `A wall of ${figure(wall)} mm does not fit inside “${list[i].patch}”; the inside would cross itself there.`,
+      { wallMm: wall },
+    );
   const moved = list.map((s, i) => {
     const c = offset(s.curve, wall);
     if (!c) throw tooThick(i);
@@ -167,7 +203,12 @@ function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
     if (t - s <= 1e-9 || a[0] < -1e-9 || b[0] < -1e-9) throw tooThick(i);
     const cut = trim(moved[i], s, t);
     const back: Curve = cut.kind === 'line' ? line(b, a) : { ...cut, a: b, b: a, sweep: -cut.sweep };
-    inside.unshift({ curve: { ...back, a: b, b: a } as Curve, patch: `${list[i].patch} inside`, count: `${list[i].count}.inside`, sharpBefore: true });
+    inside.unshift({
+      curve: { ...back, a: b, b: a } as Curve,
+      patch: `${list[i].patch} inside`,
+      count: `${list[i].count}.inside`,
+      sharpBefore: true,
+    });
   }
   return inside;
 }
@@ -187,9 +228,18 @@ function engrave(list: Stretch[], rings: readonly EngravedRing[], ids: readonly 
       const from = g.at - g.width / 2 / long;
       const to = g.at + g.width / 2 / long;
       if (from <= done + 1e-6 || to >= 1 - 1e-6)
-        throw new FormError('profile/ring', `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.patch}”.`, { widthMm: g.width });
+        throw new FormError(
+          'profile/ring',
+          `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.patch}”.`,
+          { widthMm: g.width },
+        );
       out.push({ ...s, curve: trim(s.curve, done, from) });
-      out.push({ curve: arcByBulge(pointAt(s.curve, from), pointAt(s.curve, to), -g.depth), patch: s.patch, count: `${s.count}.ring${i}`, sharpBefore: true });
+      out.push({
+        curve: arcByBulge(pointAt(s.curve, from), pointAt(s.curve, to), -g.depth),
+        patch: s.patch,
+        count: `${s.count}.ring${i}`,
+        sharpBefore: true,
+      });
       done = to;
     }
     out.push({ ...s, curve: trim(s.curve, done, 1) });

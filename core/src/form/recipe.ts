@@ -5,8 +5,8 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
 import type { Adaptive, Detail, Maker } from './step';
 import { type ArrayStep, arrayPlacements } from './steps/array';
-import { bar, type BarStep } from './steps/bar';
-import { turned, type TurnedStep } from './steps/turned';
+import { type BarStep, bar } from './steps/bar';
+import { type TurnedStep, turned } from './steps/turned';
 
 export type MakerStep = TurnedStep | BarStep;
 export type Step = MakerStep | ArrayStep;

@@ -10,13 +10,20 @@ export interface Pixels {
   data: Uint8Array | Uint16Array;
 }
 
-export const encodePng = (p: Pixels): Uint8Array => new Uint8Array(encode({ width: p.width, height: p.height, channels: p.channels, depth: p.depth, data: p.data }));
+export const encodePng = (p: Pixels): Uint8Array =>
+  new Uint8Array(encode({ width: p.width, height: p.height, channels: p.channels, depth: p.depth, data: p.data }));
 
 /** @throws InputError `png/unreadable` */
 export function decodePng(bytes: Uint8Array): Pixels {
   try {
     const image = decode(bytes);
-    return { width: image.width, height: image.height, channels: image.channels as Pixels['channels'], depth: image.depth === 16 ? 16 : 8, data: image.data as Uint8Array };
+    return {
+      width: image.width,
+      height: image.height,
+      channels: image.channels as Pixels['channels'],
+      depth: image.depth === 16 ? 16 : 8,
+      data: image.data as Uint8Array,
+    };
   } catch {
     throw new InputError('png/unreadable', 'The picture is not a whole PNG file.');
   }

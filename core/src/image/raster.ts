@@ -7,8 +7,14 @@
  * @param visit pixel, and the barycentric weights of the three corners
  */
 export function fillTriangle(
-  x0: number, y0: number, x1: number, y1: number, x2: number, y2: number,
-  width: number, height: number,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  x2: number,
+  y2: number,
+  width: number,
+  height: number,
   visit: (x: number, y: number, w0: number, w1: number, w2: number) => void,
   fromRow = 0,
 ): void {
@@ -45,5 +51,7 @@ export function fillTriangle(
 
 /** Which side of an edge a point is on; the same bits for both directions of one edge, so that ties are ties. */
 function edge(ax: number, ay: number, bx: number, by: number, px: number, py: number): number {
-  return ax < bx || (ax === bx && ay < by) ? (bx - ax) * (py - ay) - (by - ay) * (px - ax) : -((ax - bx) * (py - by) - (ay - by) * (px - bx));
+  return ax < bx || (ax === bx && ay < by)
+    ? (bx - ax) * (py - ay) - (by - ay) * (px - ax)
+    : -((ax - bx) * (py - by) - (ay - by) * (px - bx));
 }

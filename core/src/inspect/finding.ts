@@ -1,7 +1,19 @@
 import type { Vec3 } from '../maths/vec3';
 
 export type Severity = 'error' | 'warning' | 'information';
-export type FindingKind = 'inward' | 'winding' | 'non-manifold' | 'open-rim' | 'doubles' | 'degenerate' | 'coincident' | 'no-material' | 'over-limit' | 'step' | 'layout' | 'bake';
+export type FindingKind =
+  | 'inward'
+  | 'winding'
+  | 'non-manifold'
+  | 'open-rim'
+  | 'doubles'
+  | 'degenerate'
+  | 'coincident'
+  | 'no-material'
+  | 'over-limit'
+  | 'step'
+  | 'layout'
+  | 'bake';
 export type FixId = 'turn-outward' | 'weld' | 'weld-keep-seam' | 'remove-degenerate' | 'split-non-manifold';
 
 export const FIX_NAMES: Record<FixId, string> = {
@@ -41,5 +53,7 @@ export const PLACES = 60;
 /** Worst first; then by part and kind, so that the order never jumps. */
 export function worstFirst(findings: Finding[]): Finding[] {
   const rank = { error: 0, warning: 1, information: 2 };
-  return [...findings].sort((a, b) => Number(Boolean(a.waived)) - Number(Boolean(b.waived)) || rank[a.severity] - rank[b.severity] || (a.id < b.id ? -1 : 1));
+  return [...findings].sort(
+    (a, b) => Number(Boolean(a.waived)) - Number(Boolean(b.waived)) || rank[a.severity] - rank[b.severity] || (a.id < b.id ? -1 : 1),
+  );
 }

@@ -51,7 +51,10 @@ export function turnOutward(mesh: PolyMesh): PolyMesh {
   const { shells, ofFace } = inwardShells(consistent, edgesOf(consistent));
   if (shells.length === 0) return consistent;
   const inward = new Set(shells.map((s) => s.shell));
-  return flip(consistent, Uint8Array.from(ofFace, (s) => (inward.has(s) ? 1 : 0)));
+  return flip(
+    consistent,
+    Uint8Array.from(ofFace, (s) => (inward.has(s) ? 1 : 0)),
+  );
 }
 
 /** Gives every fan of faces a vertex of its own; nothing moves and no face is lost. */

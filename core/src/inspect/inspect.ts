@@ -27,8 +27,31 @@ const many = (n: number, one: string, more = `${one}s`): string => `${figure(n, 
 export function inspectPart(part: Inspected): Finding[] {
   const { mesh, name } = part;
   const out: Finding[] = [];
-  const add = (kind: FindingKind, severity: Severity, value: number, unit: string, limit: number, message: string, why: string, where: Vec3[], fixes: FixId[] = []) =>
-    out.push({ id: `${kind}:${part.id}`, kind, severity, part: part.id, partName: name, value, unit, limit, message, why, where: where.slice(0, PLACES), fixes: part.fixable ? fixes : [] });
+  const add = (
+    kind: FindingKind,
+    severity: Severity,
+    value: number,
+    unit: string,
+    limit: number,
+    message: string,
+    why: string,
+    where: Vec3[],
+    fixes: FixId[] = [],
+  ) =>
+    out.push({
+      id: `${kind}:${part.id}`,
+      kind,
+      severity,
+      part: part.id,
+      partName: name,
+      value,
+      unit,
+      limit,
+      message,
+      why,
+      where: where.slice(0, PLACES),
+      fixes: part.fixable ? fixes : [],
+    });
   const edges = edgesOf(mesh);
   const vertexAt = (v: number): Vec3 => [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]];
   const faceAt = (f: number): Vec3 => vertexAt(mesh.faceVert[mesh.faceStart[f]]);
@@ -36,26 +59,99 @@ export function inspectPart(part: Inspected): Finding[] {
 
   const winding = mixedWinding(mesh, edges);
   if (winding.length > 0)
-    add('winding', 'error', winding.length, 'edges', 0, `${name}: ${many(winding.length, 'edge')} where neighbouring faces run opposite ways.`, 'One of the two shows its back: it is drawn black or not at all, and bakes inside out.', winding.map(edgeAt), ['turn-outward']);
+    add(
+      'winding',
+      'error',
+      winding.length,
+      'edges',
+      0,
+      `${name}: ${many(winding.length, 'edge')} where neighbouring faces run opposite ways.`,
+      'One of the two shows its back: it is drawn black or not at all, and bakes inside out.',
+      winding.map(edgeAt),
+      ['turn-outward'],
+    );
   else {
     const { shells } = inwardShells(mesh, edges);
     const faces = shells.reduce((n, s) => n + s.faces, 0);
     if (faces > 0)
-      add('inward', 'error', faces, 'faces', 0, `${name}: ${many(faces, 'face')} in ${many(shells.length, 'shell')} face inward.`, 'Seen from outside there is nothing: faces are drawn from one side only.', shells.map((s) => faceAt(s.face)), ['turn-outward']);
+      add(
+        'inward',
+        'error',
+        faces,
+        'faces',
+        0,
+        `${name}: ${many(faces, 'face')} in ${many(shells.length, 'shell')} face inward.`,
+        'Seen from outside there is nothing: faces are drawn from one side only.',
+        shells.map((s) => faceAt(s.face)),
+        ['turn-outward'],
+      );
   }
   const bad = nonManifold(mesh, edges);
   if (bad.edges.length + bad.vertices.length > 0)
-    add('non-manifold', 'error', bad.edges.length + bad.vertices.length, 'places', 0, `${name}: ${many(bad.edges.length, 'edge')} with more than two faces and ${many(bad.vertices.length, 'vertex', 'vertices')} where separate surfaces meet in a point.`, 'Smoothing, unwrapping and baking can’t tell which side is which there.', [...bad.edges.map(edgeAt), ...bad.vertices.map(vertexAt)], ['split-non-manifold']);
+    add(
+      'non-manifold',
+      'error',
+      bad.edges.length + bad.vertices.length,
+      'places',
+      0,
+      `${name}: ${many(bad.edges.length, 'edge')} with more than two faces and ${many(bad.vertices.length, 'vertex', 'vertices')} where separate surfaces meet in a point.`,
+      'Smoothing, unwrapping and baking can’t tell which side is which there.',
+      [...bad.edges.map(edgeAt), ...bad.vertices.map(vertexAt)],
+      ['split-non-manifold'],
+    );
   const loops = boundaryLoops(mesh, edges);
   if (loops.length > 0)
-    add('open-rim', part.declaredOpen ? 'information' : 'warning', loops.length, 'rims', 0, `${name}: ${many(loops.length, 'open rim')} of ${many(loops.reduce((n, l) => n + l.length, 0), 'edge')}${part.declaredOpen ? ', declared open' : ''}.`, part.declaredOpen ? 'It is meant to be open; nothing to do.' : 'The inside shows through it, and rays of the bake can slip in. Declare it open if it is meant.', loops.map((l) => vertexAt(l[0])));
+    add(
+      'open-rim',
+      part.declaredOpen ? 'information' : 'warning',
+      loops.length,
+      'rims',
+      0,
+      `${name}: ${many(loops.length, 'open rim')} of ${many(
+        loops.reduce((n, l) => n + l.length, 0),
+        'edge',
+      )}${part.declaredOpen ? ', declared open' : ''}.`,
+      part.declaredOpen
+        ? 'It is meant to be open; nothing to do.'
+        : 'The inside shows through it, and rays of the bake can slip in. Declare it open if it is meant.',
+      loops.map((l) => vertexAt(l[0])),
+    );
   const twice = doubles(mesh);
   if (twice.length > 0)
-    add('doubles', 'warning', twice.length, 'points', DOUBLE_MM, `${name}: ${many(twice.length, 'point')} within ${figure(DOUBLE_MM, 3)} mm of another and not joined to it.`, 'It looks whole and is not: light breaks along it and it opens when moved.', twice.map(vertexAt), ['weld', 'weld-keep-seam']);
+    add(
+      'doubles',
+      'warning',
+      twice.length,
+      'points',
+      DOUBLE_MM,
+      `${name}: ${many(twice.length, 'point')} within ${figure(DOUBLE_MM, 3)} mm of another and not joined to it.`,
+      'It looks whole and is not: light breaks along it and it opens when moved.',
+      twice.map(vertexAt),
+      ['weld', 'weld-keep-seam'],
+    );
   const thin = degenerateFaces(mesh);
   if (thin.length > 0)
-    add('degenerate', 'warning', thin.length, 'faces', NEEDLE_MM, `${name}: ${many(thin.length, 'face')} without area or thinner than ${figure(NEEDLE_MM, 4)} mm.`, 'They face no way in particular: they shade as sparks and bake as noise.', thin.map(faceAt), ['remove-degenerate']);
+    add(
+      'degenerate',
+      'warning',
+      thin.length,
+      'faces',
+      NEEDLE_MM,
+      `${name}: ${many(thin.length, 'face')} without area or thinner than ${figure(NEEDLE_MM, 4)} mm.`,
+      'They face no way in particular: they shade as sparks and bake as noise.',
+      thin.map(faceAt),
+      ['remove-degenerate'],
+    );
   if (!part.hasMaterial)
-    add('no-material', 'warning', 1, 'part', 0, `${name} has no material.`, 'It will be delivered in the viewer’s default grey.', faceCount(mesh) > 0 ? [faceAt(0)] : []);
+    add(
+      'no-material',
+      'warning',
+      1,
+      'part',
+      0,
+      `${name} has no material.`,
+      'It will be delivered in the viewer’s default grey.',
+      faceCount(mesh) > 0 ? [faceAt(0)] : [],
+    );
   return out;
 }

@@ -53,22 +53,32 @@ export function parseJson(bytes: Uint8Array): GltfJson {
 /** Checks every length and reference that reading would trust. Data URIs are the only ones followed. */
 export function checkGltf(json: GltfJson, binaryLength: number): void {
   if (!json.asset?.version?.startsWith('2')) throw bad('version', 'The glTF does not say that it is version 2.');
-  for (const e of json.extensionsRequired ?? []) if (!HARMLESS.test(e)) throw bad('extension', `The glTF needs the extension ${String(e).slice(0, 60)}, which is not read here; save it uncompressed.`);
+  for (const e of json.extensionsRequired ?? [])
+    if (!HARMLESS.test(e))
+      throw bad('extension', `The glTF needs the extension ${String(e).slice(0, 60)}, which is not read here; save it uncompressed.`);
   for (const [i, b] of (json.buffers ?? []).entries()) {
-    if (b.uri !== undefined && !b.uri.startsWith('data:')) throw bad('uri', `The glTF points to another file (“${b.uri.slice(0, 60)}”); only files with everything inside can be read.`);
+    if (b.uri !== undefined && !b.uri.startsWith('data:'))
+      throw bad('uri', `The glTF points to another file (“${b.uri.slice(0, 60)}”); only files with everything inside can be read.`);
     const have = b.uri === undefined ? binaryLength : Math.floor((b.uri.length - b.uri.indexOf(',') - 1) * 0.75);
-    if (!(typeof b.byteLength === 'number' && b.byteLength >= 0) || b.byteLength > have + 3) throw bad('buffer', `Buffer ${i} claims ${b.byteLength} bytes; the file holds ${have}.`);
+    if (!(typeof b.byteLength === 'number' && b.byteLength >= 0) || b.byteLength > have + 3)
+      throw bad('buffer', `Buffer ${i} claims ${b.byteLength} bytes; the file holds ${have}.`);
   }
   for (const image of json.images ?? [])
-    if (image.uri !== undefined && !image.uri.startsWith('data:')) throw bad('uri', `The glTF points to a picture elsewhere (“${image.uri.slice(0, 60)}”); only files with everything inside can be read.`);
+    if (image.uri !== undefined && !image.uri.startsWith('data:'))
+      throw bad(
+        'uri',
+        `The glTF points to a picture elsewhere (“${image.uri.slice(0, 60)}”); only files with everything inside can be read.`,
+      );
   for (const [i, v] of (json.bufferViews ?? []).entries()) {
     const buffer = json.buffers?.[v.buffer ?? -1];
     const end = (v.byteOffset ?? 0) + (v.byteLength ?? Number.NaN);
-    if (!buffer || !(end <= (buffer.byteLength ?? 0)) || (v.byteOffset ?? 0) < 0) throw bad('view', `Buffer view ${i} reaches past the end of its buffer.`);
+    if (!buffer || !(end <= (buffer.byteLength ?? 0)) || (v.byteOffset ?? 0) < 0)
+      throw bad('view', `Buffer view ${i} reaches past the end of its buffer.`);
   }
   for (const [i, a] of (json.accessors ?? []).entries()) {
     const size = COMPONENT[a.componentType ?? 0] * WIDTH[a.type ?? ''];
-    if (!(size > 0) || !Number.isInteger(a.count) || (a.count as number) < 0) throw bad('accessor', `Accessor ${i} has no valid type or count.`);
+    if (!(size > 0) || !Number.isInteger(a.count) || (a.count as number) < 0)
+      throw bad('accessor', `Accessor ${i} has no valid type or count.`);
     if (a.bufferView === undefined) {
       if ((a.count as number) > 10_000_000) throw bad('accessor', `Accessor ${i} claims ${a.count} values without any data.`);
       continue;

@@ -52,13 +52,19 @@ async function read(open: () => Promise<Document>): Promise<Model> {
   try {
     document = await open();
   } catch (error) {
-    throw new InputError('gltf/unreadable', `The glTF can’t be read: ${error instanceof Error ? error.message.split('\n')[0].slice(0, 120) : 'unknown'}.`);
+    throw new InputError(
+      'gltf/unreadable',
+      `The glTF can’t be read: ${error instanceof Error ? error.message.split('\n')[0].slice(0, 120) : 'unknown'}.`,
+    );
   }
   const places = new Map<Mesh, Mat4[]>();
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   const visit = (node: Node, parent: Mat4, depth: number) => {
     if (depth > 200) throw new InputError('gltf/nodes', 'The glTF’s nodes are nested deeper than 200, or in a circle.');
-    const world = multiply(parent, compose(node.getTranslation().map((x) => x * MM) as [number, number, number], node.getRotation(), node.getScale()));
+    const world = multiply(
+      parent,
+      compose(node.getTranslation().map((x) => x * MM) as [number, number, number], node.getRotation(), node.getScale()),
+    );
     const mesh = node.getMesh();
     if (mesh) places.set(mesh, [...(places.get(mesh) ?? []), world]);
     for (const child of node.listChildren()) visit(child, world, depth + 1);
@@ -85,7 +91,13 @@ async function read(open: () => Promise<Document>): Promise<Model> {
       const own = primitiveMesh(p);
       if (worlds.every(isRigid)) parts.push({ name, mesh: own, placements: worlds, material });
       // A size or a mirror left on a node goes into the mesh: what is measured is what stands there.
-      else for (const w of worlds) parts.push(isRigid(w) ? { name, mesh: own, placements: [w], material } : { name, mesh: transform(own, w), placements: [IDENTITY], material });
+      else
+        for (const w of worlds)
+          parts.push(
+            isRigid(w)
+              ? { name, mesh: own, placements: [w], material }
+              : { name, mesh: transform(own, w), placements: [IDENTITY], material },
+          );
     }
   }
   return { parts, materials, notes: [...new Set(notes)] };
@@ -123,7 +135,8 @@ function primitiveMesh(p: Primitive): PolyMesh {
   if (!position) return makeMesh({ positions: [], faceStart: [0], faceVert: [] });
   const count = position.getCount();
   const indices = p.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, i) => i);
-  for (const i of indices) if (i >= count) throw new InputError('gltf/index', `A triangle refers to vertex ${i}, but there are only ${count}.`);
+  for (const i of indices)
+    if (i >= count) throw new InputError('gltf/index', `A triangle refers to vertex ${i}, but there are only ${count}.`);
   const corners = triangleCorners(Array.from(indices), p.getMode());
   const point = [0, 0, 0];
   const ids = new Map<string, number>();
@@ -164,7 +177,12 @@ function primitiveMesh(p: Primitive): PolyMesh {
     if (data.every(Number.isFinite)) attributes.push({ name: 'uv', domain: 'corner', size: 2, data });
   }
   const faces = corners.length / 3;
-  const mesh = makeMesh({ positions, faceStart: Uint32Array.from({ length: faces + 1 }, (_, f) => 3 * f), faceVert: corners.map((v) => joined[v]), attributes });
+  const mesh = makeMesh({
+    positions,
+    faceStart: Uint32Array.from({ length: faces + 1 }, (_, f) => 3 * f),
+    faceVert: corners.map((v) => joined[v]),
+    attributes,
+  });
   return dropRepeats(mesh);
 }
 

@@ -70,15 +70,32 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   scene.addChild(top);
   for (const p of parts) {
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint32Array | Uint16Array): Accessor =>
-      document.createAccessor().setType(type).setArray(array.slice() as Float32Array<ArrayBuffer>).setBuffer(buffer);
+      document
+        .createAccessor()
+        .setType(type)
+        .setArray(array.slice() as Float32Array<ArrayBuffer>)
+        .setBuffer(buffer);
     const { gpu } = p;
     const vertices = gpu.position.length / 3;
     const primitive = document
       .createPrimitive()
       .setIndices(accessor('SCALAR', vertices < 65535 ? Uint16Array.from(gpu.index) : gpu.index))
-      .setAttribute('POSITION', accessor('VEC3', gpu.position.map((x) => x / 1000)))
+      .setAttribute(
+        'POSITION',
+        accessor(
+          'VEC3',
+          gpu.position.map((x) => x / 1000),
+        ),
+      )
       .setAttribute('NORMAL', accessor('VEC3', unitLength(gpu.normal, 3)));
-    if (gpu.uv) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', gpu.uv.map((x, i) => (i % 2 === 1 ? 1 - x : x))));
+    if (gpu.uv)
+      primitive.setAttribute(
+        'TEXCOORD_0',
+        accessor(
+          'VEC2',
+          gpu.uv.map((x, i) => (i % 2 === 1 ? 1 - x : x)),
+        ),
+      );
     if (gpu.tangent) primitive.setAttribute('TANGENT', accessor('VEC4', unitLength(gpu.tangent, 4)));
     const material = p.material === null ? plain : (materials.get(p.material) ?? null);
     if (material) primitive.setMaterial(material);

@@ -45,7 +45,8 @@ export const UNITLESS: readonly Format[] = ['obj'];
 
 export function formatOf(fileName: string): Format {
   const extension = fileName.toLowerCase().split('.').pop() ?? '';
-  if (!(FORMATS as readonly string[]).includes(extension)) throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`);
+  if (!(FORMATS as readonly string[]).includes(extension))
+    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`);
   return extension as Format;
 }
 
@@ -58,7 +59,12 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
   if (bytes.length === 0) throw new InputError('file/empty', `“${fileName}” is empty.`);
   const unit = options.unit ?? 'mm';
   if (!isLengthUnit(unit)) throw new InputError('file/unit', `“${String(unit)}” is not one of mm, cm, m, in.`);
-  const model = format === 'obj' ? readObj(bytes, MM_PER[unit], options.companions) : format === 'glb' ? await readGlb(bytes) : await readGltfJson(bytes);
+  const model =
+    format === 'obj'
+      ? readObj(bytes, MM_PER[unit], options.companions)
+      : format === 'glb'
+        ? await readGlb(bytes)
+        : await readGltfJson(bytes);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
   return { ...model, parts: uniqueNames(parts) };

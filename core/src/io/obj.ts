@@ -108,19 +108,28 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
         break;
       }
       default:
-        if (!/^[\x20-\x7e\t\r]*$/.test(fields[0]) || /[{}<>;]/.test(fields[0])) fail(n, 'is not OBJ; the file is another format under that name.');
+        if (!/^[\x20-\x7e\t\r]*$/.test(fields[0]) || /[{}<>;]/.test(fields[0]))
+          fail(n, 'is not OBJ; the file is another format under that name.');
         strange++;
     }
   }
   if (strange > 0) notes.push(`${strange} lines of kinds that are not read here were left out.`);
   const scaled = positions.map((x) => x * mmPerUnit);
-  const { materials, note } = readMaterials(library, companions, [...new Set([...groups.values()].map((g) => g.material).filter((m) => m !== null))]);
+  const { materials, note } = readMaterials(library, companions, [
+    ...new Set([...groups.values()].map((g) => g.material).filter((m) => m !== null)),
+  ]);
   if (note) notes.push(note);
   const several = new Map<string, number>();
   for (const g of groups.values()) several.set(g.name, (several.get(g.name) ?? 0) + 1);
   const parts = [...groups.values()].map((g): ModelPart => {
     const attributes: Attribute[] = [];
-    if (g.vt.every((i) => i >= 0)) attributes.push({ name: 'uv', domain: 'corner', size: 2, data: Float64Array.from(g.vt.flatMap((i) => [uvs[2 * i], uvs[2 * i + 1]])) });
+    if (g.vt.every((i) => i >= 0))
+      attributes.push({
+        name: 'uv',
+        domain: 'corner',
+        size: 2,
+        data: Float64Array.from(g.vt.flatMap((i) => [uvs[2 * i], uvs[2 * i + 1]])),
+      });
     if (g.vn.every((i) => i >= 0) && g.vn.every((i) => Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]) > 1e-6))
       attributes.push({
         name: 'normal',
@@ -135,13 +144,22 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
       });
     const whole = makeMesh({ positions: scaled, faceStart: g.faceStart, faceVert: g.v, attributes });
     const name = (several.get(g.name) ?? 0) > 1 && g.material ? `${g.name}, ${g.material}` : g.name;
-    return { name, mesh: keepFaces(whole, () => true), placements: [IDENTITY], material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material) };
+    return {
+      name,
+      mesh: keepFaces(whole, () => true),
+      placements: [IDENTITY],
+      material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material),
+    };
   });
   return { parts, materials, notes };
 }
 
 /** Materials named in the OBJ, with what the MTL beside it says of them (Kd, Ke, d, Tr, Pm, Pr). */
-function readMaterials(library: string | null, companions: Record<string, Uint8Array>, used: string[]): { materials: ModelMaterial[]; note?: string } {
+function readMaterials(
+  library: string | null,
+  companions: Record<string, Uint8Array>,
+  used: string[],
+): { materials: ModelMaterial[]; note?: string } {
   const found = new Map<string, ModelMaterial>();
   const file = library === null ? undefined : (companions[library] ?? companions[library.split(/[\\/]/).pop() ?? '']);
   if (file) {
@@ -161,7 +179,20 @@ function readMaterials(library: string | null, companions: Record<string, Uint8A
       else if (f[0] === 'Pr') m.roughness = x[0];
     }
   }
-  const materials = used.map((name) => found.get(name) ?? { name, colour: [0.6, 0.6, 0.6] as [number, number, number], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 });
-  const note = library !== null && !file ? `The material file “${library}” was not given; its materials have their names and a plain grey.` : undefined;
+  const materials = used.map(
+    (name) =>
+      found.get(name) ?? {
+        name,
+        colour: [0.6, 0.6, 0.6] as [number, number, number],
+        metallic: 0,
+        roughness: 0.5,
+        opacity: 1,
+        emissive: 0,
+      },
+  );
+  const note =
+    library !== null && !file
+      ? `The material file “${library}” was not given; its materials have their names and a plain grey.`
+      : undefined;
   return { materials, note };
 }

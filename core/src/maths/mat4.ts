@@ -7,9 +7,7 @@ export const IDENTITY: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 export function multiply(a: Mat4, b: Mat4): Mat4 {
   const out = new Array<number>(16).fill(0);
-  for (let c = 0; c < 4; c++)
-    for (let r = 0; r < 4; r++)
-      for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k];
+  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k];
   return out;
 }
 
@@ -23,10 +21,22 @@ export function rotation(axis: Vec3, angle: number): Mat4 {
   const s = Math.sin(angle);
   const t = 1 - c;
   return [
-    t * x * x + c, t * x * y + s * z, t * x * z - s * y, 0,
-    t * x * y - s * z, t * y * y + c, t * y * z + s * x, 0,
-    t * x * z + s * y, t * y * z - s * x, t * z * z + c, 0,
-    0, 0, 0, 1,
+    t * x * x + c,
+    t * x * y + s * z,
+    t * x * z - s * y,
+    0,
+    t * x * y - s * z,
+    t * y * y + c,
+    t * y * z + s * x,
+    0,
+    t * x * z + s * y,
+    t * y * z - s * x,
+    t * z * z + c,
+    0,
+    0,
+    0,
+    0,
+    1,
   ];
 }
 
@@ -41,10 +51,22 @@ export function placement(move: Vec3, turnDegrees: Vec3): Mat4 {
 export function compose(t: Vec3, q: readonly number[], s: Vec3): Mat4 {
   const [x, y, z, w] = q;
   return [
-    (1 - 2 * (y * y + z * z)) * s[0], 2 * (x * y + w * z) * s[0], 2 * (x * z - w * y) * s[0], 0,
-    2 * (x * y - w * z) * s[1], (1 - 2 * (x * x + z * z)) * s[1], 2 * (y * z + w * x) * s[1], 0,
-    2 * (x * z + w * y) * s[2], 2 * (y * z - w * x) * s[2], (1 - 2 * (x * x + y * y)) * s[2], 0,
-    t[0], t[1], t[2], 1,
+    (1 - 2 * (y * y + z * z)) * s[0],
+    2 * (x * y + w * z) * s[0],
+    2 * (x * z - w * y) * s[0],
+    0,
+    2 * (x * y - w * z) * s[1],
+    (1 - 2 * (x * x + z * z)) * s[1],
+    2 * (y * z + w * x) * s[1],
+    0,
+    2 * (x * z + w * y) * s[2],
+    2 * (y * z - w * x) * s[2],
+    (1 - 2 * (x * x + y * y)) * s[2],
+    0,
+    t[0],
+    t[1],
+    t[2],
+    1,
   ];
 }
 
@@ -68,10 +90,22 @@ export function normalMatrix(m: Mat4): Mat4 {
   const sign = determinant3(m) < 0 ? -1 : 1;
   const c = (a: number, b: number, d: number, e: number) => sign * (m[a] * m[b] - m[d] * m[e]);
   return [
-    c(5, 10, 6, 9), c(6, 8, 4, 10), c(4, 9, 5, 8), 0,
-    c(9, 2, 10, 1), c(10, 0, 8, 2), c(8, 1, 9, 0), 0,
-    c(1, 6, 2, 5), c(2, 4, 0, 6), c(0, 5, 1, 4), 0,
-    0, 0, 0, 1,
+    c(5, 10, 6, 9),
+    c(6, 8, 4, 10),
+    c(4, 9, 5, 8),
+    0,
+    c(9, 2, 10, 1),
+    c(10, 0, 8, 2),
+    c(8, 1, 9, 0),
+    0,
+    c(1, 6, 2, 5),
+    c(2, 4, 0, 6),
+    c(0, 5, 1, 4),
+    0,
+    0,
+    0,
+    0,
+    1,
   ];
 }
 
@@ -91,9 +125,15 @@ export function isRigid(m: Mat4): boolean {
 export function inverse(m: Mat4): Mat4 {
   const d = determinant3(m);
   const a = [
-    (m[5] * m[10] - m[6] * m[9]) / d, (m[2] * m[9] - m[1] * m[10]) / d, (m[1] * m[6] - m[2] * m[5]) / d,
-    (m[6] * m[8] - m[4] * m[10]) / d, (m[0] * m[10] - m[2] * m[8]) / d, (m[2] * m[4] - m[0] * m[6]) / d,
-    (m[4] * m[9] - m[5] * m[8]) / d, (m[1] * m[8] - m[0] * m[9]) / d, (m[0] * m[5] - m[1] * m[4]) / d,
+    (m[5] * m[10] - m[6] * m[9]) / d,
+    (m[2] * m[9] - m[1] * m[10]) / d,
+    (m[1] * m[6] - m[2] * m[5]) / d,
+    (m[6] * m[8] - m[4] * m[10]) / d,
+    (m[0] * m[10] - m[2] * m[8]) / d,
+    (m[2] * m[4] - m[0] * m[6]) / d,
+    (m[4] * m[9] - m[5] * m[8]) / d,
+    (m[1] * m[8] - m[0] * m[9]) / d,
+    (m[0] * m[5] - m[1] * m[4]) / d,
   ];
   const t = [0, 1, 2].map((r) => -(a[r] * m[12] + a[3 + r] * m[13] + a[6 + r] * m[14]));
   return [a[0], a[1], a[2], 0, a[3], a[4], a[5], 0, a[6], a[7], a[8], 0, t[0], t[1], t[2], 1];

@@ -1,5 +1,5 @@
 import { InputError } from '../errors';
-import { type Attribute, type AttributeData, type PolyMesh } from './polymesh';
+import type { Attribute, AttributeData, PolyMesh } from './polymesh';
 
 /**
  * A mesh as one blob: `WMM1`, the length of a JSON head (uint32, little-endian), the head, then the arrays one after the
@@ -64,8 +64,9 @@ export function decodeMesh(bytes: Uint8Array): PolyMesh {
     else found.set(a.name, data);
     at = align(at + bytesLong);
   }
-  const [positions, faceStart, faceVert, triangles, triangleFace] = ['positions', 'faceStart', 'faceVert', 'triangles', 'triangleFace'].map((n) => found.get(n));
+  const [positions, faceStart, faceVert, triangles, triangleFace] = ['positions', 'faceStart', 'faceVert', 'triangles', 'triangleFace'].map(
+    (n) => found.get(n),
+  );
   if (!positions || !faceStart || !faceVert || !triangles || !triangleFace) throw fail();
   return { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches: head.patches } as PolyMesh;
 }
-

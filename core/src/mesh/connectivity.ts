@@ -104,8 +104,7 @@ export class Groups {
 export function shellsOf(mesh: PolyMesh): { ofFace: Uint32Array; count: number } {
   const groups = new Groups(vertexCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++)
-    for (let c = mesh.faceStart[f] + 1; c < mesh.faceStart[f + 1]; c++)
-      groups.join(mesh.faceVert[c - 1], mesh.faceVert[c]);
+    for (let c = mesh.faceStart[f] + 1; c < mesh.faceStart[f + 1]; c++) groups.join(mesh.faceVert[c - 1], mesh.faceVert[c]);
   const ids = new Map<number, number>();
   const ofFace = new Uint32Array(faceCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) {

@@ -24,7 +24,13 @@ export function keepFaces(mesh: PolyMesh, keep: (face: number) => boolean): Poly
     faceStart.push(faceVert.length);
   }
   const from = { vertex: vertexFrom, corner: corners, face: faces };
-  return makeMesh({ positions, faceStart, faceVert, patches: mesh.patches, attributes: mesh.attributes.map((a) => gather(a, from[a.domain])) });
+  return makeMesh({
+    positions,
+    faceStart,
+    faceVert,
+    patches: mesh.patches,
+    attributes: mesh.attributes.map((a) => gather(a, from[a.domain])),
+  });
 }
 
 /** The values of an attribute for a new list of elements, each taken from an old one. */

@@ -45,7 +45,8 @@ export function gpuMesh(mesh: PolyMesh, options: NormalOptions = {}): GpuMesh {
   const tangent = uv ? mikkTangents(position, normal, uv) : undefined;
   if (tangent)
     for (let i = 0; i < tangent.length; i += 4) {
-      if (Math.abs(tangent[i]) + Math.abs(tangent[i + 1]) + Math.abs(tangent[i + 2]) < 1e-6) tangent.set(Math.abs(normal[(3 * i) / 4]) < 0.9 ? [1, 0, 0] : [0, 1, 0], i);
+      if (Math.abs(tangent[i]) + Math.abs(tangent[i + 1]) + Math.abs(tangent[i + 2]) < 1e-6)
+        tangent.set(Math.abs(normal[(3 * i) / 4]) < 0.9 ? [1, 0, 0] : [0, 1, 0], i);
       for (let k = 0; k < 4; k++) tangent[i + k] = Math.round(tangent[i + k] * 1e6) / 1e6;
     }
 

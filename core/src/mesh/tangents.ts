@@ -137,7 +137,14 @@ function inheritOrientation(across: Int32Array, orientation: Uint8Array, any: Ui
 }
 
 /** The corners on one vertex reached from `start` across edges, through triangles of the same orientation. */
-function spread(start: number, vertex: Uint32Array, across: Int32Array, orientation: Uint8Array, any: Uint8Array, groupOf: Int32Array): number[] {
+function spread(
+  start: number,
+  vertex: Uint32Array,
+  across: Int32Array,
+  orientation: Uint8Array,
+  any: Uint8Array,
+  groupOf: Int32Array,
+): number[] {
   const v = vertex[start];
   const side = orientation[Math.floor(start / 3)];
   const members = [start];
@@ -158,7 +165,14 @@ function spread(start: number, vertex: Uint32Array, across: Int32Array, orientat
   return members;
 }
 
-function average(members: number[], p: ArrayLike<number>, normal: ArrayLike<number>, os: Float64Array, any: Uint8Array, dead: Uint8Array): number[] {
+function average(
+  members: number[],
+  p: ArrayLike<number>,
+  normal: ArrayLike<number>,
+  os: Float64Array,
+  any: Uint8Array,
+  dead: Uint8Array,
+): number[] {
   const sum = [0, 0, 0];
   for (const c of members) {
     const t = Math.floor(c / 3);

@@ -47,8 +47,7 @@ export function flip(mesh: PolyMesh, chosen?: ArrayLike<number>): PolyMesh {
       for (let c = s; c < e; c++) {
         // The edge that starts at corner c of the turned face is the one that ended there before.
         const from = edgeValue && flipped[c] ? (order[c] > s ? order[c] - 1 : e - 1) : order[c];
-        for (let k = 0; k < a.size; k++)
-          data[a.size * c + k] = a.data[a.size * from + k] * (a.name === 'normal' && flipped[c] ? -1 : 1);
+        for (let k = 0; k < a.size; k++) data[a.size * c + k] = a.data[a.size * from + k] * (a.name === 'normal' && flipped[c] ? -1 : 1);
       }
     }
     return { ...a, data };

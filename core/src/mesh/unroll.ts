@@ -94,7 +94,13 @@ function worst(pairs: [number, number][]): number {
  * @param breakBefore whether ring j must start a new belt (a hard edge)
  * @returns first and last ring of each belt
  */
-export function groupBands(chords: readonly number[], slants: readonly number[], sides: number, breakBefore: (ring: number) => boolean, limit: number): [number, number][] {
+export function groupBands(
+  chords: readonly number[],
+  slants: readonly number[],
+  sides: number,
+  breakBefore: (ring: number) => boolean,
+  limit: number,
+): [number, number][] {
   const out: [number, number][] = [];
   let from = 0;
   for (let to = 1; to < chords.length; to++) {

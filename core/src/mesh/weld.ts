@@ -1,6 +1,16 @@
 import { edgesOf, edgeValence } from './connectivity';
 import { gather, keepFaces, reindex } from './edit';
-import { type Attribute, attribute, cornerCount, faceCount, makeMesh, nextCorner, type PolyMesh, vertexCount, withAttribute } from './polymesh';
+import {
+  type Attribute,
+  attribute,
+  cornerCount,
+  faceCount,
+  makeMesh,
+  nextCorner,
+  type PolyMesh,
+  vertexCount,
+  withAttribute,
+} from './polymesh';
 
 /** Options for {@link weld}. */
 export interface WeldOptions {

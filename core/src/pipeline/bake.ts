@@ -1,14 +1,14 @@
 import { type Distances, histogram, measureDistances, missedBy } from '../bake/distances';
-import { judge, type Judgement, type Verdict, verdictOf } from '../bake/judge';
+import { type Judgement, judge, type Verdict, verdictOf } from '../bake/judge';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
 import { type BakePair, highSide, lowSide, type Prepared, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
 import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
 import { StageError } from '../errors';
 import { encodePng } from '../image/png';
-import { part as share, checkpoint, QUIET, type Task } from '../task';
-import { type Allocate, PRIVATE } from '../rays/tree';
 import { faceCount } from '../mesh/polymesh';
+import { type Allocate, PRIVATE } from '../rays/tree';
+import { checkpoint, QUIET, part as share, type Task } from '../task';
 import type { AssetDocument, BakeChoices, Part, Role } from './document';
 import { exportGlb } from './export';
 import type { PartMesh } from './form';
@@ -66,13 +66,21 @@ export interface PreparedBake {
 }
 
 /** Pairs the meshes by part, measures their distances and builds the trees. */
-export function prepareBake(low: readonly PartMesh[], high: readonly PartMesh[], roles: ReadonlyMap<string, Role>, settings: BakeSettings, task: Task = QUIET, allocate: Allocate = PRIVATE): PreparedBake {
+export function prepareBake(
+  low: readonly PartMesh[],
+  high: readonly PartMesh[],
+  roles: ReadonlyMap<string, Role>,
+  settings: BakeSettings,
+  task: Task = QUIET,
+  allocate: Allocate = PRIVATE,
+): PreparedBake {
   const partners = new Map(high.map((h) => [h.id, h]));
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
   const figures: PairFigures[] = [];
   const paired = low.filter((l) => partners.has(l.id));
-  if (paired.length === 0) throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or give a recipe rounded edges.');
+  if (paired.length === 0)
+    throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or give a recipe rounded edges.');
   for (const [i, l] of paired.entries()) {
     checkpoint(task);
     task.progress((0.8 * i) / paired.length, `measuring ${l.name}`);
@@ -82,7 +90,12 @@ export function prepareBake(low: readonly PartMesh[], high: readonly PartMesh[],
     const d = measureDistances(l.mesh, lowArrays, highArrays);
     const uniform = settings.distances === 'uniform';
     const vertices = d.front.length;
-    setDistances(lowArrays, l.mesh, uniform ? new Float64Array(vertices).fill(settings.frontMm) : d.front, uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear);
+    setDistances(
+      lowArrays,
+      l.mesh,
+      uniform ? new Float64Array(vertices).fill(settings.frontMm) : d.front,
+      uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear,
+    );
     pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, ...sceneMatrices(l.placements[0]) });
     distances.push(d);
     figures.push({
@@ -100,7 +113,15 @@ export function prepareBake(low: readonly PartMesh[], high: readonly PartMesh[],
   const occluders = high.filter((h) => !CLEAR.includes(roles.get(h.id) ?? 'body') && faceCount(h.mesh) > 0);
   task.progress(0.85, 'building the scene');
   return {
-    prepared: { size: settings.size, samples: settings.samples, pairs, scene: casts ? sceneTree(occluders, allocate) : null, occlusionRays: casts ? settings.occlusionRays : 0, reachMm: settings.reachMm, wantNormal: settings.normal },
+    prepared: {
+      size: settings.size,
+      samples: settings.samples,
+      pairs,
+      scene: casts ? sceneTree(occluders, allocate) : null,
+      occlusionRays: casts ? settings.occlusionRays : 0,
+      reachMm: settings.reachMm,
+      wantNormal: settings.normal,
+    },
     distances,
     figures,
   };
@@ -119,7 +140,14 @@ export function bakeTexels(prepared: Prepared, task: Task = QUIET): Texels {
 }
 
 /** Maps, figures and the judgement, once the texels are there. */
-export async function finishBake(bake: PreparedBake, texels: Texels, settings: BakeSettings, low: readonly PartMesh[], seconds: number, task: Task = QUIET): Promise<BakeResult> {
+export async function finishBake(
+  bake: PreparedBake,
+  texels: Texels,
+  settings: BakeSettings,
+  low: readonly PartMesh[],
+  seconds: number,
+  task: Task = QUIET,
+): Promise<BakeResult> {
   task.progress(0, 'writing maps');
   const files: BakeResult['files'] = {};
   let glbNormal: Uint8Array | undefined;
@@ -135,7 +163,10 @@ export async function finishBake(bake: PreparedBake, texels: Texels, settings: B
     at += d.signed.length;
   }
   const { counts } = texels;
-  const uniform = { front: Math.max(...bake.distances.map((d) => d.uniform.front)), rear: Math.max(...bake.distances.map((d) => d.uniform.rear)) };
+  const uniform = {
+    front: Math.max(...bake.distances.map((d) => d.uniform.front)),
+    rear: Math.max(...bake.distances.map((d) => d.uniform.rear)),
+  };
   const figures: BakeFigures = {
     pairs: bake.figures,
     histogram: histogram(all, 40),
@@ -150,20 +181,41 @@ export async function finishBake(bake: PreparedBake, texels: Texels, settings: B
     task.progress(0.4, 'judging');
     const baked = low.filter((l) => bake.prepared.pairs.some((p) => p.id === l.id));
     // Judged under the part's id, so that equal names can't be mixed up.
-    const glb = await exportGlb(baked.map((l) => ({ ...l, name: l.id })), { name: 'judged', materials: [], materialOf: () => null });
-    figures.judgement = await judge({ glb, png: files.normal, y: settings.y, high: new Map(bake.prepared.pairs.map((p) => [p.id, p.high])) });
+    const glb = await exportGlb(
+      baked.map((l) => ({ ...l, name: l.id })),
+      { name: 'judged', materials: [], materialOf: () => null },
+    );
+    figures.judgement = await judge({
+      glb,
+      png: files.normal,
+      y: settings.y,
+      high: new Map(bake.prepared.pairs.map((p) => [p.id, p.high])),
+    });
     const names = new Map(bake.prepared.pairs.map((p) => [p.id, p.name]));
     const named = (id: string) => names.get(id) ?? id;
     figures.judgement.parts = figures.judgement.parts.map((p) => ({ ...p, name: named(p.name) }));
     figures.judgement.worstAt.part = named(figures.judgement.worstAt.part);
-    figures.verdict = verdictOf(figures.judgement, { ...settings, missedShare: figures.missedShare, backShare: figures.backShare, neededFront: uniform.front, neededRear: uniform.rear });
+    figures.verdict = verdictOf(figures.judgement, {
+      ...settings,
+      missedShare: figures.missedShare,
+      backShare: figures.backShare,
+      neededFront: uniform.front,
+      neededRear: uniform.rear,
+    });
   }
   task.progress(1);
   return { figures, files, glbNormal };
 }
 
 /** Everything in one thread: what the command line runs. `clock` gives seconds. */
-export async function bake(low: readonly PartMesh[], high: readonly PartMesh[], roles: ReadonlyMap<string, Role>, settings: BakeSettings, clock: () => number, task: Task = QUIET): Promise<BakeResult> {
+export async function bake(
+  low: readonly PartMesh[],
+  high: readonly PartMesh[],
+  roles: ReadonlyMap<string, Role>,
+  settings: BakeSettings,
+  clock: () => number,
+  task: Task = QUIET,
+): Promise<BakeResult> {
   const start = clock();
   const made = prepareBake(low, high, roles, settings, share(task, 0, 0.2));
   const texels = bakeTexels(made.prepared, share(task, 0.2, 0.9));

@@ -12,7 +12,11 @@ const align = (n: number): number => (n + 7) & ~7;
 
 export function encodeParts(parts: readonly PartMesh[]): Uint8Array<ArrayBuffer> {
   const meshes = parts.map((p) => encodeMesh(p.mesh));
-  const head = new TextEncoder().encode(JSON.stringify({ parts: parts.map((p, i) => ({ id: p.id, name: p.name, placements: p.placements, length: meshes[i].length })) } satisfies Head));
+  const head = new TextEncoder().encode(
+    JSON.stringify({
+      parts: parts.map((p, i) => ({ id: p.id, name: p.name, placements: p.placements, length: meshes[i].length })),
+    } satisfies Head),
+  );
   let total = align(8 + head.length);
   for (const m of meshes) total += align(m.length);
   const out = new Uint8Array(total);

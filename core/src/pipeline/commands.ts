@@ -2,7 +2,7 @@ import { enablePatches, type Patch, produceWithPatches } from 'immer';
 import type { Brief } from '../brief/brief';
 import { InputError } from '../errors';
 import type { Counts } from '../form/budget/solve';
-import { type Step, STEP_NAMES } from '../form/recipe';
+import { STEP_NAMES, type Step } from '../form/recipe';
 import type { AssetDocument, BakeChoices, Material, MeshRef, Part, UnwrapChoices, Waiver } from './document';
 
 enablePatches();
@@ -13,7 +13,11 @@ export type Command =
   | { type: 'brief.set'; patch: Partial<Brief> }
   | { type: 'part.add'; part: Part }
   | { type: 'part.remove'; part: string }
-  | { type: 'part.set'; part: string; patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen'>> }
+  | {
+      type: 'part.set';
+      part: string;
+      patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen'>>;
+    }
   | { type: 'step.add'; part: string; step: Step }
   | { type: 'step.remove'; part: string; step: string }
   | { type: 'step.set'; part: string; step: Step }

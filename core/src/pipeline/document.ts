@@ -6,7 +6,14 @@ import type { Vec3 } from '../maths/vec3';
 
 /** What a part is for; glass doesn't darken what stands behind it. */
 export type Role = 'body' | 'glass' | 'liquid' | 'fastener' | 'print' | 'flame';
-export const ROLES: Record<Role, string> = { body: 'body', glass: 'glass', liquid: 'liquid', fastener: 'fastener', print: 'print carrier', flame: 'flame' };
+export const ROLES: Record<Role, string> = {
+  body: 'body',
+  glass: 'glass',
+  liquid: 'liquid',
+  fastener: 'fastener',
+  print: 'print carrier',
+  flame: 'flame',
+};
 
 /** What a part is made of, as far as the first half of the way needs it. Colour is sRGB, 0…1. */
 export interface Material {
@@ -106,9 +113,32 @@ export interface AssetDocument {
 
 export const UNWRAP_DEFAULTS: UnwrapChoices = { padding: 8, seamAngle: 50, rotate: true };
 /** 4 × 4 samples per texel and 2 × 2 are common practice, no source; 16 rays are the slice's speed target. */
-export const BAKE_DEFAULTS: BakeChoices = { samples: 2, y: 'up', bits: 8, normal: true, occlusion: true, occlusionRays: 16, reachMm: 30, distances: 'measured', frontMm: 1, rearMm: 1 };
+export const BAKE_DEFAULTS: BakeChoices = {
+  samples: 2,
+  y: 'up',
+  bits: 8,
+  normal: true,
+  occlusion: true,
+  occlusionRays: 16,
+  reachMm: 30,
+  distances: 'measured',
+  frontMm: 1,
+  rearMm: 1,
+};
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.008 };
 
 export function newDocument(name: string, brief: Brief): AssetDocument {
-  return { schema: 1, name, brief, materials: [], parts: [], sources: [], form: FORM_DEFAULTS, unwrap: UNWRAP_DEFAULTS, bake: BAKE_DEFAULTS, waivers: [], highParts: [] };
+  return {
+    schema: 1,
+    name,
+    brief,
+    materials: [],
+    parts: [],
+    sources: [],
+    form: FORM_DEFAULTS,
+    unwrap: UNWRAP_DEFAULTS,
+    bake: BAKE_DEFAULTS,
+    waivers: [],
+    highParts: [],
+  };
 }

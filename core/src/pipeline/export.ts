@@ -1,5 +1,5 @@
-import { gpuMesh } from '../mesh/gpu';
 import { type GlbMaterial, writeGlb } from '../io/glb-write';
+import { gpuMesh } from '../mesh/gpu';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 

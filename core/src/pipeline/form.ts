@@ -4,7 +4,7 @@ import { solveBudget, trianglesFor } from '../form/budget/solve';
 import { budgetOf, form, type StepProblem } from '../form/recipe';
 import type { Adaptive, Detail } from '../form/step';
 import { type Mat4, multiply, placement } from '../maths/mat4';
-import { boundsOf, type Bounds, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
+import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
 import type { PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import type { AssetDocument, Part } from './document';
@@ -38,13 +38,20 @@ export function chosenCount(document: AssetDocument): (a: Adaptive) => number {
 
 /** All parts, low or high. Imported parts without a high mesh are their own. */
 export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh): FormResult {
-  const detail: Detail = which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
+  const detail: Detail =
+    which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
   const result: FormResult = { parts: [], problems: [] };
   for (const part of document.parts) {
     const base = placement(part.move, part.turnDegrees);
     if (part.shape.kind === 'mesh') {
       const blob = which === 'high' ? part.high?.blob : part.shape.low.blob;
-      if (blob) result.parts.push({ id: part.id, name: part.name, mesh: load(blob), placements: part.shape.placements.map((p) => multiply(base, p)) });
+      if (blob)
+        result.parts.push({
+          id: part.id,
+          name: part.name,
+          mesh: load(blob),
+          placements: part.shape.placements.map((p) => multiply(base, p)),
+        });
       continue;
     }
     const formed = form(part.shape.steps, detail);

@@ -1,9 +1,9 @@
-import { boundsOf } from '../mesh/measures';
-import { triangleCount } from '../mesh/polymesh';
-import type { PolyMesh } from '../mesh/polymesh';
-import { transform } from '../mesh/transform';
-import type { Model, ModelPart } from '../io/model';
 import { type Brief, briefFor } from '../brief/brief';
+import type { Model, ModelPart } from '../io/model';
+import { boundsOf } from '../mesh/measures';
+import type { PolyMesh } from '../mesh/polymesh';
+import { triangleCount } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
 import { type AssetDocument, type Material, newDocument, type Part, type Source } from './document';
 import { assetBounds } from './form';
 
@@ -13,17 +13,19 @@ export type KeepMesh = (mesh: PolyMesh) => string;
 /** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
 export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
   const materials = model.materials.map((m, i): Material => ({ id: `m${i + 1}`, ...m }));
-  const parts = model.parts.map((p, i): Part => ({
-    id: `part${i + 1}`,
-    name: p.name,
-    role: p.material >= 0 && materials[p.material].opacity < 1 ? 'glass' : 'body',
-    material: p.material >= 0 ? materials[p.material].id : null,
-    move: [0, 0, 0],
-    turnDegrees: [0, 0, 0],
-    shape: { kind: 'mesh', low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) }, placements: p.placements },
-    weight: 1,
-    declaredOpen: false,
-  }));
+  const parts = model.parts.map(
+    (p, i): Part => ({
+      id: `part${i + 1}`,
+      name: p.name,
+      role: p.material >= 0 && materials[p.material].opacity < 1 ? 'glass' : 'body',
+      material: p.material >= 0 ? materials[p.material].id : null,
+      move: [0, 0, 0],
+      turnDegrees: [0, 0, 0],
+      shape: { kind: 'mesh', low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) }, placements: p.placements },
+      weight: 1,
+      declaredOpen: false,
+    }),
+  );
   const b = assetBounds(model.parts.map((p, i) => ({ id: parts[i].id, name: p.name, mesh: p.mesh, placements: p.placements })));
   const brief: Brief = briefFor('game');
   brief.sizeMm = [0, 1, 2].map((k) => Math.round((b.max[k] - b.min[k]) * 100) / 100) as [number, number, number];
@@ -48,7 +50,10 @@ export const pairName = (name: string): string =>
     .trim();
 
 /** Pairs an asset's parts with high meshes: by name first, then by where they stand and how large they are. */
-export function pairHigh(low: readonly { id: string; name: string; mesh: PolyMesh; placements: ModelPart['placements'] }[], high: readonly ModelPart[]): Pairing[] {
+export function pairHigh(
+  low: readonly { id: string; name: string; mesh: PolyMesh; placements: ModelPart['placements'] }[],
+  high: readonly ModelPart[],
+): Pairing[] {
   const out: Pairing[] = [];
   const taken = new Set<number>();
   for (const l of low) {

@@ -1,13 +1,13 @@
+import { MAPS_PER_SET, textureBytes } from '../brief/advice';
 import { type Finding, PLACES, worstFirst } from '../inspect/finding';
 import { coincidentArea } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
-import { attribute, triangleCount } from '../mesh/polymesh';
-import { transform } from '../mesh/transform';
 import { gpuMesh } from '../mesh/gpu';
 import { areaOf } from '../mesh/measures';
-import { figure } from '../units/lengths';
-import { MAPS_PER_SET, textureBytes } from '../brief/advice';
+import { attribute, triangleCount } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
+import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, type PartMesh } from './form';
 
@@ -26,7 +26,13 @@ export interface Ledger {
 }
 
 export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument): Ledger {
-  const rows = parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length, gpuVertices: gpuMesh(p.mesh).position.length / 3, areaMm2: areaOf(p.mesh) }));
+  const rows = parts.map((p) => ({
+    id: p.id,
+    triangles: triangleCount(p.mesh),
+    copies: p.placements.length,
+    gpuVertices: gpuMesh(p.mesh).position.length / 3,
+    areaMm2: areaOf(p.mesh),
+  }));
   const b = assetBounds(parts);
   const { textureSize, textureSets } = document.brief.limits;
   return {
@@ -47,7 +53,16 @@ export function inspectAsset(document: AssetDocument, formed: FormResult, ledger
   for (const [i, p] of formed.parts.entries()) {
     task.progress(i / formed.parts.length, `inspecting ${p.name}`);
     const part = byId.get(p.id);
-    findings.push(...inspectPart({ id: p.id, name: p.name, mesh: p.mesh, declaredOpen: part?.declaredOpen ?? false, hasMaterial: part?.material != null, fixable: part?.shape.kind === 'mesh' }));
+    findings.push(
+      ...inspectPart({
+        id: p.id,
+        name: p.name,
+        mesh: p.mesh,
+        declaredOpen: part?.declaredOpen ?? false,
+        hasMaterial: part?.material != null,
+        fixable: part?.shape.kind === 'mesh',
+      }),
+    );
   }
   findings.push(...coincidences(formed.parts), ...stepFindings(document, formed), ...limitFindings(document, ledger));
   return worstFirst(findings.map((f) => waived(document, f)));
@@ -75,10 +90,18 @@ function coincidences(parts: readonly PartMesh[]): Finding[] {
         }
       if (area > 0.01)
         out.push({
-          id: `coincident:${parts[a].id}+${parts[b].id}`, kind: 'coincident', severity: 'warning', part: parts[a].id, partName: parts[a].name, value: area, unit: 'mm²', limit: 0.01,
+          id: `coincident:${parts[a].id}+${parts[b].id}`,
+          kind: 'coincident',
+          severity: 'warning',
+          part: parts[a].id,
+          partName: parts[a].name,
+          value: area,
+          unit: 'mm²',
+          limit: 0.01,
           message: `${parts[a].name} and ${parts[b].name} lie in one plane over ${figure(area, 1)} mm².`,
           why: 'The two flicker when seen together; leave a gap of a few hundredths of a millimetre, or sink one into the other.',
-          where: where.slice(0, PLACES), fixes: [],
+          where: where.slice(0, PLACES),
+          fixes: [],
         });
     }
   return out;
@@ -87,7 +110,20 @@ function coincidences(parts: readonly PartMesh[]): Finding[] {
 function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {
   return formed.problems.map((p) => {
     const part = document.parts.find((x) => x.id === p.part);
-    return { id: `step:${p.step}`, kind: 'step' as const, severity: 'error' as const, part: p.part, partName: part?.name ?? '', value: 1, unit: 'step', limit: 0, message: p.message, why: 'The step is left out until its dimensions fit; the others stand.', where: [], fixes: [] };
+    return {
+      id: `step:${p.step}`,
+      kind: 'step' as const,
+      severity: 'error' as const,
+      part: p.part,
+      partName: part?.name ?? '',
+      value: 1,
+      unit: 'step',
+      limit: 0,
+      message: p.message,
+      why: 'The step is left out until its dimensions fit; the others stand.',
+      where: [],
+      fixes: [],
+    };
   });
 }
 
@@ -95,11 +131,40 @@ function limitFindings(document: AssetDocument, ledger: Ledger): Finding[] {
   const { limits } = document.brief;
   const over = (id: string, label: string, value: number, limit: number, unit: string, why: string): Finding[] =>
     value > limit
-      ? [{ id: `over-limit:${id}`, kind: 'over-limit', severity: 'error', part: null, partName: '', value, unit, limit, message: `${label}: ${figure(value, 1)} of ${figure(limit, 1)} ${unit}.`, why, where: [], fixes: [] }]
+      ? [
+          {
+            id: `over-limit:${id}`,
+            kind: 'over-limit',
+            severity: 'error',
+            part: null,
+            partName: '',
+            value,
+            unit,
+            limit,
+            message: `${label}: ${figure(value, 1)} of ${figure(limit, 1)} ${unit}.`,
+            why,
+            where: [],
+            fixes: [],
+          },
+        ]
       : [];
   return [
-    ...over('triangles', 'Over the triangle limit', ledger.triangles, limits.triangles, 'triangles', 'Ask the solver to spend the limit, or raise it in the brief.'),
-    ...over('memory', 'Over the texture memory', ledger.memoryMB, limits.memoryMB, 'MB', 'A texture of half the side takes a quarter of the memory.'),
+    ...over(
+      'triangles',
+      'Over the triangle limit',
+      ledger.triangles,
+      limits.triangles,
+      'triangles',
+      'Ask the solver to spend the limit, or raise it in the brief.',
+    ),
+    ...over(
+      'memory',
+      'Over the texture memory',
+      ledger.memoryMB,
+      limits.memoryMB,
+      'MB',
+      'A texture of half the side takes a quarter of the memory.',
+    ),
   ];
 }
 

@@ -13,7 +13,13 @@ export type Stage = keyof typeof VERSIONS;
 /** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
 export function resultHash(document: AssetDocument, stage: Stage): string {
   const shapes = document.parts.map((p) => ({ id: p.id, name: p.name, shape: p.shape, move: p.move, turn: p.turnDegrees }));
-  const form = { v: VERSIONS.form, shapes, counts: document.form.counts, locks: document.form.locks, fallback: fallbackTolerance(document) };
+  const form = {
+    v: VERSIONS.form,
+    shapes,
+    counts: document.form.counts,
+    locks: document.form.locks,
+    fallback: fallbackTolerance(document),
+  };
   if (stage === 'form') return hashOf(form);
   const layout = { v: VERSIONS.unwrap, form, settings: unwrapSettings(document) };
   if (stage === 'unwrap') return hashOf(layout);

@@ -1,10 +1,10 @@
 import { StageError } from '../errors';
-import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { areaOf } from '../mesh/measures';
-import { part as share, QUIET, type Task } from '../task';
+import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { QUIET, part as share, type Task } from '../task';
 import { type Flattened, flatten } from '../uv/charts';
 import { type LayoutFigures, measureLayout } from '../uv/measure';
-import { pack, type PackIsland } from '../uv/pack/pack';
+import { type PackIsland, pack } from '../uv/pack/pack';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
@@ -24,7 +24,11 @@ export interface UnwrapResult {
 }
 
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
-  return { size: document.brief.limits.textureSize, ...document.unwrap, weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])) };
+  return {
+    size: document.brief.limits.textureSize,
+    ...document.unwrap,
+    weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
+  };
 }
 
 /**

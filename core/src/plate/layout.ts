@@ -10,7 +10,12 @@ export interface LaidMesh {
 
 /** Soft fills that tell neighbouring islands apart on paper; no meaning beyond that. */
 const FILLS = [
-  [221, 235, 230], [239, 229, 203], [226, 224, 238], [240, 222, 214], [222, 232, 240], [233, 235, 213],
+  [221, 235, 230],
+  [239, 229, 203],
+  [226, 224, 238],
+  [240, 222, 214],
+  [222, 232, 240],
+  [233, 235, 213],
 ];
 
 /** Edges of the islands: rims and cuts. Pairs of uv points, 4 numbers each. */
@@ -25,7 +30,10 @@ export function islandEdges(mesh: PolyMesh): number[] {
     if (edgeValence(edges, e) === 2) {
       const [a, b] = [edges.corners[edges.start[e]], edges.corners[edges.start[e] + 1]];
       const other = a === c ? b : a;
-      const aligned = mesh.faceVert[other] === mesh.faceVert[c] ? same(c, other) && same(edges.next[c], edges.next[other]) : same(c, edges.next[other]) && same(edges.next[c], other);
+      const aligned =
+        mesh.faceVert[other] === mesh.faceVert[c]
+          ? same(c, other) && same(edges.next[c], edges.next[other])
+          : same(c, edges.next[other]) && same(edges.next[c], other);
       if (aligned) continue;
     }
     out.push(uv[2 * c], uv[2 * c + 1], uv[2 * edges.next[c]], uv[2 * edges.next[c] + 1]);
@@ -44,13 +52,24 @@ export function layoutPng(parts: readonly LaidMesh[], size: number): Uint8Array 
     for (let t = 0; t < triangleCount(mesh); t++) {
       const fill = FILLS[(n + island[mesh.triangleFace[t]]) % FILLS.length];
       const [a, b, c] = [0, 1, 2].map((k) => 2 * mesh.triangles[3 * t + k]);
-      fillTriangle(uv[a] * size, (1 - uv[a + 1]) * size, uv[b] * size, (1 - uv[b + 1]) * size, uv[c] * size, (1 - uv[c + 1]) * size, size, size, (x, y) => rgba.set([fill[0], fill[1], fill[2], 255], 4 * (y * size + x)));
+      fillTriangle(
+        uv[a] * size,
+        (1 - uv[a + 1]) * size,
+        uv[b] * size,
+        (1 - uv[b + 1]) * size,
+        uv[c] * size,
+        (1 - uv[c + 1]) * size,
+        size,
+        size,
+        (x, y) => rgba.set([fill[0], fill[1], fill[2], 255], 4 * (y * size + x)),
+      );
     }
     n += 1;
   }
   for (const { mesh } of parts) {
     const lines = islandEdges(mesh);
-    for (let i = 0; i < lines.length; i += 4) drawLine(rgba, size, lines[i] * size, (1 - lines[i + 1]) * size, lines[i + 2] * size, (1 - lines[i + 3]) * size);
+    for (let i = 0; i < lines.length; i += 4)
+      drawLine(rgba, size, lines[i] * size, (1 - lines[i + 1]) * size, lines[i + 2] * size, (1 - lines[i + 3]) * size);
   }
   return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
 }
@@ -66,20 +85,22 @@ function drawLine(rgba: Uint8Array, size: number, x0: number, y0: number, x1: nu
 
 /** The layout as SVG: one group per part, one path of outlines each, in pixels of the delivered texture. */
 export function layoutSvg(parts: readonly LaidMesh[], size: number): string {
-  const escape = (s: string) => s.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
+  const quoted = (s: string) => s.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
   const groups = parts.map(({ name, mesh }) => {
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     let fill = '';
     if (uv)
       for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
         const points: string[] = [];
-        for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) points.push(`${(uv[2 * c] * size).toFixed(2)} ${((1 - uv[2 * c + 1]) * size).toFixed(2)}`);
+        for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
+          points.push(`${(uv[2 * c] * size).toFixed(2)} ${((1 - uv[2 * c + 1]) * size).toFixed(2)}`);
         fill += `M${points.join('L')}Z`;
       }
     const lines = islandEdges(mesh);
     let outline = '';
-    for (let i = 0; i < lines.length; i += 4) outline += `M${(lines[i] * size).toFixed(2)} ${((1 - lines[i + 1]) * size).toFixed(2)}L${(lines[i + 2] * size).toFixed(2)} ${((1 - lines[i + 3]) * size).toFixed(2)}`;
-    return `<g id="${escape(name)}"><path d="${fill}" fill="#ddebe6" stroke="#b9cbc5" stroke-width="0.5"/><path d="${outline}" fill="none" stroke="#1b2a33" stroke-width="1.2"/></g>`;
+    for (let i = 0; i < lines.length; i += 4)
+      outline += `M${(lines[i] * size).toFixed(2)} ${((1 - lines[i + 1]) * size).toFixed(2)}L${(lines[i + 2] * size).toFixed(2)} ${((1 - lines[i + 3]) * size).toFixed(2)}`;
+    return `<g id="${quoted(name)}"><path d="${fill}" fill="#ddebe6" stroke="#b9cbc5" stroke-width="0.5"/><path d="${outline}" fill="none" stroke="#1b2a33" stroke-width="1.2"/></g>`;
   });
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}" viewBox="0 0 ${size} ${size}">${groups.join('')}</svg>\n`;
 }

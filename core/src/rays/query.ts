@@ -61,17 +61,59 @@ export class RayQuery {
     let py: number;
     let pz: number;
     if (az >= ax && az >= ay) {
-      kz = 2; kx = 0; ky = 1;
-      sz = iz; sx = dx; sy = dy; px = ox; py = oy; pz = oz;
-      if (dz < 0) { kx = 1; ky = 0; sx = dy; sy = dx; px = oy; py = ox; }
+      kz = 2;
+      kx = 0;
+      ky = 1;
+      sz = iz;
+      sx = dx;
+      sy = dy;
+      px = ox;
+      py = oy;
+      pz = oz;
+      if (dz < 0) {
+        kx = 1;
+        ky = 0;
+        sx = dy;
+        sy = dx;
+        px = oy;
+        py = ox;
+      }
     } else if (ax >= ay) {
-      kz = 0; kx = 1; ky = 2;
-      sz = ix; sx = dy; sy = dz; px = oy; py = oz; pz = ox;
-      if (dx < 0) { kx = 2; ky = 1; sx = dz; sy = dy; px = oz; py = oy; }
+      kz = 0;
+      kx = 1;
+      ky = 2;
+      sz = ix;
+      sx = dy;
+      sy = dz;
+      px = oy;
+      py = oz;
+      pz = ox;
+      if (dx < 0) {
+        kx = 2;
+        ky = 1;
+        sx = dz;
+        sy = dy;
+        px = oz;
+        py = oy;
+      }
     } else {
-      kz = 1; kx = 2; ky = 0;
-      sz = iy; sx = dz; sy = dx; px = oz; py = ox; pz = oy;
-      if (dy < 0) { kx = 0; ky = 2; sx = dx; sy = dz; px = ox; py = oz; }
+      kz = 1;
+      kx = 2;
+      ky = 0;
+      sz = iy;
+      sx = dz;
+      sy = dx;
+      px = oz;
+      py = ox;
+      pz = oy;
+      if (dy < 0) {
+        kx = 0;
+        ky = 2;
+        sx = dx;
+        sy = dz;
+        px = ox;
+        py = oz;
+      }
     }
     sx *= sz;
     sy *= sz;

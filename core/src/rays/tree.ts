@@ -74,7 +74,7 @@ function middle(soup: ArrayLike<number>): [number, number, number] {
     if (soup[i] < low[k]) low[k] = soup[i];
     if (soup[i] > high[k]) high[k] = soup[i];
   }
-  return soup.length === 0 ? [0, 0, 0] : [0, 1, 2].map((k) => Math.fround((low[k] + high[k]) / 2)) as [number, number, number];
+  return soup.length === 0 ? [0, 0, 0] : ([0, 1, 2].map((k) => Math.fround((low[k] + high[k]) / 2)) as [number, number, number]);
 }
 
 const EMPTY_BINS = Float32Array.from({ length: BINS * 6 }, (_, i) => (i % 6 < 3 ? Infinity : -Infinity));
@@ -87,7 +87,14 @@ const area = (b: Float32Array | Float64Array, o: number): number => {
 };
 
 /** Splits ranges of `order` until they are leaves; returns the number of inner nodes. A hot loop on flat arrays. */
-function split(count: number, boxes: Float32Array, centres: Float32Array, order: Uint32Array, nodes: Float32Array, links: Int32Array): number {
+function split(
+  count: number,
+  boxes: Float32Array,
+  centres: Float32Array,
+  order: Uint32Array,
+  nodes: Float32Array,
+  links: Int32Array,
+): number {
   const binCount = new Int32Array(BINS);
   const binBox = new Float32Array(BINS * 6);
   const rightArea = new Float64Array(BINS);

@@ -26,7 +26,12 @@ interface Quantity {
  * @throws InputError `length/…` in one sentence
  */
 export function parseLength(text: string, unit: LengthUnit = 'mm'): number {
-  const tokens = text.trim().replace(/,/g, '.').replace(/[−–]/g, '-').match(/\d+\.?\d*(?:e[+-]?\d+)?|\.\d+|[a-z"]+|[-+*/()]|\S/gi) ?? [];
+  const tokens =
+    text
+      .trim()
+      .replace(/,/g, '.')
+      .replace(/[−–]/g, '-')
+      .match(/\d+\.?\d*(?:e[+-]?\d+)?|\.\d+|[a-z"]+|[-+*/()]|\S/gi) ?? [];
   const fail = (why: string): never => {
     throw new InputError('length/unreadable', `“${text}” is not a length: ${why}`);
   };

@@ -41,7 +41,12 @@ export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QU
   const graph = faceGraph(mesh, options.seamAngle);
   const trianglesOfFace: number[][] = Array.from({ length: faceCount(mesh) }, () => []);
   for (let t = 0; t < triangleCount(mesh); t++) trianglesOfFace[mesh.triangleFace[t]].push(t);
-  const out: Flattened = { island: new Int32Array(faceCount(mesh)).fill(-1), flat: new Float64Array(2 * cornerCount(mesh)), islands: 0, method: [] };
+  const out: Flattened = {
+    island: new Int32Array(faceCount(mesh)).fill(-1),
+    flat: new Float64Array(2 * cornerCount(mesh)),
+    islands: 0,
+    method: [],
+  };
   const waiting = regions(mesh, graph);
   const all = faceCount(mesh);
   let settled = 0;

@@ -61,14 +61,24 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
       if (signed < -1e-14) folds++;
       const mine = base + island[mesh.triangleFace[t]];
       islands = Math.max(islands, island[mesh.triangleFace[t]] + 1);
-      fillTriangle(uv[a] * size, (1 - uv[a + 1]) * size, uv[b] * size, (1 - uv[b + 1]) * size, uv[c] * size, (1 - uv[c + 1]) * size, size, size, (x, y) => {
-        const i = y * size + x;
-        if (owner[i] >= 0) overlapTexels++;
-        else {
-          owner[i] = mine;
-          covered++;
-        }
-      });
+      fillTriangle(
+        uv[a] * size,
+        (1 - uv[a + 1]) * size,
+        uv[b] * size,
+        (1 - uv[b + 1]) * size,
+        uv[c] * size,
+        (1 - uv[c + 1]) * size,
+        size,
+        size,
+        (x, y) => {
+          const i = y * size + x;
+          if (owner[i] >= 0) overlapTexels++;
+          else {
+            owner[i] = mine;
+            covered++;
+          }
+        },
+      );
     }
     const areaMm2 = areaOf(mesh);
     // Stretch is judged at the part's own scale, so that a weight is not called a distortion.
@@ -84,7 +94,13 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
       own.add(q, s);
       all.add(q, s);
     }
-    figures.push({ id, density: areaMm2 > 0 ? 10 * Math.sqrt((size * size * uvArea) / areaMm2) : 0, stretchL2: own.l2, stretchLinf: own.linf, areaMm2 });
+    figures.push({
+      id,
+      density: areaMm2 > 0 ? 10 * Math.sqrt((size * size * uvArea) / areaMm2) : 0,
+      stretchL2: own.l2,
+      stretchLinf: own.linf,
+      areaMm2,
+    });
     spaceSum += areaMm2;
     uvSum += uvArea;
     base += islands;
@@ -116,8 +132,10 @@ function gaps(owner: Int32Array, size: number): { gutter: number; border: number
     if (own[i] < 0) continue;
     const [x, y] = [i % size, (i / size) | 0];
     border = Math.min(border, x, y, size - 1 - x, size - 1 - y);
-    const rim = (x > 0 && own[i - 1] < 0) || (x < size - 1 && own[i + 1] < 0) || (y > 0 && own[i - size] < 0) || (y < size - 1 && own[i + size] < 0);
-    const meets = (x < size - 1 && own[i + 1] >= 0 && own[i + 1] !== own[i]) || (y < size - 1 && own[i + size] >= 0 && own[i + size] !== own[i]);
+    const rim =
+      (x > 0 && own[i - 1] < 0) || (x < size - 1 && own[i + 1] < 0) || (y > 0 && own[i - size] < 0) || (y < size - 1 && own[i + size] < 0);
+    const meets =
+      (x < size - 1 && own[i + 1] >= 0 && own[i + 1] !== own[i]) || (y < size - 1 && own[i + size] >= 0 && own[i + size] !== own[i]);
     if (meets) return { gutter: 0, border };
     if (rim) front.push(i);
   }

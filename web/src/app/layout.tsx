@@ -1,7 +1,7 @@
 import '@fontsource-variable/archivo/wdth.css';
 import '@fontsource-variable/spline-sans-mono';
-import { AppRouterCacheProvider } from '@mui/material-nextjs/v16-appRouter';
 import InitColorSchemeScript from '@mui/material/InitColorSchemeScript';
+import { AppRouterCacheProvider } from '@mui/material-nextjs/v16-appRouter';
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import { Providers } from '@/theme/providers';

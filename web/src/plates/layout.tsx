@@ -1,12 +1,22 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import { usePalette } from '@/theme/theme';
 import { memo, useRef, useState } from 'react';
+import { usePalette } from '@/theme/theme';
 import type { IslandPath } from '@/workers/protocol';
 
 /** The layout as it will be painted: islands in the tile, the chosen one marked. Wheel to come nearer, drag to slide. */
-export const LayoutPlate = memo(function LayoutPlate({ islands, selected, onPick, picture }: { islands: readonly IslandPath[]; selected: { part: string; island: number } | null; onPick(part: string, island: number): void; picture?: string }) {
+export const LayoutPlate = memo(function LayoutPlate({
+  islands,
+  selected,
+  onPick,
+  picture,
+}: {
+  islands: readonly IslandPath[];
+  selected: { part: string; island: number } | null;
+  onPick(part: string, island: number): void;
+  picture?: string;
+}) {
   const c = usePalette();
   const [view, setView] = useState({ x: -0.03, y: -0.03, size: 1.06 });
   const drag = useRef<{ x: number; y: number; view: typeof view; moved: boolean } | null>(null);
@@ -38,11 +48,12 @@ export const LayoutPlate = memo(function LayoutPlate({ islands, selected, onPick
         }}
       >
         <rect x="0" y="0" width="1" height="1" fill={c.background.paper} stroke={c.sheet.muted} strokeWidth={0.002 * view.size} />
-        {picture && <image href={picture} x="0" y="0" width="1" height="1" style={{ imageRendering: view.size < 0.4 ? 'pixelated' : 'auto' }} />}
+        {picture && (
+          <image href={picture} x="0" y="0" width="1" height="1" style={{ imageRendering: view.size < 0.4 ? 'pixelated' : 'auto' }} />
+        )}
         {islands.map((i) => {
           const chosen = selected?.part === i.part && selected.island === i.island;
           return (
-            // biome-ignore lint/a11y/noStaticElementInteractions: the same islands can be chosen on the piece and are listed by part
             <path
               key={`${i.part}/${i.island}`}
               d={i.path}

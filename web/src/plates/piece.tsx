@@ -1,15 +1,15 @@
 'use client';
 
-import { figure } from '@wellmorph/core/units/lengths';
-import type { Material } from '@wellmorph/core/pipeline/document';
-import { useColorScheme } from '@mui/material/styles';
 import Box from '@mui/material/Box';
+import { useColorScheme } from '@mui/material/styles';
 import { Html, Line, OrbitControls } from '@react-three/drei';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { figure } from '@wellmorph/core/units/lengths';
 import { type ComponentRef, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
-import type { GpuPart } from '@/workers/protocol';
 import { NIGHT, PAPER } from '@/theme/theme';
+import type { GpuPart } from '@/workers/protocol';
 
 type Vec3 = readonly [number, number, number];
 
@@ -62,7 +62,13 @@ export default function Piece(props: PieceProps) {
   const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
   return (
     <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="piece">
-      <Canvas frameloop="demand" dpr={[1, 2]} gl={{ antialias: true, preserveDrawingBuffer: true }} camera={{ fov: 24, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }} onCreated={({ gl }) => gl.setClearColor(colours.plate)}>
+      <Canvas
+        frameloop="demand"
+        dpr={[1, 2]}
+        gl={{ antialias: true, preserveDrawingBuffer: true }}
+        camera={{ fov: 24, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
+        onCreated={({ gl }) => gl.setClearColor(colours.plate)}
+      >
         <Ground colour={colours.plate} />
         <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />
         <directionalLight position={[-0.8, 1.4, 1]} intensity={1.7} />
@@ -134,14 +140,26 @@ function View({ bounds, marks, gpu }: { bounds: Box3; marks?: PieceProps['marks'
     controls.current.update();
     invalidate();
   }, [marks, gpu, bounds, camera, invalidate]);
-  return <OrbitControls ref={controls} enableDamping={false} target={bounds.centre} minDistance={bounds.radius * 0.15} maxDistance={bounds.radius * 20} />;
+  return (
+    <OrbitControls
+      ref={controls}
+      enableDamping={false}
+      target={bounds.centre}
+      minDistance={bounds.radius * 0.15}
+      maxDistance={bounds.radius * 20}
+    />
+  );
 }
 
 /** A soft patch of shade the piece stands on. */
 function Disc({ bounds, colour }: { bounds: Box3; colour: string }) {
   const size = Math.max(bounds.max.x - bounds.min.x, bounds.max.z - bounds.min.z) * 0.85;
   return (
-    <mesh position={[bounds.centre.x, bounds.min.y - bounds.radius * 0.004, bounds.centre.z]} rotation={[-Math.PI / 2, 0, 0]} renderOrder={-1}>
+    <mesh
+      position={[bounds.centre.x, bounds.min.y - bounds.radius * 0.004, bounds.centre.z]}
+      rotation={[-Math.PI / 2, 0, 0]}
+      renderOrder={-1}
+    >
       <circleGeometry args={[size, 64]} />
       <meshBasicMaterial color={colour} depthWrite={false} />
     </mesh>
@@ -187,7 +205,19 @@ function useTexture(url: string | null | undefined): THREE.Texture | null {
   return texture;
 }
 
-function PartView({ part, materialOf, edges, checker, normalMap, occlusionMap, selectedPart, selectedIsland, onPick, plain, colours }: PieceProps & { part: GpuPart; colours: typeof PAPER }) {
+function PartView({
+  part,
+  materialOf,
+  edges,
+  checker,
+  normalMap,
+  occlusionMap,
+  selectedPart,
+  selectedIsland,
+  onPick,
+  plain,
+  colours,
+}: PieceProps & { part: GpuPart; colours: typeof PAPER }) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => {
     const g = new THREE.BufferGeometry();
@@ -206,12 +236,16 @@ function PartView({ part, materialOf, edges, checker, normalMap, occlusionMap, s
   const island = useMemo(() => {
     if (!selectedIsland || selectedIsland.part !== part.id || !part.island) return null;
     const index: number[] = [];
-    for (let t = 0; t < part.island.length; t++) if (part.island[t] === selectedIsland.island) index.push(part.index[3 * t], part.index[3 * t + 1], part.index[3 * t + 2]);
+    for (let t = 0; t < part.island.length; t++)
+      if (part.island[t] === selectedIsland.island) index.push(part.index[3 * t], part.index[3 * t + 1], part.index[3 * t + 2]);
     const g = geometry.clone();
     g.setIndex(index);
     return g;
   }, [part, selectedIsland, geometry]);
-  const map = useMemo(() => (checker && part.uv ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels, part.uv]);
+  const map = useMemo(
+    () => (checker && part.uv ? checkerTexture(checker.size / checker.texels) : null),
+    [checker?.size, checker?.texels, part.uv],
+  );
   const normals = useTexture(part.uv ? normalMap : null);
   const occlusion = useTexture(part.uv ? occlusionMap : null);
   useEffect(() => () => geometry.dispose(), [geometry]);
@@ -229,7 +263,6 @@ function PartView({ part, materialOf, edges, checker, normalMap, occlusionMap, s
   return (
     <>
       {part.placements.map((placement, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other identity
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
           <mesh geometry={geometry} onClick={pick} renderOrder={clear ? 2 : 0}>
             <meshStandardMaterial
@@ -274,7 +307,6 @@ function Marks({ marks, gpu, colour, radius }: PieceProps & { colour: string; ra
   return (
     <>
       {marks.points.map((p, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: places have no other identity
         <mesh key={i} position={new THREE.Vector3(...p).applyMatrix4(m)} renderOrder={5}>
           <sphereGeometry args={[radius * 0.011, 12, 8]} />
           <meshBasicMaterial color={colour} depthTest={false} transparent />
@@ -292,11 +324,34 @@ function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
   const t = bounds.radius * 0.035;
   return (
     <>
-      <Line points={[[x, a, z], [x, b, z]]} color={colour} lineWidth={1} />
-      <Line points={[[x - t, a, z], [x + t * 2.4, a, z]]} color={colour} lineWidth={1} />
-      <Line points={[[x - t, b, z], [x + t * 2.4, b, z]]} color={colour} lineWidth={1} />
+      <Line
+        points={[
+          [x, a, z],
+          [x, b, z],
+        ]}
+        color={colour}
+        lineWidth={1}
+      />
+      <Line
+        points={[
+          [x - t, a, z],
+          [x + t * 2.4, a, z],
+        ]}
+        color={colour}
+        lineWidth={1}
+      />
+      <Line
+        points={[
+          [x - t, b, z],
+          [x + t * 2.4, b, z],
+        ]}
+        color={colour}
+        lineWidth={1}
+      />
       <Html position={[x, (a + b) / 2, z]} center style={{ pointerEvents: 'none' }}>
-        <Box className="mono" sx={{ fontSize: 12.5, bgcolor: 'sheet.plate', px: 0.6, whiteSpace: 'nowrap', transform: 'rotate(-90deg)' }}>{figure(b - a, 1)} mm</Box>
+        <Box className="mono" sx={{ fontSize: 12.5, bgcolor: 'sheet.plate', px: 0.6, whiteSpace: 'nowrap', transform: 'rotate(-90deg)' }}>
+          {figure(b - a, 1)} mm
+        </Box>
       </Html>
     </>
   );

@@ -5,7 +5,10 @@ import dynamic from 'next/dynamic';
 import type { ReactNode } from 'react';
 
 /** The 3-D view is only ever drawn in the browser. */
-export const Piece = dynamic(() => import('./piece'), { ssr: false, loading: () => <PlateWords>Laying the piece on the paper …</PlateWords> });
+export const Piece = dynamic(() => import('./piece'), {
+  ssr: false,
+  loading: () => <PlateWords>Laying the piece on the paper …</PlateWords>,
+});
 
 /** A sentence in the middle of a plate: what is not there yet and what to do next. */
 export function PlateWords({ children, action }: { children: ReactNode; action?: ReactNode }) {
@@ -21,12 +24,42 @@ export function PlateWords({ children, action }: { children: ReactNode; action?:
 
 /** Switches that lie on a plate's upper edge. */
 export function PlateTop({ children }: { children: ReactNode }) {
-  return <Box sx={{ position: 'absolute', top: 12, left: 14, right: 14, display: 'flex', gap: 1, zIndex: 4, pointerEvents: 'none', '& > *': { pointerEvents: 'auto' } }}>{children}</Box>;
+  return (
+    <Box
+      sx={{
+        position: 'absolute',
+        top: 12,
+        left: 14,
+        right: 14,
+        display: 'flex',
+        gap: 1,
+        zIndex: 4,
+        pointerEvents: 'none',
+        '& > *': { pointerEvents: 'auto' },
+      }}
+    >
+      {children}
+    </Box>
+  );
 }
 
 export function PlateFoot({ children }: { children: ReactNode }) {
   return (
-    <Box className="narrow" sx={{ position: 'absolute', bottom: 10, left: 16, right: 16, zIndex: 3, display: 'flex', justifyContent: 'space-between', color: 'text.secondary', fontSize: 12, pointerEvents: 'none' }}>
+    <Box
+      className="narrow"
+      sx={{
+        position: 'absolute',
+        bottom: 10,
+        left: 16,
+        right: 16,
+        zIndex: 3,
+        display: 'flex',
+        justifyContent: 'space-between',
+        color: 'text.secondary',
+        fontSize: 12,
+        pointerEvents: 'none',
+      }}
+    >
       {children}
     </Box>
   );

@@ -1,13 +1,13 @@
 'use client';
 
+import Box from '@mui/material/Box';
+import { FormError } from '@wellmorph/core/errors';
 import { pointAt } from '@wellmorph/core/form/curves';
 import { drawnCurves, outlineOf, type ProfilePoint, type ProfileSegment } from '@wellmorph/core/form/profile';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
-import { FormError } from '@wellmorph/core/errors';
 import { figure } from '@wellmorph/core/units/lengths';
-import Box from '@mui/material/Box';
-import { usePalette } from '@/theme/theme';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { usePalette } from '@/theme/theme';
 
 interface Frame {
   /** mm at the left and bottom edge, and px per mm. */
@@ -20,7 +20,10 @@ interface Frame {
 const SNAP_MM = 0.5;
 const SNAP_PX = 6;
 
-const path = (curves: readonly { curve: Parameters<typeof pointAt>[0] }[], at: (p: readonly [number, number]) => [number, number]): string =>
+const path = (
+  curves: readonly { curve: Parameters<typeof pointAt>[0] }[],
+  at: (p: readonly [number, number]) => [number, number],
+): string =>
   curves
     .map(({ curve }, i) => {
       const steps = curve.kind === 'line' ? 1 : Math.max(4, Math.ceil(Math.abs(curve.sweep) * 16));
@@ -34,7 +37,17 @@ const path = (curves: readonly { curve: Parameters<typeof pointAt>[0] }[], at: (
  * The half-profile of a turned step, drawn: corners are dragged with snapping or moved with the arrow keys, a click on a
  * line adds a corner. Every figure can be typed beside it.
  */
-export function ProfileEditor({ step, point, onPoint, onChange }: { step: TurnedStep; point: string | null; onPoint(id: string | null): void; onChange(step: TurnedStep): void }) {
+export function ProfileEditor({
+  step,
+  point,
+  onPoint,
+  onChange,
+}: {
+  step: TurnedStep;
+  point: string | null;
+  onPoint(id: string | null): void;
+  onChange(step: TurnedStep): void;
+}) {
   const c = usePalette();
   const svg = useRef<SVGSVGElement>(null);
   const [size, setSize] = useState({ width: 600, height: 500 });
@@ -65,7 +78,12 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
     return [e.clientX - box.left, e.clientY - box.top];
   };
 
-  const shown: TurnedStep = drag ? { ...step, profile: { ...step.profile, points: step.profile.points.map((p) => (p.id === drag.id ? { ...p, r: drag.r, y: drag.y } : p)) } } : step;
+  const shown: TurnedStep = drag
+    ? {
+        ...step,
+        profile: { ...step.profile, points: step.profile.points.map((p) => (p.id === drag.id ? { ...p, r: drag.r, y: drag.y } : p)) },
+      }
+    : step;
   const finished = useMemo(() => {
     try {
       return { outline: outlineOf(shown.profile, { body: shown.body, wall: shown.wall }), wrong: null };
@@ -88,9 +106,14 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
     const near = (v: number, list: number[]) => list.find((o) => Math.abs(o - v) * f.scale < SNAP_PX);
     const [gr, gy] = [near(r0, [0, ...others.map((p) => p.r)]), near(y0, [0, ...others.map((p) => p.y)])];
     const grid = (v: number) => Math.round(v / SNAP_MM) * SNAP_MM;
-    return { r: Math.max(0, gr ?? grid(r0)), y: gy ?? grid(y0), guides: { ...(gr !== undefined && { r: gr }), ...(gy !== undefined && { y: gy }) } };
+    return {
+      r: Math.max(0, gr ?? grid(r0)),
+      y: gy ?? grid(y0),
+      guides: { ...(gr !== undefined && { r: gr }), ...(gy !== undefined && { y: gy }) },
+    };
   };
-  const setPoint = (id: string, patch: Partial<ProfilePoint>) => onChange({ ...step, profile: { ...step.profile, points: step.profile.points.map((p) => (p.id === id ? { ...p, ...patch } : p)) } });
+  const setPoint = (id: string, patch: Partial<ProfilePoint>) =>
+    onChange({ ...step, profile: { ...step.profile, points: step.profile.points.map((p) => (p.id === id ? { ...p, ...patch } : p)) } });
   const insert = (i: number, x: number, y: number) => {
     const fresh = (list: { id: string }[], letter: string) => {
       let n = list.length;
@@ -101,14 +124,28 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
     const p: ProfilePoint = { id: fresh(points, 'p'), ...(({ r, y: yy }) => ({ r, y: yy }))(snap('', x, y)) };
     const half: ProfileSegment = { id: fresh(segments, 's'), name: segments[i].name, kind: 'line' };
     // The first half keeps the segment's id, so that what was chosen on it stays.
-    onChange({ ...step, profile: { points: [...points.slice(0, i + 1), p, ...points.slice(i + 1)], segments: [...segments.slice(0, i), { ...segments[i], kind: 'line' as const, bulge: undefined }, half, ...segments.slice(i + 1)].map(({ bulge, ...s }): ProfileSegment => (bulge === undefined ? s : { ...s, bulge })) } });
+    onChange({
+      ...step,
+      profile: {
+        points: [...points.slice(0, i + 1), p, ...points.slice(i + 1)],
+        segments: [
+          ...segments.slice(0, i),
+          { ...segments[i], kind: 'line' as const, bulge: undefined },
+          half,
+          ...segments.slice(i + 1),
+        ].map(({ bulge, ...s }): ProfileSegment => (bulge === undefined ? s : { ...s, bulge })),
+      },
+    });
     onPoint(p.id);
   };
   const remove = (id: string) => {
     const { points, segments } = step.profile;
     if (points.length <= 2) return;
     const i = points.findIndex((p) => p.id === id);
-    onChange({ ...step, profile: { points: points.filter((p) => p.id !== id), segments: segments.filter((_, k) => k !== Math.min(i, segments.length - 1)) } });
+    onChange({
+      ...step,
+      profile: { points: points.filter((p) => p.id !== id), segments: segments.filter((_, k) => k !== Math.min(i, segments.length - 1)) },
+    });
     onPoint(null);
   };
   const onKey = (e: React.KeyboardEvent) => {
@@ -130,7 +167,6 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
   const ticks = Array.from({ length: Math.ceil(size.height / f.scale / step10) + 1 }, (_, i) => (Math.ceil(f.y / step10) + i) * step10);
   return (
     <Box sx={{ position: 'absolute', inset: 0 }} data-plate="profile">
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the drawing takes the arrow keys for the chosen corner */}
       <svg
         ref={svg}
         role="application"
@@ -157,7 +193,12 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
         onPointerMove={(e) => {
           const [x, y] = place(e);
           if (drag) setDrag({ id: drag.id, ...snap(drag.id, x, y) });
-          else if (pan.current) setFrame({ ...pan.current.frame, r: pan.current.frame.r - (x - pan.current.x) / f.scale, y: pan.current.frame.y + (y - pan.current.y) / f.scale });
+          else if (pan.current)
+            setFrame({
+              ...pan.current.frame,
+              r: pan.current.frame.r - (x - pan.current.x) / f.scale,
+              y: pan.current.frame.y + (y - pan.current.y) / f.scale,
+            });
         }}
         onPointerUp={() => {
           pan.current = null;
@@ -171,16 +212,51 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
         {ticks.map((t) => (
           <g key={t}>
             <line x1={axisX - 5} x2={axisX} y1={at([0, t])[1]} y2={at([0, t])[1]} stroke={c.sheet.line} />
-            <text x={axisX - 9} y={at([0, t])[1] + 4} textAnchor="end" fontSize="10.5" className="mono" fill={c.sheet.muted}>{t}</text>
+            <text x={axisX - 9} y={at([0, t])[1] + 4} textAnchor="end" fontSize="10.5" className="mono" fill={c.sheet.muted}>
+              {t}
+            </text>
           </g>
         ))}
         <line x1={axisX} x2={axisX} y1={0} y2={size.height} stroke={c.sheet.muted} strokeDasharray="10 3 2 3" />
-        {drag?.guides.r !== undefined && <line x1={at([drag.guides.r, 0])[0]} x2={at([drag.guides.r, 0])[0]} y1={0} y2={size.height} stroke={c.primary.main} strokeDasharray="2 3" />}
-        {drag?.guides.y !== undefined && <line x1={0} x2={size.width} y1={at([0, drag.guides.y])[1]} y2={at([0, drag.guides.y])[1]} stroke={c.primary.main} strokeDasharray="2 3" />}
-        {finished.outline && <path d={`${path(finished.outline.stretches, at)}${finished.outline.closed ? 'Z' : ''}`} fill={c.sheet.tint} stroke={c.text.primary} strokeWidth="1.4" pointerEvents="none" />}
+        {drag?.guides.r !== undefined && (
+          <line
+            x1={at([drag.guides.r, 0])[0]}
+            x2={at([drag.guides.r, 0])[0]}
+            y1={0}
+            y2={size.height}
+            stroke={c.primary.main}
+            strokeDasharray="2 3"
+          />
+        )}
+        {drag?.guides.y !== undefined && (
+          <line
+            x1={0}
+            x2={size.width}
+            y1={at([0, drag.guides.y])[1]}
+            y2={at([0, drag.guides.y])[1]}
+            stroke={c.primary.main}
+            strokeDasharray="2 3"
+          />
+        )}
+        {finished.outline && (
+          <path
+            d={`${path(finished.outline.stretches, at)}${finished.outline.closed ? 'Z' : ''}`}
+            fill={c.sheet.tint}
+            stroke={c.text.primary}
+            strokeWidth="1.4"
+            pointerEvents="none"
+          />
+        )}
         {drawn.map(({ curve }, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: segments are drawn in order
-          <path key={i} d={path([{ curve }], at)} fill="none" stroke={finished.outline ? 'transparent' : c.sheet.over} strokeWidth={finished.outline ? 11 : 1.5} style={{ cursor: 'copy' }} onClick={(e) => insert(i, ...place(e))}>
+          <path
+            key={i}
+            d={path([{ curve }], at)}
+            fill="none"
+            stroke={finished.outline ? 'transparent' : c.sheet.over}
+            strokeWidth={finished.outline ? 11 : 1.5}
+            style={{ cursor: 'copy' }}
+            onClick={(e) => insert(i, ...place(e))}
+          >
             <title>{`${step.profile.segments[i]?.name}: click to add a corner`}</title>
           </path>
         ))}
@@ -189,7 +265,6 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
           const chosen = p.id === point;
           return (
             <g key={p.id}>
-              {/* biome-ignore lint/a11y/noStaticElementInteractions: the drawing itself is the control, see its label */}
               <rect
                 x={x - 4.5}
                 y={y - 4.5}
@@ -219,7 +294,22 @@ export function ProfileEditor({ step, point, onPoint, onChange }: { step: Turned
         })}
       </svg>
       {finished.wrong && (
-        <Box role="alert" sx={{ position: 'absolute', left: 16, right: 16, bottom: 34, color: 'error.main', bgcolor: 'background.paper', border: 1, borderColor: 'error.main', borderRadius: 1, px: 1.2, py: 0.6 }}>
+        <Box
+          role="alert"
+          sx={{
+            position: 'absolute',
+            left: 16,
+            right: 16,
+            bottom: 34,
+            color: 'error.main',
+            bgcolor: 'background.paper',
+            border: 1,
+            borderColor: 'error.main',
+            borderRadius: 1,
+            px: 1.2,
+            py: 0.6,
+          }}
+        >
           {finished.wrong}
         </Box>
       )}

@@ -60,7 +60,10 @@ export function takeOwnership(dir: string): void {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
       const owner = ownerOf(dir);
       if (owner?.pid === process.pid) return;
-      if (owner) throw new OwnedError(`The data in ${dir} is already open in another Wellmorph (process ${owner.pid}); close that one first, or set WELLMORPH_DATA to another folder.`);
+      if (owner)
+        throw new OwnedError(
+          `The data in ${dir} is already open in another Wellmorph (process ${owner.pid}); close that one first, or set WELLMORPH_DATA to another folder.`,
+        );
       rmSync(lockPath(dir), { force: true });
     }
   }

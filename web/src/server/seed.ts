@@ -35,7 +35,18 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   const lantern = stormLantern();
   const budget = solveAsset(lantern);
   const solved: AssetDocument = { ...lantern, form: { ...lantern.form, counts: budget.counts } };
-  await settle(solved, { unwrapped: true, baked: !light, trial: { title: `Solved to ${lantern.brief.limits.triangles}`, figures: { triangles: budget.triangles, worstMm: budget.worstMm, worst: budget.worstLabel } } }, say);
+  await settle(
+    solved,
+    {
+      unwrapped: true,
+      baked: !light,
+      trial: {
+        title: `Solved to ${lantern.brief.limits.triangles}`,
+        figures: { triangles: budget.triangles, worstMm: budget.worstMm, worst: budget.worstLabel },
+      },
+    },
+    say,
+  );
   say('Reading the biscuit tin, low and high …');
   await settle(await importedTin(), { unwrapped: false, baked: false }, say);
   say('Forming the aneroid gauge …');
@@ -50,18 +61,33 @@ async function importedTin(): Promise<AssetDocument> {
   const high = await readModel('biscuit-tin-high.obj', bytes(tinHigh()), { unit: 'mm', companions: { 'biscuit-tin.mtl': bytes(TIN_MTL) } });
   const kept = new Map<PolyMesh, string>();
   for (const p of low.parts) kept.set(p.mesh, await keepBlob(encodeMesh(p.mesh), 'mesh'));
-  const document = documentFromModel('Biscuit tin', low, { fileName: 'biscuit-tin.obj', licence: 'made for the demo', note: '' }, (m) => kept.get(m) as string);
+  const document = documentFromModel(
+    'Biscuit tin',
+    low,
+    { fileName: 'biscuit-tin.obj', licence: 'made for the demo', note: '' },
+    (m) => kept.get(m) as string,
+  );
   const parts = formAsset(document, 'low', await openMeshes(document)).parts;
   for (const { part, high: i, by } of pairHigh(parts, high.parts)) {
     const l = parts.find((p) => p.id === part) as PartMesh;
     const mesh = intoPartSpace(high.parts[i], inverse(l.placements[0]));
     const target = document.parts.find((p) => p.id === part);
-    if (target) target.high = { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.parts[i].name, pairedBy: by };
+    if (target)
+      target.high = {
+        blob: await keepBlob(encodeMesh(mesh), 'mesh'),
+        triangles: triangleCount(mesh),
+        name: high.parts[i].name,
+        pairedBy: by,
+      };
   }
   return document;
 }
 
-async function settle(document: AssetDocument, wanted: { unwrapped: boolean; baked: boolean; trial?: { title: string; figures: Record<string, number | string> } }, say: (line: string) => void): Promise<void> {
+async function settle(
+  document: AssetDocument,
+  wanted: { unwrapped: boolean; baked: boolean; trial?: { title: string; figures: Record<string, number | string> } },
+  say: (line: string) => void,
+): Promise<void> {
   const load = await openMeshes(document);
   const start = performance.now();
   const formed = formAsset(document, 'low', load);
@@ -71,7 +97,14 @@ async function settle(document: AssetDocument, wanted: { unwrapped: boolean; bak
     thumbnail(
       formed.parts.map((p, i) => {
         const m = materials.get(document.parts[i]?.material ?? '');
-        return { mesh: p.mesh, placements: p.placements, colour: m?.colour ?? [0.7, 0.7, 0.7], metallic: m?.metallic ?? 0, opacity: m?.opacity ?? 1, emissive: m?.emissive ?? 0 };
+        return {
+          mesh: p.mesh,
+          placements: p.placements,
+          colour: m?.colour ?? [0.7, 0.7, 0.7],
+          metallic: m?.metallic ?? 0,
+          opacity: m?.opacity ?? 1,
+          emissive: m?.emissive ?? 0,
+        };
       }),
       264,
     ),
@@ -79,30 +112,77 @@ async function settle(document: AssetDocument, wanted: { unwrapped: boolean; bak
   );
   const id = await createAsset(document, picture);
   const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document)).triangles;
-  await keepResult(id, { stage: 'form', hash: resultHash(document, 'form'), figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles }, blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') } });
-  if (wanted.trial) await addTrial(id, { stage: 'form', title: wanted.trial.title, settings: { limit: document.brief.limits.triangles, locked: 0 }, figures: wanted.trial.figures, milliseconds: Math.round(performance.now() - start), thumbnail: picture });
+  await keepResult(id, {
+    stage: 'form',
+    hash: resultHash(document, 'form'),
+    figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles },
+    blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') },
+  });
+  if (wanted.trial)
+    await addTrial(id, {
+      stage: 'form',
+      title: wanted.trial.title,
+      settings: { limit: document.brief.limits.triangles, locked: 0 },
+      figures: wanted.trial.figures,
+      milliseconds: Math.round(performance.now() - start),
+      thumbnail: picture,
+    });
   if (!wanted.unwrapped) return;
 
   say('  unwrapping …');
   const unwrapStart = performance.now();
   const size = document.brief.limits.textureSize;
   const laid = unwrap(formed.parts, unwrapSettings(document));
-  const blobs = { parts: await keepBlob(encodeParts(laid.parts), 'parts'), png: await keepBlob(layoutPng(laid.parts, size), 'png'), svg: await keepBlob(new TextEncoder().encode(layoutSvg(laid.parts, size)), 'svg') };
+  const blobs = {
+    parts: await keepBlob(encodeParts(laid.parts), 'parts'),
+    png: await keepBlob(layoutPng(laid.parts, size), 'png'),
+    svg: await keepBlob(new TextEncoder().encode(layoutSvg(laid.parts, size)), 'svg'),
+  };
   await keepResult(id, { stage: 'unwrap', hash: resultHash(document, 'unwrap'), figures: laid.figures, blobs });
   const { islands, stretchL2, coverage, density } = laid.figures;
-  await addTrial(id, { stage: 'unwrap', title: `Padding ${document.unwrap.padding}, ${size} px`, settings: { ...document.unwrap, size }, figures: { islands, stretchL2, coverage, density }, milliseconds: Math.round(performance.now() - unwrapStart), thumbnail: picture });
+  await addTrial(id, {
+    stage: 'unwrap',
+    title: `Padding ${document.unwrap.padding}, ${size} px`,
+    settings: { ...document.unwrap, size },
+    figures: { islands, stretchL2, coverage, density },
+    milliseconds: Math.round(performance.now() - unwrapStart),
+    thumbnail: picture,
+  });
   if (!wanted.baked) return;
 
   say('  baking its normal and occlusion maps (about a minute, once) …');
   const bakeStart = performance.now();
-  const made = await bake(laid.parts, formAsset(document, 'high', load).parts, rolesOf(document.parts), bakeSettings(document), () => performance.now() / 1000);
+  const made = await bake(
+    laid.parts,
+    formAsset(document, 'high', load).parts,
+    rolesOf(document.parts),
+    bakeSettings(document),
+    () => performance.now() / 1000,
+  );
   const { normal, occlusion } = made.files;
-  const maps = { normal: normal && (await keepBlob(normal, 'png')), occlusion: occlusion && (await keepBlob(occlusion, 'png')), glbNormal: made.glbNormal && (await keepBlob(made.glbNormal, 'png')) };
-  await keepResult(id, { stage: 'bake', hash: resultHash(document, 'bake'), figures: made.figures, blobs: Object.fromEntries(Object.entries(maps).filter((e): e is [string, string] => typeof e[1] === 'string')) });
+  const maps = {
+    normal: normal && (await keepBlob(normal, 'png')),
+    occlusion: occlusion && (await keepBlob(occlusion, 'png')),
+    glbNormal: made.glbNormal && (await keepBlob(made.glbNormal, 'png')),
+  };
+  await keepResult(id, {
+    stage: 'bake',
+    hash: resultHash(document, 'bake'),
+    figures: made.figures,
+    blobs: Object.fromEntries(Object.entries(maps).filter((e): e is [string, string] => typeof e[1] === 'string')),
+  });
   const f = made.figures;
   await addTrial(id, {
-    stage: 'bake', title: 'Measured, 2 × 2', settings: { ...document.bake, size },
-    figures: { missedPercent: f.missedShare * 100, meanDegrees: f.judgement?.mean ?? 0, p95Degrees: f.judgement?.p95 ?? 0, worstDegrees: f.judgement?.worst ?? 0 },
-    milliseconds: Math.round(performance.now() - bakeStart), thumbnail: picture,
+    stage: 'bake',
+    title: 'Measured, 2 × 2',
+    settings: { ...document.bake, size },
+    figures: {
+      missedPercent: f.missedShare * 100,
+      meanDegrees: f.judgement?.mean ?? 0,
+      p95Degrees: f.judgement?.p95 ?? 0,
+      worstDegrees: f.judgement?.worst ?? 0,
+    },
+    milliseconds: Math.round(performance.now() - bakeStart),
+    thumbnail: picture,
   });
 }

@@ -1,9 +1,9 @@
 import { adviseBrief } from '@wellmorph/core/brief/advice';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
-import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import { bakeStatus, formStatus, type Status, unwrapStatus } from '@/sheet/status';
 import { listAssets } from './db/assets';
@@ -37,7 +37,9 @@ export async function workshopCards(): Promise<Card[]> {
     const form = of('form')?.figures as { ledger: Ledger; findings: Finding[] } | undefined;
     const layout = of('unwrap')?.figures as LayoutFigures | undefined;
     const bake = of('bake')?.figures as BakeFigures | undefined;
-    const open = (form?.findings ?? []).filter((f) => !f.waived && !document.waivers.some((w) => w.finding === f.id) && f.severity !== 'information');
+    const open = (form?.findings ?? []).filter(
+      (f) => !f.waived && !document.waivers.some((w) => w.finding === f.id) && f.severity !== 'information',
+    );
     const { brief } = document;
     return {
       id: asset.id,

@@ -5,16 +5,49 @@ import Button from '@mui/material/Button';
 import type { ReactNode } from 'react';
 
 /** A computed setting as a sentence, with one button that takes it. */
-export function AdviceCard({ title, children, accept, decline, level = 'ok' }: { title: string; children: ReactNode; accept?: { words: string; run(): void; disabled?: boolean }; decline?: { words: string; run(): void }; level?: 'ok' | 'near' | 'over' }) {
+export function AdviceCard({
+  title,
+  children,
+  accept,
+  decline,
+  level = 'ok',
+}: {
+  title: string;
+  children: ReactNode;
+  accept?: { words: string; run(): void; disabled?: boolean };
+  decline?: { words: string; run(): void };
+  level?: 'ok' | 'near' | 'over';
+}) {
   return (
-    <Box role="note" sx={{ border: 1, borderLeft: 3, borderColor: 'divider', borderLeftColor: level === 'over' ? 'error.main' : level === 'near' ? 'warning.main' : 'primary.main', borderRadius: 1, px: 1.6, py: 1.2, bgcolor: 'background.paper', mb: 2 }}>
+    <Box
+      role="note"
+      sx={{
+        border: 1,
+        borderLeft: 3,
+        borderColor: 'divider',
+        borderLeftColor: level === 'over' ? 'error.main' : level === 'near' ? 'warning.main' : 'primary.main',
+        borderRadius: 1,
+        px: 1.6,
+        py: 1.2,
+        bgcolor: 'background.paper',
+        mb: 2,
+      }}
+    >
       <Box sx={{ fontSize: 13.5, lineHeight: 1.45 }}>
         <b>{title}</b> {children}
       </Box>
       {(accept || decline) && (
         <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
-          {accept && <Button variant="contained" disabled={accept.disabled} onClick={accept.run}>{accept.words}</Button>}
-          {decline && <Button variant="outlined" onClick={decline.run}>{decline.words}</Button>}
+          {accept && (
+            <Button variant="contained" disabled={accept.disabled} onClick={accept.run}>
+              {accept.words}
+            </Button>
+          )}
+          {decline && (
+            <Button variant="outlined" onClick={decline.run}>
+              {decline.words}
+            </Button>
+          )}
         </Box>
       )}
     </Box>

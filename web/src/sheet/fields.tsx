@@ -1,8 +1,8 @@
 'use client';
 
-import { figure, parseLength } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
+import { figure, parseLength } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, useEffect, useId, useState } from 'react';
 
 interface NumberFieldProps {
@@ -21,7 +21,19 @@ interface NumberFieldProps {
 }
 
 /** A figure that can be typed: `2*3.5cm` is 70 mm. Out of range or unreadable gets a sentence underneath; nothing is clamped. */
-export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'length', min = -1e5, max = 1e5, digits = 3, hint, disabled, width = 96 }: NumberFieldProps) {
+export function NumberField({
+  label,
+  value,
+  onCommit,
+  unit = 'mm',
+  kind = 'length',
+  min = -1e5,
+  max = 1e5,
+  digits = 3,
+  hint,
+  disabled,
+  width = 96,
+}: NumberFieldProps) {
   const shown = figure(value, digits).replace(/\u2009/g, '');
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState<string | null>(null);
@@ -40,7 +52,8 @@ export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'lengt
       }
       if (kind === 'whole' && !Number.isInteger(n)) throw new Error('It has to be a whole number.');
       const tail = kind === 'length' ? ` ${unit}` : '';
-      if (n < min || n > max) throw new Error(n < min ? `It can’t be less than ${figure(min)}${tail}.` : `It can’t be more than ${figure(max)}${tail}.`);
+      if (n < min || n > max)
+        throw new Error(n < min ? `It can’t be less than ${figure(min)}${tail}.` : `It can’t be more than ${figure(max)}${tail}.`);
       return n;
     } catch (error) {
       setWrong((error as Error).message);
@@ -76,9 +89,26 @@ export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'lengt
       <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: 30 }}>
         <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
           {label}
-          {hint && <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>{hint}</Box>}
+          {hint && (
+            <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>
+              {hint}
+            </Box>
+          )}
         </Box>
-        <Box sx={{ display: 'flex', alignItems: 'center', width, flex: 'none', border: 1, borderColor: wrong ? 'error.main' : 'divider', borderRadius: 1, bgcolor: 'background.paper', px: 0.8, '&:focus-within': { outline: '2px solid', outlineColor: wrong ? 'error.main' : 'primary.main', outlineOffset: -1 } }}>
+        <Box
+          sx={{
+            display: 'flex',
+            alignItems: 'center',
+            width,
+            flex: 'none',
+            border: 1,
+            borderColor: wrong ? 'error.main' : 'divider',
+            borderRadius: 1,
+            bgcolor: 'background.paper',
+            px: 0.8,
+            '&:focus-within': { outline: '2px solid', outlineColor: wrong ? 'error.main' : 'primary.main', outlineOffset: -1 },
+          }}
+        >
           <InputBase
             id={id}
             value={text}
@@ -86,10 +116,20 @@ export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'lengt
             onChange={(e) => setText(e.target.value)}
             onBlur={commit}
             onKeyDown={onKey}
-            inputProps={{ 'aria-invalid': Boolean(wrong), 'aria-describedby': wrong ? `${id}-wrong` : undefined, inputMode: 'text', className: 'mono', style: { textAlign: 'right', padding: '3px 0', fontSize: 13 } }}
+            inputProps={{
+              'aria-invalid': Boolean(wrong),
+              'aria-describedby': wrong ? `${id}-wrong` : undefined,
+              inputMode: 'text',
+              className: 'mono',
+              style: { textAlign: 'right', padding: '3px 0', fontSize: 13 },
+            }}
             sx={{ flex: 1, minWidth: 0 }}
           />
-          {unit && <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12, ml: 0.5 }}>{unit}</Box>}
+          {unit && (
+            <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12, ml: 0.5 }}>
+              {unit}
+            </Box>
+          )}
         </Box>
       </Box>
       {wrong && (
@@ -102,13 +142,29 @@ export function NumberField({ label, value, onCommit, unit = 'mm', kind = 'lengt
 }
 
 /** A row of a label and one of a few choices. */
-export function Choice<T extends string | number>({ label, value, choices, onChange, hint }: { label: string; value: T; choices: readonly (readonly [NoInfer<T>, string])[]; onChange: (value: NoInfer<T>) => void; hint?: string }) {
+export function Choice<T extends string | number>({
+  label,
+  value,
+  choices,
+  onChange,
+  hint,
+}: {
+  label: string;
+  value: T;
+  choices: readonly (readonly [NoInfer<T>, string])[];
+  onChange: (value: NoInfer<T>) => void;
+  hint?: string;
+}) {
   const id = useId();
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: 30 }}>
       <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
         {label}
-        {hint && <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>{hint}</Box>}
+        {hint && (
+          <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>
+            {hint}
+          </Box>
+        )}
       </Box>
       <Box
         component="select"
@@ -118,7 +174,19 @@ export function Choice<T extends string | number>({ label, value, choices, onCha
           const found = choices.find(([v]) => String(v) === e.target.value);
           if (found) onChange(found[0]);
         }}
-        sx={{ font: 'inherit', fontSize: 13, color: 'text.primary', bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: 1, px: 0.6, py: '4px', maxWidth: 150, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -1 } }}
+        sx={{
+          font: 'inherit',
+          fontSize: 13,
+          color: 'text.primary',
+          bgcolor: 'background.paper',
+          border: 1,
+          borderColor: 'divider',
+          borderRadius: 1,
+          px: 0.6,
+          py: '4px',
+          maxWidth: 150,
+          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -1 },
+        }}
       >
         {choices.map(([v, name]) => (
           <option key={String(v)} value={String(v)}>
@@ -133,9 +201,26 @@ export function Choice<T extends string | number>({ label, value, choices, onCha
 /** A heading of a column with a short remark to its right. */
 export function Heading({ children, aside }: { children: React.ReactNode; aside?: React.ReactNode }) {
   return (
-    <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1, pb: 0.6, mb: 0.4, borderBottom: 1, borderColor: 'divider' }}>
-      <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 660 }}>{children}</Box>
-      {aside && <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', textAlign: 'right' }}>{aside}</Box>}
+    <Box
+      sx={{
+        display: 'flex',
+        justifyContent: 'space-between',
+        alignItems: 'baseline',
+        gap: 1,
+        pb: 0.6,
+        mb: 0.4,
+        borderBottom: 1,
+        borderColor: 'divider',
+      }}
+    >
+      <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 660 }}>
+        {children}
+      </Box>
+      {aside && (
+        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', textAlign: 'right' }}>
+          {aside}
+        </Box>
+      )}
     </Box>
   );
 }

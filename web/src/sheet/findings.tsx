@@ -1,20 +1,37 @@
 'use client';
 
-import { type Finding, FIX_NAMES } from '@wellmorph/core/inspect/finding';
 import Box from '@mui/material/Box';
+import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { useState } from 'react';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
 import { applyFixTo, dispatch, select, useSheet } from './store';
 
-const linkButton = { all: 'unset', cursor: 'pointer', fontSize: 12.5, fontWeight: 600, color: 'primary.main', borderBottom: '1px solid', '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: 2 } } as const;
+const linkButton = {
+  all: 'unset',
+  cursor: 'pointer',
+  fontSize: 12.5,
+  fontWeight: 600,
+  color: 'primary.main',
+  borderBottom: '1px solid',
+  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: 2 },
+} as const;
 
 /** Findings, worst first: choosing one flies there; fixes and waivers can be taken back. */
 export function Findings({ findings, title = 'Findings' }: { findings: readonly Finding[]; title?: string }) {
   const open = findings.filter((f) => !f.waived);
   const mend = open.filter((f) => f.severity !== 'information').length;
   const know = open.length - mend;
-  const aside = findings.length === 0 ? 'nothing found' : [mend > 0 && `${mend} to mend`, know > 0 && `${know} to know`, findings.length > open.length && `${findings.length - open.length} waived`].filter(Boolean).join(' · ');
+  const aside =
+    findings.length === 0
+      ? 'nothing found'
+      : [
+          mend > 0 && `${mend} to mend`,
+          know > 0 && `${know} to know`,
+          findings.length > open.length && `${findings.length - open.length} waived`,
+        ]
+          .filter(Boolean)
+          .join(' · ');
   return (
     <Box component="section" aria-label={title} sx={{ mt: 2 }}>
       <Heading aside={aside}>{title}</Heading>
@@ -29,31 +46,123 @@ function FindingRow({ finding: f }: { finding: Finding }) {
   const chosen = useSheet((s) => s.selected.finding === f.id);
   const part = useSheet((s) => s.document?.parts.find((p) => p.id === f.part));
   const [reason, setReason] = useState<string | null>(null);
-  const mark = f.waived ? <StatusMark status="ok" size={14} /> : f.severity === 'error' ? <StatusMark status="over" size={14} /> : f.severity === 'warning' ? <StatusMark status="near" size={14} /> : <InfoMark size={14} />;
+  const mark = f.waived ? (
+    <StatusMark status="ok" size={14} />
+  ) : f.severity === 'error' ? (
+    <StatusMark status="over" size={14} />
+  ) : f.severity === 'warning' ? (
+    <StatusMark status="near" size={14} />
+  ) : (
+    <InfoMark size={14} />
+  );
   const waive = () => {
-    if (reason && reason.trim().length >= 3 && dispatch({ type: 'waive', waiver: { finding: f.id, reason: reason.trim(), value: f.value } })) setReason(null);
+    if (
+      reason &&
+      reason.trim().length >= 3 &&
+      dispatch({ type: 'waive', waiver: { finding: f.id, reason: reason.trim(), value: f.value } })
+    )
+      setReason(null);
   };
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: '22px 1fr', py: 0.9, borderBottom: 1, borderColor: 'sheet.faint', opacity: f.waived ? 0.75 : 1, bgcolor: chosen ? 'sheet.tint' : undefined }} onMouseEnter={() => select({ finding: f.id })}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: '22px 1fr',
+        py: 0.9,
+        borderBottom: 1,
+        borderColor: 'sheet.faint',
+        opacity: f.waived ? 0.75 : 1,
+        bgcolor: chosen ? 'sheet.tint' : undefined,
+      }}
+      onMouseEnter={() => select({ finding: f.id })}
+    >
       <Box sx={{ pt: '2px' }}>{mark}</Box>
       <Box>
-        <Box component="button" type="button" onClick={() => select({ finding: f.id, part: f.part })} sx={{ all: 'unset', cursor: f.where.length > 0 ? 'pointer' : 'default', fontSize: 13, lineHeight: 1.4, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } }}>
+        <Box
+          component="button"
+          type="button"
+          onClick={() => select({ finding: f.id, part: f.part })}
+          sx={{
+            all: 'unset',
+            cursor: f.where.length > 0 ? 'pointer' : 'default',
+            fontSize: 13,
+            lineHeight: 1.4,
+            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+          }}
+        >
           {f.message}
         </Box>
-        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>{f.waived ? `Meant: ${f.waived}` : f.why}</Box>
+        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
+          {f.waived ? `Meant: ${f.waived}` : f.why}
+        </Box>
         <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
-          {!f.waived && f.fixes.map((fix) => <Box key={fix} component="button" type="button" sx={linkButton} onClick={() => void applyFixTo(f, fix)}>{FIX_NAMES[fix]}</Box>)}
-          {!f.waived && f.kind === 'open-rim' && part && !part.declaredOpen && <Box component="button" type="button" sx={linkButton} onClick={() => dispatch({ type: 'part.set', part: part.id, patch: { declaredOpen: true } })}>Declare it open</Box>}
+          {!f.waived &&
+            f.fixes.map((fix) => (
+              <Box key={fix} component="button" type="button" sx={linkButton} onClick={() => void applyFixTo(f, fix)}>
+                {FIX_NAMES[fix]}
+              </Box>
+            ))}
+          {!f.waived && f.kind === 'open-rim' && part && !part.declaredOpen && (
+            <Box
+              component="button"
+              type="button"
+              sx={linkButton}
+              onClick={() => dispatch({ type: 'part.set', part: part.id, patch: { declaredOpen: true } })}
+            >
+              Declare it open
+            </Box>
+          )}
           {f.waived ? (
-            <Box component="button" type="button" sx={linkButton} onClick={() => dispatch({ type: 'unwaive', finding: f.id })}>Take the waiver back</Box>
+            <Box component="button" type="button" sx={linkButton} onClick={() => dispatch({ type: 'unwaive', finding: f.id })}>
+              Take the waiver back
+            </Box>
           ) : (
-            f.severity !== 'information' && reason === null && <Box component="button" type="button" sx={{ ...linkButton, color: 'text.secondary', fontWeight: 500 }} onClick={() => setReason('')}>It is meant …</Box>
+            f.severity !== 'information' &&
+            reason === null && (
+              <Box
+                component="button"
+                type="button"
+                sx={{ ...linkButton, color: 'text.secondary', fontWeight: 500 }}
+                onClick={() => setReason('')}
+              >
+                It is meant …
+              </Box>
+            )
           )}
         </Box>
         {reason !== null && (
-          <Box component="form" sx={{ display: 'flex', gap: 1, mt: 0.6 }} onSubmit={(e: React.FormEvent) => { e.preventDefault(); waive(); }}>
-            <Box component="input" autoFocus aria-label="Why it is meant" placeholder="because …" value={reason} onChange={(e: React.ChangeEvent<HTMLInputElement>) => setReason(e.target.value)} onKeyDown={(e: React.KeyboardEvent) => e.key === 'Escape' && setReason(null)} sx={{ flex: 1, minWidth: 0, font: 'inherit', fontSize: 12.5, border: 1, borderColor: 'divider', borderRadius: 1, px: 0.8, bgcolor: 'background.paper', color: 'text.primary' }} />
-            <Box component="button" type="submit" sx={linkButton} disabled={reason.trim().length < 3}>Waive</Box>
+          <Box
+            component="form"
+            sx={{ display: 'flex', gap: 1, mt: 0.6 }}
+            onSubmit={(e: React.FormEvent) => {
+              e.preventDefault();
+              waive();
+            }}
+          >
+            <Box
+              component="input"
+              autoFocus
+              aria-label="Why it is meant"
+              placeholder="because …"
+              value={reason}
+              onChange={(e: React.ChangeEvent<HTMLInputElement>) => setReason(e.target.value)}
+              onKeyDown={(e: React.KeyboardEvent) => e.key === 'Escape' && setReason(null)}
+              sx={{
+                flex: 1,
+                minWidth: 0,
+                font: 'inherit',
+                fontSize: 12.5,
+                border: 1,
+                borderColor: 'divider',
+                borderRadius: 1,
+                px: 0.8,
+                bgcolor: 'background.paper',
+                color: 'text.primary',
+              }}
+            />
+            <Box component="button" type="submit" sx={linkButton} disabled={reason.trim().length < 3}>
+              Waive
+            </Box>
           </Box>
         )}
       </Box>

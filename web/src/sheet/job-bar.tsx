@@ -6,7 +6,14 @@ import LinearProgress from '@mui/material/LinearProgress';
 import { useEffect, useState } from 'react';
 import { useSheet } from './store';
 
-const NAMES = { solve: 'Solving the budget', unwrap: 'Unwrapping', bake: 'Baking', export: 'Exporting', fix: 'Mending', import: 'Importing' };
+const NAMES = {
+  solve: 'Solving the budget',
+  unwrap: 'Unwrapping',
+  bake: 'Baking',
+  export: 'Exporting',
+  fix: 'Mending',
+  import: 'Importing',
+};
 
 /** What is being computed, how far it is, how long it will still take, and a way to stop it. */
 export function JobBar() {
@@ -21,14 +28,40 @@ export function JobBar() {
   const seconds = (Date.now() - job.startedAt) / 1000;
   const left = job.share > 0.05 ? (seconds / job.share) * (1 - job.share) : null;
   return (
-    <Box role="status" aria-label={NAMES[job.what]} sx={{ position: 'absolute', left: 16, right: 16, bottom: 14, p: 1.2, bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: 1, zIndex: 5 }}>
+    <Box
+      role="status"
+      aria-label={NAMES[job.what]}
+      sx={{
+        position: 'absolute',
+        left: 16,
+        right: 16,
+        bottom: 14,
+        p: 1.2,
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        zIndex: 5,
+      }}
+    >
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', gap: 2, mb: 0.6 }}>
         <Box>
-          <b>{NAMES[job.what]}</b> <Box component="span" sx={{ color: 'text.secondary' }}>{job.words}</Box>
+          <b>{NAMES[job.what]}</b>{' '}
+          <Box component="span" sx={{ color: 'text.secondary' }}>
+            {job.words}
+          </Box>
         </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5 }}>
-          <Box className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>{left === null ? 'measuring how long …' : `about ${left < 60 ? `${Math.max(1, Math.round(left))} s` : `${Math.floor(left / 60)}:${String(Math.round(left % 60)).padStart(2, '0')}`} left`}</Box>
-          {job.cancel && <Button variant="outlined" onClick={job.cancel}>Stop</Button>}
+          <Box className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
+            {left === null
+              ? 'measuring how long …'
+              : `about ${left < 60 ? `${Math.max(1, Math.round(left))} s` : `${Math.floor(left / 60)}:${String(Math.round(left % 60)).padStart(2, '0')}`} left`}
+          </Box>
+          {job.cancel && (
+            <Button variant="outlined" onClick={job.cancel}>
+              Stop
+            </Button>
+          )}
         </Box>
       </Box>
       <LinearProgress variant="determinate" value={100 * job.share} sx={{ height: 5, bgcolor: 'sheet.faint' }} />

@@ -20,12 +20,18 @@ export function Keys({ open, onClose }: { open: boolean; onClose(): void }) {
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="keys-title">
       <Box sx={{ p: 3, width: 440 }}>
-        <Box id="keys-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>Keys</Box>
+        <Box id="keys-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          Keys
+        </Box>
         <Box component="dl" sx={{ display: 'grid', gridTemplateColumns: '130px 1fr', rowGap: 0.8, m: 0 }}>
           {KEYS.map(([k, what]) => (
             <Box key={k} sx={{ display: 'contents' }}>
-              <Box component="dt" className="mono" sx={{ fontSize: 12.5 }}>{k}</Box>
-              <Box component="dd" sx={{ m: 0 }}>{what}</Box>
+              <Box component="dt" className="mono" sx={{ fontSize: 12.5 }}>
+                {k}
+              </Box>
+              <Box component="dd" sx={{ m: 0 }}>
+                {what}
+              </Box>
             </Box>
           ))}
         </Box>

@@ -3,7 +3,14 @@
 import { usePalette } from '@/theme/theme';
 import type { Status } from './status';
 
-const WORDS: Record<Status, string> = { ok: 'in order', near: 'near a limit', over: 'over a limit or wrong', none: 'not made yet', stale: 'made from an older state', later: 'not part of Wellmorph yet' };
+const WORDS: Record<Status, string> = {
+  ok: 'in order',
+  near: 'near a limit',
+  over: 'over a limit or wrong',
+  none: 'not made yet',
+  stale: 'made from an older state',
+  later: 'not part of Wellmorph yet',
+};
 export const statusWords = (s: Status): string => WORDS[s];
 
 /** Status by shape first: open ring, half-filled ring, filled diamond, dash, ring with a gap. */
@@ -20,7 +27,9 @@ export function StatusMark({ status, size = 16 }: { status: Status; size?: numbe
         </>
       )}
       {status === 'over' && <path d="M8 1.2 14.8 8 8 14.8 1.2 8z" fill={c.over} />}
-      {(status === 'none' || status === 'later') && <path d="M4 8h8" stroke={c.muted} strokeWidth="2" opacity={status === 'later' ? 0.5 : 1} />}
+      {(status === 'none' || status === 'later') && (
+        <path d="M4 8h8" stroke={c.muted} strokeWidth="2" opacity={status === 'later' ? 0.5 : 1} />
+      )}
       {status === 'stale' && <path d="M11.96 4.04a5.6 5.6 0 1 0 0 7.92" stroke={c.info} strokeLinecap="round" {...ring} />}
     </svg>
   );
@@ -39,7 +48,13 @@ export function Wordmark() {
   const c = usePalette();
   return (
     <svg width="26" height="26" viewBox="0 0 32 32" role="img" aria-label="Wellmorph">
-      <path d="M5 6c3 10 5 18 7 18s3-11 4-11 2 11 4 11 4-8 7-18" fill="none" stroke={c.text.primary} strokeWidth="2.3" strokeLinecap="round" />
+      <path
+        d="M5 6c3 10 5 18 7 18s3-11 4-11 2 11 4 11 4-8 7-18"
+        fill="none"
+        stroke={c.text.primary}
+        strokeWidth="2.3"
+        strokeLinecap="round"
+      />
       <path d="M9 9c2 6 5 9 7 3 2 6 5 3 7-3" fill="none" stroke={c.primary.main} strokeWidth="1.9" strokeLinecap="round" />
     </svg>
   );

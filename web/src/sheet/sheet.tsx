@@ -11,9 +11,9 @@ import { LaterStage } from '@/stages/later/later';
 import { UnwrapStage } from '@/stages/unwrap/unwrap';
 import { Keys } from './keys';
 import { Notices } from './notices';
-import { hasUnsaved, openAsset, travel, useSheet } from './store';
 import { StageLine } from './stage-line';
-import { type Station, STATIONS } from './stations';
+import { STATIONS, type Station } from './stations';
+import { hasUnsaved, openAsset, travel, useSheet } from './store';
 import { TitleBlock } from './title-block';
 import { Trials } from './trials';
 
@@ -57,13 +57,26 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
   if (missing)
     return (
       <Box sx={{ p: 6, maxWidth: 520 }}>
-        <Box component="h1" sx={{ typography: 'h1' }}>This sheet can’t be opened</Box>
+        <Box component="h1" sx={{ typography: 'h1' }}>
+          This sheet can’t be opened
+        </Box>
         <p>{missing}</p>
-        <Button variant="contained" onClick={() => router.push('/')}>Back to the workshop</Button>
+        <Button variant="contained" onClick={() => router.push('/')}>
+          Back to the workshop
+        </Button>
       </Box>
     );
   return (
-    <Box sx={{ height: '100vh', minWidth: 1024, display: 'grid', gridTemplateRows: 'auto auto minmax(0, 1fr) auto', bgcolor: 'background.paper', overflow: 'hidden' }}>
+    <Box
+      sx={{
+        height: '100vh',
+        minWidth: 1024,
+        display: 'grid',
+        gridTemplateRows: 'auto auto minmax(0, 1fr) auto',
+        bgcolor: 'background.paper',
+        overflow: 'hidden',
+      }}
+    >
       <TitleBlock />
       <StageLine id={id} station={station} />
       {document ? (
@@ -72,7 +85,9 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
           {station === 'form' && <FormStage />}
           {station === 'unwrap' && <UnwrapStage />}
           {station === 'bake' && <BakeStage />}
-          {(station === 'surface' || station === 'light' || station === 'render' || station === 'hand-off') && <LaterStage station={station} />}
+          {(station === 'surface' || station === 'light' || station === 'render' || station === 'hand-off') && (
+            <LaterStage station={station} />
+          )}
         </Box>
       ) : (
         <Box sx={{ bgcolor: 'sheet.plate', display: 'grid', placeItems: 'center', color: 'text.secondary' }}>Opening the sheet …</Box>

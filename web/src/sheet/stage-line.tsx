@@ -3,9 +3,9 @@
 import Box from '@mui/material/Box';
 import Link from 'next/link';
 import { StatusMark, statusWords } from './marks';
+import { STATIONS, type Station } from './stations';
 import { bakeStatus, formStatus, type Status, unwrapStatus } from './status';
 import { isFresh, useSheet } from './store';
-import { type Station, STATIONS } from './stations';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {
@@ -23,7 +23,11 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
     return 'later';
   };
   return (
-    <Box component="nav" aria-label="stages" sx={{ display: 'grid', gridTemplateColumns: 'repeat(8, 1fr)', px: 2, borderBottom: 1, borderColor: 'divider', position: 'relative' }}>
+    <Box
+      component="nav"
+      aria-label="stages"
+      sx={{ display: 'grid', gridTemplateColumns: 'repeat(8, 1fr)', px: 2, borderBottom: 1, borderColor: 'divider', position: 'relative' }}
+    >
       {STATIONS.map((s, i) => {
         const here = s.id === station;
         const status = of(s.id);
@@ -34,9 +38,33 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
             href={`/assets/${id}/${s.id}`}
             aria-current={here ? 'page' : undefined}
             title={`${s.name}: ${statusWords(status)} (${i + 1})`}
-            sx={{ position: 'relative', display: 'flex', flexDirection: 'column', alignItems: 'center', gap: '2px', pt: '7px', pb: '5px', textDecoration: 'none', color: here ? 'primary.main' : status === 'later' ? 'text.secondary' : 'text.primary', fontWeight: here ? 660 : 450, fontSize: 13, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 } }}
+            sx={{
+              position: 'relative',
+              display: 'flex',
+              flexDirection: 'column',
+              alignItems: 'center',
+              gap: '2px',
+              pt: '7px',
+              pb: '5px',
+              textDecoration: 'none',
+              color: here ? 'primary.main' : status === 'later' ? 'text.secondary' : 'text.primary',
+              fontWeight: here ? 660 : 450,
+              fontSize: 13,
+              '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 },
+            }}
           >
-            {i > 0 && <Box sx={{ position: 'absolute', top: 15, right: 'calc(50% + 14px)', width: 'calc(100% - 28px)', borderTop: 1, borderColor: 'divider' }} />}
+            {i > 0 && (
+              <Box
+                sx={{
+                  position: 'absolute',
+                  top: 15,
+                  right: 'calc(50% + 14px)',
+                  width: 'calc(100% - 28px)',
+                  borderTop: 1,
+                  borderColor: 'divider',
+                }}
+              />
+            )}
             <StatusMark status={status} />
             {s.name}
             {here && <Box sx={{ position: 'absolute', bottom: -1, left: '18%', right: '18%', height: 3, bgcolor: 'primary.main' }} />}

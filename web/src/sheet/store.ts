@@ -80,7 +80,21 @@ export const useSheet = create<SheetState>(() => empty());
 
 function empty(): SheetState {
   return {
-    id: null, document: null, version: 0, history: [], trials: [], missing: null, saving: 'saved', form: null, forming: false, layout: null, bake: null, high: null, budget: null, job: null, notices: [],
+    id: null,
+    document: null,
+    version: 0,
+    history: [],
+    trials: [],
+    missing: null,
+    saving: 'saved',
+    form: null,
+    forming: false,
+    layout: null,
+    bake: null,
+    high: null,
+    budget: null,
+    job: null,
+    notices: [],
     selected: { part: null, step: null, island: null, finding: null },
   };
 }
@@ -96,7 +110,8 @@ export function notify(text: string, level: Notice['level'] = 'info'): void {
 }
 export const dismiss = (id: number): void => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
 
-const sentence = (error: unknown): string => (error instanceof ApiError || error instanceof WorkError ? error.message : 'Something went wrong; nothing was changed.');
+const sentence = (error: unknown): string =>
+  error instanceof ApiError || error instanceof WorkError ? error.message : 'Something went wrong; nothing was changed.';
 
 // ── opening ──────────────────────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -133,10 +148,29 @@ async function restore(opened: Opened): Promise<void> {
   if (layout) {
     const parts = await blob(layout.blobs.parts);
     const shown = await pool.run('show', { parts }).done;
-    if (now().id === opened.id) set({ layout: { hash: layout.hash, parts, ...shown, figures: layout.figures as LayoutFigures, png: layout.blobs.png, svg: layout.blobs.svg } });
+    if (now().id === opened.id)
+      set({
+        layout: {
+          hash: layout.hash,
+          parts,
+          ...shown,
+          figures: layout.figures as LayoutFigures,
+          png: layout.blobs.png,
+          svg: layout.blobs.svg,
+        },
+      });
   }
   const bake = of('bake');
-  if (bake && now().id === opened.id) set({ bake: { hash: bake.hash, figures: bake.figures as BakeFigures, normal: bake.blobs.normal ?? null, occlusion: bake.blobs.occlusion ?? null, glbNormal: bake.blobs.glbNormal ?? null } });
+  if (bake && now().id === opened.id)
+    set({
+      bake: {
+        hash: bake.hash,
+        figures: bake.figures as BakeFigures,
+        normal: bake.blobs.normal ?? null,
+        occlusion: bake.blobs.occlusion ?? null,
+        glbNormal: bake.blobs.glbNormal ?? null,
+      },
+    });
 }
 
 /** Whether a stage's result was made from the document as it is now. */
@@ -171,7 +205,10 @@ function pump(): Promise<void> {
     const { id } = now();
     while (queue.length > 0 && now().id === id) {
       try {
-        const { version } = await send<{ version: number }>('POST', `/api/assets/${id}/edits`, { baseVersion: now().version, command: queue[0] });
+        const { version } = await send<{ version: number }>('POST', `/api/assets/${id}/edits`, {
+          baseVersion: now().version,
+          command: queue[0],
+        });
         queue.shift();
         set({ version });
       } catch (error) {
@@ -265,7 +302,12 @@ async function storeForm(id: string, hash: string, view: Omit<FormView, 'hash'>,
     const parts = await putBlob(view.parts, 'parts');
     const picture = thumbnail ? await putBlob(thumbnail, 'png') : undefined;
     const { ledger, findings, neededTriangles } = view;
-    await send('PUT', `/api/assets/${id}/results/form`, { hash, figures: { ledger, findings, neededTriangles }, blobs: { parts }, ...(picture && { thumbnail: picture }) });
+    await send('PUT', `/api/assets/${id}/results/form`, {
+      hash,
+      figures: { ledger, findings, neededTriangles },
+      blobs: { parts },
+      ...(picture && { thumbnail: picture }),
+    });
     lastThumbnail = picture ?? lastThumbnail;
   } catch {
     // A result can be made again; edits are what must not be lost, and they say so themselves.
@@ -274,7 +316,10 @@ async function storeForm(id: string, hash: string, view: Omit<FormView, 'hash'>,
 let lastThumbnail: string | null = null;
 
 /** Runs one job at a time with progress and cancel; says what went wrong in a sentence. */
-async function job<T>(what: JobView['what'], work: (report: (share: number, words: string) => void, hold: (running: { cancel(): void }) => void) => Promise<T>): Promise<T | null> {
+async function job<T>(
+  what: JobView['what'],
+  work: (report: (share: number, words: string) => void, hold: (running: { cancel(): void }) => void) => Promise<T>,
+): Promise<T | null> {
   if (now().job) {
     notify('Something is being computed already; wait for it or stop it.');
     return null;
@@ -353,7 +398,15 @@ export async function runUnwrap(): Promise<LayoutView | null> {
     const hash = resultHash(document, 'unwrap');
     const blobs = { parts: await putBlob(made.parts, 'parts'), png: await putBlob(made.png, 'png'), svg: await putBlob(made.svg, 'svg') };
     await send('PUT', `/api/assets/${id}/results/unwrap`, { hash, figures: made.figures, blobs });
-    const view: LayoutView = { hash, parts: made.parts, gpu: made.gpu, islands: made.islands, figures: made.figures, png: blobs.png, svg: blobs.svg };
+    const view: LayoutView = {
+      hash,
+      parts: made.parts,
+      gpu: made.gpu,
+      islands: made.islands,
+      figures: made.figures,
+      png: blobs.png,
+      svg: blobs.svg,
+    };
     if (now().id === id) set((s) => ({ layout: view, selected: { ...s.selected, island: null } }));
     const { islands, stretchL2, coverage, density } = made.figures;
     await addTrial({
@@ -381,15 +434,23 @@ export async function runBake(): Promise<void> {
         for (const r of running) r.cancel();
       },
     });
-    const prepare = pool.run('prepare', { document, laid: layout.parts, meshes: await meshesFor(document, 'both') }, (s, w) => report(0.15 * s, w));
+    const prepare = pool.run('prepare', { document, laid: layout.parts, meshes: await meshesFor(document, 'both') }, (s, w) =>
+      report(0.15 * s, w),
+    );
     running = [prepare];
     const { bake, texels } = await prepare.done;
     const next = new Int32Array(new SharedArrayBuffer(4));
-    const casting = Array.from({ length: Math.max(1, Math.min(pool.size, navigator.hardwareConcurrency || 2)) }, () => pool.run('bands', { bake, texels, next }, (s, w) => report(0.15 + 0.75 * s, w)));
+    const casting = Array.from({ length: Math.max(1, Math.min(pool.size, navigator.hardwareConcurrency || 2)) }, () =>
+      pool.run('bands', { bake, texels, next }, (s, w) => report(0.15 + 0.75 * s, w)),
+    );
     running = casting;
     const counts = await Promise.all(casting.map((c) => c.done));
     for (const c of counts) for (const k of ['rays', 'missed', 'back', 'samples'] as const) texels.counts[k] += c[k];
-    const finish = pool.run('finish', { document, bake, texels, laid: layout.parts, seconds: (performance.now() - started) / 1000 }, (s, w) => report(0.9 + 0.1 * s, w));
+    const finish = pool.run(
+      'finish',
+      { document, bake, texels, laid: layout.parts, seconds: (performance.now() - started) / 1000 },
+      (s, w) => report(0.9 + 0.1 * s, w),
+    );
     running = [finish];
     const made = await finish.done;
     const hash = resultHash(document, 'bake');
@@ -403,7 +464,12 @@ export async function runBake(): Promise<void> {
       stage: 'bake',
       title: b.distances === 'measured' ? `Measured, ${b.samples} × ${b.samples}` : `Uniform ${b.frontMm} / ${b.rearMm}`,
       settings: { ...b, size: document.brief.limits.textureSize },
-      figures: { missedPercent: made.figures.missedShare * 100, meanDegrees: made.figures.judgement?.mean ?? 0, p95Degrees: made.figures.judgement?.p95 ?? 0, worstDegrees: made.figures.judgement?.worst ?? 0 },
+      figures: {
+        missedPercent: made.figures.missedShare * 100,
+        meanDegrees: made.figures.judgement?.mean ?? 0,
+        p95Degrees: made.figures.judgement?.p95 ?? 0,
+        worstDegrees: made.figures.judgement?.worst ?? 0,
+      },
       milliseconds: Math.round(performance.now() - started),
     });
   });
@@ -413,7 +479,10 @@ export async function runBake(): Promise<void> {
 export async function showHigh(): Promise<void> {
   const { document, high, id } = now();
   if (!document) return;
-  const hash = JSON.stringify([document.parts.map((p) => [p.id, p.shape, p.high?.blob, p.move, p.turnDegrees]), document.form.highToleranceMm]);
+  const hash = JSON.stringify([
+    document.parts.map((p) => [p.id, p.shape, p.high?.blob, p.move, p.turnDegrees]),
+    document.form.highToleranceMm,
+  ]);
   if (high?.hash === hash) return;
   try {
     const made = await pool.run('high', { document, meshes: await meshesFor(document, 'high') }).done;
@@ -443,11 +512,19 @@ export async function exportFiles(): Promise<{ name: string; bytes: Bytes }[] | 
     const files: { name: string; bytes: Bytes }[] = [{ name: `${base}.glb`, bytes: glb }];
     if (freshBake?.normal) files.push({ name: `${base}_normal.png`, bytes: await blob(freshBake.normal) });
     if (occlusion) files.push({ name: `${base}_occlusion.png`, bytes: occlusion });
-    if (freshLayout) files.push({ name: `${base}_layout.png`, bytes: await blob(freshLayout.png) }, { name: `${base}_layout.svg`, bytes: await blob(freshLayout.svg) });
+    if (freshLayout)
+      files.push(
+        { name: `${base}_layout.png`, bytes: await blob(freshLayout.png) },
+        { name: `${base}_layout.svg`, bytes: await blob(freshLayout.svg) },
+      );
     return files;
   });
 }
-const slug = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '') || 'asset';
+const slug = (name: string): string =>
+  name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '') || 'asset';
 
 export function download(name: string, bytes: Bytes): void {
   const type = name.endsWith('.png') ? 'image/png' : name.endsWith('.svg') ? 'image/svg+xml' : 'model/gltf-binary';

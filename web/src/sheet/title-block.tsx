@@ -1,8 +1,5 @@
 'use client';
 
-import { adviseBrief } from '@wellmorph/core/brief/advice';
-import { PURPOSES } from '@wellmorph/core/brief/brief';
-import { figure } from '@wellmorph/core/units/lengths';
 import DarkModeOutlined from '@mui/icons-material/DarkModeOutlined';
 import HistoryOutlined from '@mui/icons-material/HistoryOutlined';
 import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
@@ -11,8 +8,11 @@ import UndoOutlined from '@mui/icons-material/UndoOutlined';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Popover from '@mui/material/Popover';
-import Tooltip from '@mui/material/Tooltip';
 import { useColorScheme } from '@mui/material/styles';
+import Tooltip from '@mui/material/Tooltip';
+import { adviseBrief } from '@wellmorph/core/brief/advice';
+import { PURPOSES } from '@wellmorph/core/brief/brief';
+import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import { Gauge } from './gauge';
@@ -37,27 +37,66 @@ export function TitleBlock() {
   const memory = advice.memory.value;
   const days = brief.deadline ? Math.ceil((Date.parse(brief.deadline) - Date.now()) / DAY) : null;
   return (
-    <Box component="header" sx={{ display: 'flex', alignItems: 'center', gap: 2, height: 60, px: 2, borderBottom: 1, borderColor: 'text.primary' }}>
+    <Box
+      component="header"
+      sx={{ display: 'flex', alignItems: 'center', gap: 2, height: 60, px: 2, borderBottom: 1, borderColor: 'text.primary' }}
+    >
       <Link href="/" aria-label="Back to the workshop" style={{ display: 'flex' }}>
         <Wordmark />
       </Link>
       <Box sx={{ minWidth: 0, flex: 1 }}>
         <Title name={document.name} />
-        <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>
-          {size.map((x) => thin(x)).join(' × ')} mm · {PURPOSES[brief.purpose]} · closest view {thin(brief.closestMm / 1000, 2)} m · {document.parts.length} {document.parts.length === 1 ? 'part' : 'parts'} ·{' '}
+        <Box
+          className="narrow"
+          sx={{ fontSize: 12.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
+        >
+          {size.map((x) => thin(x)).join(' × ')} mm · {PURPOSES[brief.purpose]} · closest view {thin(brief.closestMm / 1000, 2)} m ·{' '}
+          {document.parts.length} {document.parts.length === 1 ? 'part' : 'parts'} ·{' '}
           <span role="status">{saving === 'saved' ? 'saved' : saving === 'saving' ? 'saving …' : 'not saved yet, trying again'}</span>
         </Box>
       </Box>
       <Box sx={{ display: 'flex', gap: 2.4 }}>
-        <Gauge label="Triangles" value={triangles} limit={brief.limits.triangles} words={[triangles === null ? '–' : thin(triangles), `of ${thin(brief.limits.triangles)}`]} aside={triangles === null ? '' : `${thin((100 * triangles) / brief.limits.triangles)} %`} />
-        <Gauge label="Texel density" value={density} limit={wanted} higherIsBetter words={[density === null ? '–' : thin(density, 1), `px/cm, wanted ${thin(wanted, 1)}`]} aside={density === null ? '' : `${density >= wanted ? '+' : '−'}${thin(Math.abs(100 * (density / wanted - 1)))} %`} />
+        <Gauge
+          label="Triangles"
+          value={triangles}
+          limit={brief.limits.triangles}
+          words={[triangles === null ? '–' : thin(triangles), `of ${thin(brief.limits.triangles)}`]}
+          aside={triangles === null ? '' : `${thin((100 * triangles) / brief.limits.triangles)} %`}
+        />
+        <Gauge
+          label="Texel density"
+          value={density}
+          limit={wanted}
+          higherIsBetter
+          words={[density === null ? '–' : thin(density, 1), `px/cm, wanted ${thin(wanted, 1)}`]}
+          aside={density === null ? '' : `${density >= wanted ? '+' : '−'}${thin(Math.abs(100 * (density / wanted - 1)))} %`}
+        />
         <Box sx={{ display: { xs: 'none', lg: 'block' } }}>
-          <Gauge label="Texture memory" value={memory} limit={brief.limits.memoryMB} words={[thin(memory, 1), `of ${thin(brief.limits.memoryMB)} MB`]} aside={`${thin((100 * memory) / brief.limits.memoryMB)} %`} />
+          <Gauge
+            label="Texture memory"
+            value={memory}
+            limit={brief.limits.memoryMB}
+            words={[thin(memory, 1), `of ${thin(brief.limits.memoryMB)} MB`]}
+            aside={`${thin((100 * memory) / brief.limits.memoryMB)} %`}
+          />
         </Box>
         <Box sx={{ display: { xs: 'none', lg: 'block' }, width: 96 }}>
-          <Box className="narrow" sx={{ fontSize: 11.5, color: 'text.secondary', lineHeight: 1.3 }}>Deadline</Box>
+          <Box className="narrow" sx={{ fontSize: 11.5, color: 'text.secondary', lineHeight: 1.3 }}>
+            Deadline
+          </Box>
           <Box sx={{ fontSize: 13.5, whiteSpace: 'nowrap', color: days !== null && days < 0 ? 'error.main' : 'text.primary' }}>
-            {days === null ? <span>none set</span> : days < 0 ? <b>{-days} days past</b> : <><b>{days}</b> <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5 }}>days left</Box></>}
+            {days === null ? (
+              <span>none set</span>
+            ) : days < 0 ? (
+              <b>{-days} days past</b>
+            ) : (
+              <>
+                <b>{days}</b>{' '}
+                <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
+                  days left
+                </Box>
+              </>
+            )}
           </Box>
         </Box>
       </Box>
@@ -70,8 +109,17 @@ function Title({ name }: { name: string }) {
   const [draft, setDraft] = useState<string | null>(null);
   if (draft === null)
     return (
-      <Box component="h1" sx={{ m: 0, typography: 'h1', fontSize: 20, lineHeight: 1.25, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>
-        <Box component="button" type="button" title="Rename" onClick={() => setDraft(name)} sx={{ all: 'unset', cursor: 'text', '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } }}>
+      <Box
+        component="h1"
+        sx={{ m: 0, typography: 'h1', fontSize: 20, lineHeight: 1.25, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
+      >
+        <Box
+          component="button"
+          type="button"
+          title="Rename"
+          onClick={() => setDraft(name)}
+          sx={{ all: 'unset', cursor: 'text', '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } }}
+        >
           {name}
         </Box>
       </Box>
@@ -92,7 +140,19 @@ function Title({ name }: { name: string }) {
         if (e.key === 'Enter') done(true);
         if (e.key === 'Escape') done(false);
       }}
-      sx={{ font: 'inherit', fontSize: 20, fontWeight: 680, color: 'text.primary', bgcolor: 'transparent', border: 0, borderBottom: 1, borderColor: 'primary.main', width: 260, p: 0, outline: 'none' }}
+      sx={{
+        font: 'inherit',
+        fontSize: 20,
+        fontWeight: 680,
+        color: 'text.primary',
+        bgcolor: 'transparent',
+        border: 0,
+        borderBottom: 1,
+        borderColor: 'primary.main',
+        width: 260,
+        p: 0,
+        outline: 'none',
+      }}
     />
   );
 }
@@ -107,24 +167,65 @@ function Tools() {
   };
   return (
     <Box sx={{ display: 'flex', color: 'text.secondary' }}>
-      <Tooltip title="Undo (Ctrl+Z)"><IconButton size="small" aria-label="Undo" onClick={() => void travel('undo')}><UndoOutlined fontSize="small" /></IconButton></Tooltip>
-      <Tooltip title="Redo (Ctrl+Shift+Z)"><IconButton size="small" aria-label="Redo" onClick={() => void travel('redo')}><RedoOutlined fontSize="small" /></IconButton></Tooltip>
-      <Tooltip title="History"><IconButton size="small" aria-label="History" onClick={open}><HistoryOutlined fontSize="small" /></IconButton></Tooltip>
+      <Tooltip title="Undo (Ctrl+Z)">
+        <IconButton size="small" aria-label="Undo" onClick={() => void travel('undo')}>
+          <UndoOutlined fontSize="small" />
+        </IconButton>
+      </Tooltip>
+      <Tooltip title="Redo (Ctrl+Shift+Z)">
+        <IconButton size="small" aria-label="Redo" onClick={() => void travel('redo')}>
+          <RedoOutlined fontSize="small" />
+        </IconButton>
+      </Tooltip>
+      <Tooltip title="History">
+        <IconButton size="small" aria-label="History" onClick={open}>
+          <HistoryOutlined fontSize="small" />
+        </IconButton>
+      </Tooltip>
       <Tooltip title={mode === 'dark' ? 'Paper' : 'Night'}>
-        <IconButton size="small" aria-label={mode === 'dark' ? 'Paper theme' : 'Night theme'} onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}>
+        <IconButton
+          size="small"
+          aria-label={mode === 'dark' ? 'Paper theme' : 'Night theme'}
+          onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}
+        >
           {mode === 'dark' ? <LightModeOutlined fontSize="small" /> : <DarkModeOutlined fontSize="small" />}
         </IconButton>
       </Tooltip>
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }} transformOrigin={{ vertical: 'top', horizontal: 'right' }}>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+      >
         <Box sx={{ width: 320, maxHeight: 380, overflowY: 'auto', p: 1.5, border: 1, borderColor: 'divider' }}>
-          <Box component="h3" sx={{ m: 0, mb: 1, fontSize: 13.5 }}>What was changed</Box>
+          <Box component="h3" sx={{ m: 0, mb: 1, fontSize: 13.5 }}>
+            What was changed
+          </Box>
           {history.length === 0 && <Box sx={{ color: 'text.secondary' }}>Nothing yet.</Box>}
-          {[...history].reverse().slice(0, 60).map((h) => (
-            <Box key={h.id} sx={{ display: 'flex', justifyContent: 'space-between', gap: 1, py: 0.4, borderTop: 1, borderColor: 'sheet.faint', color: h.undone ? 'text.secondary' : 'text.primary', textDecoration: h.undone ? 'line-through' : 'none' }}>
-              <span>{h.words}</span>
-              <Box component="span" className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>{new Date(h.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</Box>
-            </Box>
-          ))}
+          {[...history]
+            .reverse()
+            .slice(0, 60)
+            .map((h) => (
+              <Box
+                key={h.id}
+                sx={{
+                  display: 'flex',
+                  justifyContent: 'space-between',
+                  gap: 1,
+                  py: 0.4,
+                  borderTop: 1,
+                  borderColor: 'sheet.faint',
+                  color: h.undone ? 'text.secondary' : 'text.primary',
+                  textDecoration: h.undone ? 'line-through' : 'none',
+                }}
+              >
+                <span>{h.words}</span>
+                <Box component="span" className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
+                  {new Date(h.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}
+                </Box>
+              </Box>
+            ))}
         </Box>
       </Popover>
     </Box>

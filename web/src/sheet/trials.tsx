@@ -1,22 +1,29 @@
 'use client';
 
-import { figure } from '@wellmorph/core/units/lengths';
 import ExpandLessOutlined from '@mui/icons-material/ExpandLessOutlined';
 import ExpandMoreOutlined from '@mui/icons-material/ExpandMoreOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import IconButton from '@mui/material/IconButton';
+import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
-import { judgeTrial, useSheet } from './store';
 import type { Station } from './stations';
+import { judgeTrial, useSheet } from './store';
 
 const UNITS: Record<string, [string, string, number]> = {
-  triangles: ['', ' tri', 0], worstMm: ['', ' mm worst', 2], islands: ['', ' islands', 0], stretchL2: ['stretch ', '', 3], coverage: ['', ' % covered', 0], density: ['', ' px/cm', 1],
-  missedPercent: ['', ' % missed', 2], meanDegrees: ['mean ', '°', 1], p95Degrees: ['p95 ', '°', 1], worstDegrees: ['worst ', '°', 0],
+  triangles: ['', ' tri', 0],
+  worstMm: ['', ' mm worst', 2],
+  islands: ['', ' islands', 0],
+  stretchL2: ['stretch ', '', 3],
+  coverage: ['', ' % covered', 0],
+  density: ['', ' px/cm', 1],
+  missedPercent: ['', ' % missed', 2],
+  meanDegrees: ['mean ', '°', 1],
+  p95Degrees: ['p95 ', '°', 1],
+  worstDegrees: ['worst ', '°', 0],
 };
-const VERDICTS: Record<string, string> = { open: 'open', kept: 'kept', dropped: 'dropped' };
 
 function inFigures(t: Trial, most = 2): string {
   return Object.entries(t.figures)
@@ -44,11 +51,26 @@ export function Trials({ station }: { station: Station }) {
   };
   const pair = chosen.map((id) => mine.find((t) => t.id === id)).filter((t) => t !== undefined);
   return (
-    <Box component="section" aria-label="trials" sx={{ borderTop: 1, borderColor: 'text.primary', display: 'flex', gap: 1.5, px: 2, py: folded ? 0.4 : 1, alignItems: 'flex-start', minHeight: 36 }}>
+    <Box
+      component="section"
+      aria-label="trials"
+      sx={{
+        borderTop: 1,
+        borderColor: 'text.primary',
+        display: 'flex',
+        gap: 1.5,
+        px: 2,
+        py: folded ? 0.4 : 1,
+        alignItems: 'flex-start',
+        minHeight: 36,
+      }}
+    >
       <Box sx={{ width: folded ? 'auto' : 108, flex: 'none' }}>
         <Box sx={{ display: 'flex', alignItems: 'center' }}>
           <b>Trials</b>
-          <IconButton size="small" aria-label={folded ? 'Show trials' : 'Fold trials away'} onClick={toggle}>{folded ? <ExpandLessOutlined sx={{ fontSize: 17 }} /> : <ExpandMoreOutlined sx={{ fontSize: 17 }} />}</IconButton>
+          <IconButton size="small" aria-label={folded ? 'Show trials' : 'Fold trials away'} onClick={toggle}>
+            {folded ? <ExpandLessOutlined sx={{ fontSize: 17 }} /> : <ExpandMoreOutlined sx={{ fontSize: 17 }} />}
+          </IconButton>
         </Box>
         {!folded && (
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
@@ -59,9 +81,18 @@ export function Trials({ station }: { station: Station }) {
       </Box>
       {!folded && (
         <Box sx={{ display: 'flex', gap: 1.2, overflowX: 'auto', flex: 1, pb: 0.3 }}>
-          {mine.length === 0 && <Box sx={{ color: 'text.secondary', py: 1 }}>Nothing tried here yet. Every solve, unwrap and bake is kept with its settings and figures.</Box>}
+          {mine.length === 0 && (
+            <Box sx={{ color: 'text.secondary', py: 1 }}>
+              Nothing tried here yet. Every solve, unwrap and bake is kept with its settings and figures.
+            </Box>
+          )}
           {mine.map((t) => (
-            <TrialCard key={t.id} trial={t} chosen={chosen.includes(t.id)} onChoose={() => setChosen((c) => (c.includes(t.id) ? c.filter((x) => x !== t.id) : [...c.slice(-1), t.id]))} />
+            <TrialCard
+              key={t.id}
+              trial={t}
+              chosen={chosen.includes(t.id)}
+              onChoose={() => setChosen((c) => (c.includes(t.id) ? c.filter((x) => x !== t.id) : [...c.slice(-1), t.id]))}
+            />
           ))}
         </Box>
       )}
@@ -71,19 +102,78 @@ export function Trials({ station }: { station: Station }) {
 }
 
 function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boolean; onChoose(): void }) {
-  const small = { all: 'unset', cursor: 'pointer', fontSize: 12, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } } as const;
+  const small = {
+    all: 'unset',
+    cursor: 'pointer',
+    fontSize: 12,
+    '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+  } as const;
   const verdict = (v: string) => void judgeTrial(t.id, { verdict: t.verdict === v ? 'open' : v });
   return (
-    <Box sx={{ display: 'flex', width: 232, flex: 'none', border: 1, borderColor: chosen || t.verdict === 'kept' ? 'primary.main' : 'divider', borderRadius: 1, overflow: 'hidden', outline: chosen ? '1px solid' : 'none', outlineColor: 'primary.main', opacity: t.verdict === 'dropped' ? 0.6 : 1 }}>
-      <Box component="button" type="button" aria-pressed={chosen} aria-label={`Choose ${t.title} to compare`} onClick={onChoose} sx={{ all: 'unset', cursor: 'pointer', width: 58, flex: 'none', bgcolor: 'sheet.paper', display: 'grid', placeItems: 'center', '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 } }}>
-        {t.thumbnail && <Box component="img" src={`/api/blobs/${t.thumbnail}`} alt="" sx={{ width: 54, height: 62, objectFit: 'contain' }} />}
+    <Box
+      sx={{
+        display: 'flex',
+        width: 232,
+        flex: 'none',
+        border: 1,
+        borderColor: chosen || t.verdict === 'kept' ? 'primary.main' : 'divider',
+        borderRadius: 1,
+        overflow: 'hidden',
+        outline: chosen ? '1px solid' : 'none',
+        outlineColor: 'primary.main',
+        opacity: t.verdict === 'dropped' ? 0.6 : 1,
+      }}
+    >
+      <Box
+        component="button"
+        type="button"
+        aria-pressed={chosen}
+        aria-label={`Choose ${t.title} to compare`}
+        onClick={onChoose}
+        sx={{
+          all: 'unset',
+          cursor: 'pointer',
+          width: 58,
+          flex: 'none',
+          bgcolor: 'sheet.paper',
+          display: 'grid',
+          placeItems: 'center',
+          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 },
+        }}
+      >
+        {t.thumbnail && (
+          <Box component="img" src={`/api/blobs/${t.thumbnail}`} alt="" sx={{ width: 54, height: 62, objectFit: 'contain' }} />
+        )}
       </Box>
       <Box sx={{ p: 0.8, minWidth: 0, flex: 1 }}>
-        <Box sx={{ fontWeight: 640, fontSize: 12.5, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }} title={t.title}>{t.title}</Box>
-        <Box className="narrow" sx={{ fontSize: 11.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{inFigures(t)}</Box>
+        <Box sx={{ fontWeight: 640, fontSize: 12.5, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }} title={t.title}>
+          {t.title}
+        </Box>
+        <Box
+          className="narrow"
+          sx={{ fontSize: 11.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
+        >
+          {inFigures(t)}
+        </Box>
         <Box sx={{ display: 'flex', gap: 1.2, mt: 0.3, alignItems: 'baseline' }}>
-          <Box component="button" type="button" aria-pressed={t.verdict === 'kept'} onClick={() => verdict('kept')} sx={{ ...small, color: t.verdict === 'kept' ? 'primary.main' : 'text.secondary', fontWeight: t.verdict === 'kept' ? 680 : 450 }}>{t.verdict === 'kept' ? 'kept' : 'keep'}</Box>
-          <Box component="button" type="button" aria-pressed={t.verdict === 'dropped'} onClick={() => verdict('dropped')} sx={{ ...small, color: 'text.secondary', fontWeight: t.verdict === 'dropped' ? 680 : 450 }}>{t.verdict === 'dropped' ? 'dropped' : 'drop'}</Box>
+          <Box
+            component="button"
+            type="button"
+            aria-pressed={t.verdict === 'kept'}
+            onClick={() => verdict('kept')}
+            sx={{ ...small, color: t.verdict === 'kept' ? 'primary.main' : 'text.secondary', fontWeight: t.verdict === 'kept' ? 680 : 450 }}
+          >
+            {t.verdict === 'kept' ? 'kept' : 'keep'}
+          </Box>
+          <Box
+            component="button"
+            type="button"
+            aria-pressed={t.verdict === 'dropped'}
+            onClick={() => verdict('dropped')}
+            sx={{ ...small, color: 'text.secondary', fontWeight: t.verdict === 'dropped' ? 680 : 450 }}
+          >
+            {t.verdict === 'dropped' ? 'dropped' : 'drop'}
+          </Box>
           <Note trial={t} />
         </Box>
       </Box>
@@ -98,7 +188,31 @@ function Note({ trial: t }: { trial: Trial }) {
     setText(null);
   };
   return (
-    <Box component="input" aria-label="Note" placeholder="note" maxLength={500} value={text ?? t.note} title={t.note} onChange={(e: React.ChangeEvent<HTMLInputElement>) => setText(e.target.value)} onBlur={done} onKeyDown={(e: React.KeyboardEvent) => e.key === 'Enter' && done()} sx={{ flex: 1, minWidth: 0, font: 'inherit', fontSize: 12, border: 0, borderBottom: '1px dotted', borderColor: 'divider', bgcolor: 'transparent', color: 'text.primary', p: 0, outline: 'none', '&:focus': { borderColor: 'primary.main' } }} />
+    <Box
+      component="input"
+      aria-label="Note"
+      placeholder="note"
+      maxLength={500}
+      value={text ?? t.note}
+      title={t.note}
+      onChange={(e: React.ChangeEvent<HTMLInputElement>) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e: React.KeyboardEvent) => e.key === 'Enter' && done()}
+      sx={{
+        flex: 1,
+        minWidth: 0,
+        font: 'inherit',
+        fontSize: 12,
+        border: 0,
+        borderBottom: '1px dotted',
+        borderColor: 'divider',
+        bgcolor: 'transparent',
+        color: 'text.primary',
+        p: 0,
+        outline: 'none',
+        '&:focus': { borderColor: 'primary.main' },
+      }}
+    />
   );
 }
 
@@ -109,14 +223,20 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
   const row = (k: string, x: unknown, y: unknown) => (
     <Box key={k} sx={{ display: 'contents' }}>
       <Box>{k}</Box>
-      <Box className="mono" sx={{ textAlign: 'right' }}>{shown(x)}</Box>
-      <Box className="mono" sx={{ textAlign: 'right' }}>{shown(y)}</Box>
+      <Box className="mono" sx={{ textAlign: 'right' }}>
+        {shown(x)}
+      </Box>
+      <Box className="mono" sx={{ textAlign: 'right' }}>
+        {shown(y)}
+      </Box>
     </Box>
   );
   return (
     <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth="sm" fullWidth>
       <Box sx={{ p: 3 }}>
-        <Box id="compare-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>{a.title} against {b.title}</Box>
+        <Box id="compare-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          {a.title} against {b.title}
+        </Box>
         <Box sx={{ mb: 2, color: differ.length > 1 ? 'warning.main' : 'text.primary' }}>
           {differ.length === 0 && 'The settings are the same; what differs came from the piece itself.'}
           {differ.length === 1 && `Only ${differ[0]} was changed, so the difference is due to it.`}
@@ -128,7 +248,11 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
           {keys('figures').map((k) => row(k, a.figures[k], b.figures[k]))}
           {row('seconds', a.milliseconds / 1000, b.milliseconds / 1000)}
         </Box>
-        <Box sx={{ mt: 2, textAlign: 'right' }}><Button variant="contained" onClick={onClose}>Close</Button></Box>
+        <Box sx={{ mt: 2, textAlign: 'right' }}>
+          <Button variant="contained" onClick={onClose}>
+            Close
+          </Button>
+        </Box>
       </Box>
     </Dialog>
   );

@@ -5,15 +5,55 @@ import { createTheme, type Palette, useTheme } from '@mui/material/styles';
 /** The sheet's own colours beyond MUI's roles. */
 declare module '@mui/material/styles' {
   interface Palette {
-    sheet: { paper: string; ink: string; muted: string; line: string; faint: string; tint: string; near: string; over: string; ok: string; info: string; plate: string };
+    sheet: {
+      paper: string;
+      ink: string;
+      muted: string;
+      line: string;
+      faint: string;
+      tint: string;
+      near: string;
+      over: string;
+      ok: string;
+      info: string;
+      plate: string;
+    };
   }
   interface PaletteOptions {
     sheet?: Palette['sheet'];
   }
 }
 
-export const PAPER = { paper: '#F4F0E6', sheet: '#FCFAF4', ink: '#1B2A33', muted: '#5D6B73', line: '#D9D1BF', faint: '#E8E2D3', accent: '#0C706F', tint: '#DDEBE6', ok: '#3C7A4B', near: '#A2650A', over: '#B23440', info: '#38588A', plate: '#F4F0E6' };
-export const NIGHT = { paper: '#10191E', sheet: '#162229', ink: '#E9E4D6', muted: '#9DABB1', line: '#2F3F47', faint: '#24323A', accent: '#63BDB4', tint: '#1C3A3C', ok: '#7DBE8B', near: '#DDA552', over: '#F08A8F', info: '#93B4E2', plate: '#121D23' };
+export const PAPER = {
+  paper: '#F4F0E6',
+  sheet: '#FCFAF4',
+  ink: '#1B2A33',
+  muted: '#5D6B73',
+  line: '#D9D1BF',
+  faint: '#E8E2D3',
+  accent: '#0C706F',
+  tint: '#DDEBE6',
+  ok: '#3C7A4B',
+  near: '#A2650A',
+  over: '#B23440',
+  info: '#38588A',
+  plate: '#F4F0E6',
+};
+export const NIGHT = {
+  paper: '#10191E',
+  sheet: '#162229',
+  ink: '#E9E4D6',
+  muted: '#9DABB1',
+  line: '#2F3F47',
+  faint: '#24323A',
+  accent: '#63BDB4',
+  tint: '#1C3A3C',
+  ok: '#7DBE8B',
+  near: '#DDA552',
+  over: '#F08A8F',
+  info: '#93B4E2',
+  plate: '#121D23',
+};
 
 const scheme = (c: typeof PAPER) => ({
   palette: {
@@ -25,7 +65,19 @@ const scheme = (c: typeof PAPER) => ({
     success: { main: c.ok },
     info: { main: c.info },
     divider: c.line,
-    sheet: { paper: c.paper, ink: c.ink, muted: c.muted, line: c.line, faint: c.faint, tint: c.tint, near: c.near, over: c.over, ok: c.ok, info: c.info, plate: c.plate },
+    sheet: {
+      paper: c.paper,
+      ink: c.ink,
+      muted: c.muted,
+      line: c.line,
+      faint: c.faint,
+      tint: c.tint,
+      near: c.near,
+      over: c.over,
+      ok: c.ok,
+      info: c.info,
+      plate: c.plate,
+    },
   },
 });
 
@@ -59,12 +111,32 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiButton: {
       defaultProps: { disableElevation: true, size: 'small' },
-      styleOverrides: { root: ({ theme: t }) => ({ paddingInline: 12, minHeight: 30, '&:focus-visible': { outline: `2px solid ${t.vars?.palette.primary.main}`, outlineOffset: 2 } }), outlined: ({ theme: t }) => ({ borderColor: t.vars?.palette.text.primary, color: t.vars?.palette.text.primary, background: t.vars?.palette.background.paper }) },
+      styleOverrides: {
+        root: ({ theme: t }) => ({
+          paddingInline: 12,
+          minHeight: 30,
+          '&:focus-visible': { outline: `2px solid ${t.vars?.palette.primary.main}`, outlineOffset: 2 },
+        }),
+        outlined: ({ theme: t }) => ({
+          borderColor: t.vars?.palette.text.primary,
+          color: t.vars?.palette.text.primary,
+          background: t.vars?.palette.background.paper,
+        }),
+      },
     },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
     MuiDialog: { styleOverrides: { paper: ({ theme: t }) => ({ border: `1px solid ${t.vars?.palette.divider}` }) } },
     MuiTextField: { defaultProps: { size: 'small', variant: 'outlined' } },
-    MuiOutlinedInput: { styleOverrides: { root: ({ theme: t }) => ({ fontSize: 13, background: t.vars?.palette.background.paper, '& fieldset': { borderColor: t.vars?.palette.divider } }), input: { paddingBlock: 5.5, paddingInline: 9 } } },
+    MuiOutlinedInput: {
+      styleOverrides: {
+        root: ({ theme: t }) => ({
+          fontSize: 13,
+          background: t.vars?.palette.background.paper,
+          '& fieldset': { borderColor: t.vars?.palette.divider },
+        }),
+        input: { paddingBlock: 5.5, paddingInline: 9 },
+      },
+    },
     MuiSelect: { defaultProps: { size: 'small' }, styleOverrides: { select: { paddingBlock: 5.5, fontSize: 13 } } },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
     MuiTooltip: { defaultProps: { enterDelay: 500 } },
@@ -72,7 +144,13 @@ export const theme = createTheme({
     MuiToggleButton: {
       styleOverrides: {
         root: ({ theme: t }) => ({
-          padding: '3px 12px', fontSize: 12.5, fontWeight: 500, lineHeight: 1.5, color: t.vars?.palette.text.primary, borderColor: t.vars?.palette.divider, background: t.vars?.palette.background.paper,
+          padding: '3px 12px',
+          fontSize: 12.5,
+          fontWeight: 500,
+          lineHeight: 1.5,
+          color: t.vars?.palette.text.primary,
+          borderColor: t.vars?.palette.divider,
+          background: t.vars?.palette.background.paper,
           '&.Mui-selected, &.Mui-selected:hover': { background: t.vars?.palette.text.primary, color: t.vars?.palette.background.paper },
           '&:focus-visible': { outline: `2px solid ${t.vars?.palette.primary.main}`, outlineOffset: 1 },
         }),

@@ -35,7 +35,12 @@ class Pool {
     return { done: this.start(kind, ask, cancel, onProgress), cancel: () => Atomics.store(cancel, 0, 1) };
   }
 
-  private async start<K extends Kind>(kind: K, ask: Work[K]['ask'], cancel: Int32Array, onProgress?: (share: number, words: string) => void): Promise<Work[K]['answer']> {
+  private async start<K extends Kind>(
+    kind: K,
+    ask: Work[K]['ask'],
+    cancel: Int32Array,
+    onProgress?: (share: number, words: string) => void,
+  ): Promise<Work[K]['answer']> {
     const seat = await this.seat();
     const id = this.next++;
     return new Promise<Work[K]['answer']>((resolve, reject) => {

@@ -1,8 +1,8 @@
-import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
+import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
@@ -37,15 +37,27 @@ export type Meshes = Record<string, Bytes>;
 
 /** Everything a worker can be asked, and what it answers. */
 export interface Work {
-  form: { ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean }; answer: { parts: Bytes; gpu: GpuPart[]; ledger: Ledger; findings: Finding[]; neededTriangles: number; thumbnail: Bytes | null } };
+  form: {
+    ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean };
+    answer: { parts: Bytes; gpu: GpuPart[]; ledger: Ledger; findings: Finding[]; neededTriangles: number; thumbnail: Bytes | null };
+  };
   show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
   high: { ask: { document: AssetDocument; meshes: Meshes }; answer: { gpu: GpuPart[]; triangles: number } };
   solve: { ask: { document: AssetDocument }; answer: Budget };
-  unwrap: { ask: { document: AssetDocument; low: Bytes }; answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string } };
+  unwrap: {
+    ask: { document: AssetDocument; low: Bytes };
+    answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
+  };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
   bands: { ask: { bake: PreparedBake; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
-  finish: { ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number }; answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null } };
-  export: { ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null }; answer: { glb: Bytes; gpuVertices: number } };
+  finish: {
+    ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number };
+    answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null };
+  };
+  export: {
+    ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null };
+    answer: { glb: Bytes; gpuVertices: number };
+  };
   fix: { ask: { mesh: Bytes; fix: FixId }; answer: { mesh: Bytes; triangles: number } };
 }
 export type Kind = keyof Work;

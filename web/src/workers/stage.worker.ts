@@ -1,14 +1,21 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { applyFix } from '@wellmorph/core/inspect/fixes';
-import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { edgesOf } from '@wellmorph/core/mesh/connectivity';
+import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { bakeSettings, finishBake, prepareBake, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
-import { fallbackTolerance, formAsset, type LoadMesh, type PartMesh, solveAsset, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
+import {
+  fallbackTolerance,
+  formAsset,
+  type LoadMesh,
+  type PartMesh,
+  solveAsset,
+  trianglesAtTolerance,
+} from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
@@ -17,7 +24,10 @@ import { checkpoint, type Task } from '@wellmorph/core/task';
 import type { Answer, Ask, Bytes, GpuPart, IslandPath, Kind, Meshes, Work } from './protocol';
 
 /** Where the heavy work of the sheet happens; one request at a time, stateless between them. */
-const scope = self as unknown as { onmessage: ((e: MessageEvent<Ask>) => void) | null; postMessage(message: Answer, transfer?: Transferable[]): void };
+const scope = self as unknown as {
+  onmessage: ((e: MessageEvent<Ask>) => void) | null;
+  postMessage(message: Answer, transfer?: Transferable[]): void;
+};
 
 type Handlers = { [K in Kind]: (ask: Work[K]['ask'], task: Task) => Work[K]['answer'] | Promise<Work[K]['answer']> };
 
@@ -41,7 +51,10 @@ const handlers: Handlers = {
   },
   high({ document, meshes }) {
     const { parts } = formAsset(document, 'high', loader(meshes));
-    return { gpu: parts.map((p) => gpuPart(p, false)), triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0) };
+    return {
+      gpu: parts.map((p) => gpuPart(p, false)),
+      triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
+    };
   },
   solve: ({ document }) => solveAsset(document),
   unwrap({ document, low }, task) {
@@ -76,7 +89,12 @@ const handlers: Handlers = {
   async finish({ document, bake, texels, laid, seconds }, task) {
     const result = await finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
     const { normal, occlusion } = result.files;
-    return { figures: result.figures, normal: normal ? bytes(normal) : null, occlusion: occlusion ? bytes(occlusion) : null, glbNormal: result.glbNormal ? bytes(result.glbNormal) : null };
+    return {
+      figures: result.figures,
+      normal: normal ? bytes(normal) : null,
+      occlusion: occlusion ? bytes(occlusion) : null,
+      glbNormal: result.glbNormal ? bytes(result.glbNormal) : null,
+    };
   },
   async export({ document, laid, normal, occlusion }) {
     const parts = decodeParts(laid);
@@ -105,7 +123,14 @@ function thumbnailOf(document: Work['form']['ask']['document'], parts: PartMesh[
   return thumbnail(
     parts.map((p) => {
       const m = materials.get(chosen.get(p.id) ?? '');
-      return { mesh: p.mesh, placements: p.placements, colour: m?.colour ?? [0.72, 0.72, 0.7], metallic: m?.metallic ?? 0, opacity: m?.opacity ?? 1, emissive: m?.emissive ?? 0 };
+      return {
+        mesh: p.mesh,
+        placements: p.placements,
+        colour: m?.colour ?? [0.72, 0.72, 0.7],
+        metallic: m?.metallic ?? 0,
+        opacity: m?.opacity ?? 1,
+        emissive: m?.emissive ?? 0,
+      };
     }),
     264,
   );
@@ -147,7 +172,8 @@ function islandPaths(p: PartMesh): IslandPath[] {
   const paths = new Map<number, string[]>();
   for (let f = 0; f + 1 < p.mesh.faceStart.length; f++) {
     const points: string[] = [];
-    for (let c = p.mesh.faceStart[f]; c < p.mesh.faceStart[f + 1]; c++) points.push(`${uv[2 * c].toFixed(5)} ${(1 - uv[2 * c + 1]).toFixed(5)}`);
+    for (let c = p.mesh.faceStart[f]; c < p.mesh.faceStart[f + 1]; c++)
+      points.push(`${uv[2 * c].toFixed(5)} ${(1 - uv[2 * c + 1]).toFixed(5)}`);
     const list = paths.get(island[f]) ?? [];
     list.push(`M${points.join('L')}Z`);
     paths.set(island[f], list);
@@ -173,6 +199,11 @@ scope.onmessage = async (event) => {
   } catch (error) {
     const known = error instanceof WellmorphError;
     if (!known) console.error(error);
-    scope.postMessage({ id, type: 'error', code: known ? error.code : error instanceof CancelledError ? 'cancelled' : 'worker/unforeseen', message: known ? error.message : 'The computation stopped unexpectedly; nothing was changed.' });
+    scope.postMessage({
+      id,
+      type: 'error',
+      code: known ? error.code : error instanceof CancelledError ? 'cancelled' : 'worker/unforeseen',
+      message: known ? error.message : 'The computation stopped unexpectedly; nothing was changed.',
+    });
   }
 };

@@ -1,28 +1,28 @@
 'use client';
 
-import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
-import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
+import DarkModeOutlined from '@mui/icons-material/DarkModeOutlined';
+import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
+import MoreHorizOutlined from '@mui/icons-material/MoreHorizOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import MoreHorizOutlined from '@mui/icons-material/MoreHorizOutlined';
-import DarkModeOutlined from '@mui/icons-material/DarkModeOutlined';
-import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
 import { useColorScheme } from '@mui/material/styles';
+import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Card } from '@/server/workshop';
-import { ApiError, get, send, upload } from '@/sheet/api';
-import { Bar } from '@/sheet/gauge';
+import { type ApiError, get, send, upload } from '@/sheet/api';
 import { Choice } from '@/sheet/fields';
+import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords, Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
-import { gaugeStatus, type Status } from '@/sheet/status';
 import { STATIONS } from '@/sheet/stations';
+import { gaugeStatus, type Status } from '@/sheet/status';
 import { notify } from '@/sheet/store';
 
 const LIMIT_MB = 200;
@@ -82,31 +82,75 @@ export function Workshop() {
         choose(e.dataTransfer.files);
       }}
     >
-      <Box component="header" sx={{ display: 'flex', alignItems: 'center', gap: 2, height: 60, px: 2, bgcolor: 'background.paper', borderBottom: 1, borderColor: 'text.primary' }}>
+      <Box
+        component="header"
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          gap: 2,
+          height: 60,
+          px: 2,
+          bgcolor: 'background.paper',
+          borderBottom: 1,
+          borderColor: 'text.primary',
+        }}
+      >
         <Wordmark />
         <Box sx={{ flex: 1 }}>
-          <Box component="h1" sx={{ m: 0, typography: 'h1' }}>Workshop</Box>
+          <Box component="h1" sx={{ m: 0, typography: 'h1' }}>
+            Workshop
+          </Box>
           <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-            {cards === null ? 'opening …' : `${cards.length} ${cards.length === 1 ? 'asset' : 'assets'}${over > 0 ? ` · ${over} with something to mend` : ''}`}
+            {cards === null
+              ? 'opening …'
+              : `${cards.length} ${cards.length === 1 ? 'asset' : 'assets'}${over > 0 ? ` · ${over} with something to mend` : ''}`}
           </Box>
         </Box>
-        <IconButton size="small" aria-label={mode === 'dark' ? 'Paper theme' : 'Night theme'} onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}>{mode === 'dark' ? <LightModeOutlined fontSize="small" /> : <DarkModeOutlined fontSize="small" />}</IconButton>
-        <Button variant="outlined" onClick={() => input.current?.click()}>Import a model</Button>
-        <Button variant="contained" onClick={() => setMaking(true)}>New asset</Button>
-        <input ref={input} type="file" hidden multiple aria-label="Model file" accept=".obj,.mtl,.glb,.gltf" onChange={(e) => { choose(e.target.files); e.target.value = ''; }} />
+        <IconButton
+          size="small"
+          aria-label={mode === 'dark' ? 'Paper theme' : 'Night theme'}
+          onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}
+        >
+          {mode === 'dark' ? <LightModeOutlined fontSize="small" /> : <DarkModeOutlined fontSize="small" />}
+        </IconButton>
+        <Button variant="outlined" onClick={() => input.current?.click()}>
+          Import a model
+        </Button>
+        <Button variant="contained" onClick={() => setMaking(true)}>
+          New asset
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          multiple
+          aria-label="Model file"
+          accept=".obj,.mtl,.glb,.gltf"
+          onChange={(e) => {
+            choose(e.target.files);
+            e.target.value = '';
+          }}
+        />
       </Box>
       <Box component="main" sx={{ p: 2.5 }}>
         {wrong && (
           <Box role="alert" sx={{ color: 'error.main', mb: 2 }}>
-            {wrong} <Button variant="outlined" onClick={() => void load()}>Try again</Button>
+            {wrong}{' '}
+            <Button variant="outlined" onClick={() => void load()}>
+              Try again
+            </Button>
           </Box>
         )}
         {cards?.length === 0 && (
           <Box sx={{ maxWidth: 460, mx: 'auto', mt: 12, textAlign: 'center', color: 'text.secondary', fontSize: 15 }}>
             No assets yet. Make one from dimensioned steps, or drop a model here: OBJ with its MTL, GLB or glTF, up to {LIMIT_MB} MB.
             <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'center' }}>
-              <Button variant="contained" onClick={() => setMaking(true)}>New asset</Button>
-              <Button variant="outlined" onClick={() => input.current?.click()}>Import a model</Button>
+              <Button variant="contained" onClick={() => setMaking(true)}>
+                New asset
+              </Button>
+              <Button variant="outlined" onClick={() => input.current?.click()}>
+                Import a model
+              </Button>
             </Box>
           </Box>
         )}
@@ -117,11 +161,49 @@ export function Workshop() {
         </Box>
       </Box>
       {dropping && (
-        <Box sx={{ position: 'fixed', inset: 12, border: 2, borderStyle: 'dashed', borderColor: 'primary.main', bgcolor: 'sheet.tint', opacity: 0.94, display: 'grid', placeItems: 'center', zIndex: 1300, pointerEvents: 'none', fontSize: 18, fontWeight: 600 }}>Drop the model here</Box>
+        <Box
+          sx={{
+            position: 'fixed',
+            inset: 12,
+            border: 2,
+            borderStyle: 'dashed',
+            borderColor: 'primary.main',
+            bgcolor: 'sheet.tint',
+            opacity: 0.94,
+            display: 'grid',
+            placeItems: 'center',
+            zIndex: 1300,
+            pointerEvents: 'none',
+            fontSize: 18,
+            fontWeight: 600,
+          }}
+        >
+          Drop the model here
+        </Box>
       )}
       {undo && (
-        <Box role="status" sx={{ position: 'fixed', bottom: 20, left: '50%', transform: 'translateX(-50%)', bgcolor: 'background.paper', border: 1, borderColor: 'text.primary', borderRadius: 1, px: 2, py: 1, display: 'flex', gap: 2, alignItems: 'center' }}>
-          “{undo.name}” was deleted. <Button variant="outlined" onClick={() => void restore(undo)}>Bring it back</Button>
+        <Box
+          role="status"
+          sx={{
+            position: 'fixed',
+            bottom: 20,
+            left: '50%',
+            transform: 'translateX(-50%)',
+            bgcolor: 'background.paper',
+            border: 1,
+            borderColor: 'text.primary',
+            borderRadius: 1,
+            px: 2,
+            py: 1,
+            display: 'flex',
+            gap: 2,
+            alignItems: 'center',
+          }}
+        >
+          “{undo.name}” was deleted.{' '}
+          <Button variant="outlined" onClick={() => void restore(undo)}>
+            Bring it back
+          </Button>
         </Box>
       )}
       <NewAsset open={making} onClose={() => setMaking(false)} onMade={(id) => router.push(`/assets/${id}/brief`)} />
@@ -154,23 +236,109 @@ function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): 
   };
   const days = c.deadline ? Math.ceil((Date.parse(c.deadline) - Date.now()) / 86_400_000) : null;
   const rows: [string, number | null, number, string, Status][] = [
-    ['triangles', c.triangles, c.triangleLimit, c.triangles === null ? '–' : figure(c.triangles, 0), c.triangles === null ? 'none' : gaugeStatus(c.triangles, c.triangleLimit)],
-    ['density', c.density, c.wantedDensity, c.density === null ? '–' : figure(c.density, 1), c.density === null ? 'none' : c.density >= c.wantedDensity * 0.98 ? 'ok' : 'near'],
+    [
+      'triangles',
+      c.triangles,
+      c.triangleLimit,
+      c.triangles === null ? '–' : figure(c.triangles, 0),
+      c.triangles === null ? 'none' : gaugeStatus(c.triangles, c.triangleLimit),
+    ],
+    [
+      'density',
+      c.density,
+      c.wantedDensity,
+      c.density === null ? '–' : figure(c.density, 1),
+      c.density === null ? 'none' : c.density >= c.wantedDensity * 0.98 ? 'ok' : 'near',
+    ],
     ['memory', c.memoryMB, c.memoryLimit, `${figure(c.memoryMB, 1)} MB`, gaugeStatus(c.memoryMB, c.memoryLimit)],
   ];
   const stages: Status[] = [...(['brief', 'form', 'unwrap', 'bake'] as const).map((s) => c.stages[s]), 'later', 'later', 'later', 'later'];
   return (
-    <Box component="article" aria-label={c.name} sx={{ display: 'grid', gridTemplateColumns: '138px 1fr', bgcolor: 'background.paper', border: 1, borderColor: 'divider', borderRadius: 1, minHeight: 200, position: 'relative', '&:hover': { borderColor: 'text.secondary' } }}>
-      <Box component={Link} href={href} tabIndex={-1} aria-hidden sx={{ bgcolor: 'sheet.paper', display: 'grid', placeItems: 'center', borderRight: 1, borderColor: 'sheet.faint', color: 'text.secondary', textDecoration: 'none', fontSize: 12, textAlign: 'center', p: 1 }}>
-        {c.thumbnail ? <Box component="img" src={`/api/blobs/${c.thumbnail}`} alt="" sx={{ width: 124, height: 168, objectFit: 'contain' }} /> : <span>nothing formed yet</span>}
+    <Box
+      component="article"
+      aria-label={c.name}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: '138px 1fr',
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        minHeight: 200,
+        position: 'relative',
+        '&:hover': { borderColor: 'text.secondary' },
+      }}
+    >
+      <Box
+        component={Link}
+        href={href}
+        tabIndex={-1}
+        aria-hidden
+        sx={{
+          bgcolor: 'sheet.paper',
+          display: 'grid',
+          placeItems: 'center',
+          borderRight: 1,
+          borderColor: 'sheet.faint',
+          color: 'text.secondary',
+          textDecoration: 'none',
+          fontSize: 12,
+          textAlign: 'center',
+          p: 1,
+        }}
+      >
+        {c.thumbnail ? (
+          <Box component="img" src={`/api/blobs/${c.thumbnail}`} alt="" sx={{ width: 124, height: 168, objectFit: 'contain' }} />
+        ) : (
+          <span>nothing formed yet</span>
+        )}
       </Box>
       <Box sx={{ p: 1.6, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
         <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 1 }}>
           <Box sx={{ flex: 1, minWidth: 0 }}>
             {naming === null ? (
-              <Box component={Link} href={href} sx={{ typography: 'h2', color: 'text.primary', textDecoration: 'none', display: 'block', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis', '&::after': { content: '""' }, '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } }}>{c.name}</Box>
+              <Box
+                component={Link}
+                href={href}
+                sx={{
+                  typography: 'h2',
+                  color: 'text.primary',
+                  textDecoration: 'none',
+                  display: 'block',
+                  whiteSpace: 'nowrap',
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                  '&::after': { content: '""' },
+                  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+                }}
+              >
+                {c.name}
+              </Box>
             ) : (
-              <Box component="input" aria-label="New name" autoFocus value={naming} onChange={(e: React.ChangeEvent<HTMLInputElement>) => setNaming(e.target.value)} onBlur={() => void rename()} onKeyDown={(e: React.KeyboardEvent) => { if (e.key === 'Enter') void rename(); if (e.key === 'Escape') setNaming(null); }} sx={{ font: 'inherit', fontSize: 15, fontWeight: 660, width: '100%', border: 0, borderBottom: 1, borderColor: 'primary.main', bgcolor: 'transparent', color: 'text.primary', outline: 'none' }} />
+              <Box
+                component="input"
+                aria-label="New name"
+                autoFocus
+                value={naming}
+                onChange={(e: React.ChangeEvent<HTMLInputElement>) => setNaming(e.target.value)}
+                onBlur={() => void rename()}
+                onKeyDown={(e: React.KeyboardEvent) => {
+                  if (e.key === 'Enter') void rename();
+                  if (e.key === 'Escape') setNaming(null);
+                }}
+                sx={{
+                  font: 'inherit',
+                  fontSize: 15,
+                  fontWeight: 660,
+                  width: '100%',
+                  border: 0,
+                  borderBottom: 1,
+                  borderColor: 'primary.main',
+                  bgcolor: 'transparent',
+                  color: 'text.primary',
+                  outline: 'none',
+                }}
+              />
             )}
             <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
               {c.sizeMm ? `${c.sizeMm.map((x) => figure(x, 0)).join(' × ')} mm · ` : ''}
@@ -178,11 +346,27 @@ function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): 
               {days !== null && (days < 0 ? ` · ${-days} days past due` : ` · ${days} days left`)}
             </Box>
           </Box>
-          <IconButton size="small" aria-label={`More for ${c.name}`} onClick={(e) => setMenu(e.currentTarget)}><MoreHorizOutlined sx={{ fontSize: 18 }} /></IconButton>
+          <IconButton size="small" aria-label={`More for ${c.name}`} onClick={(e) => setMenu(e.currentTarget)}>
+            <MoreHorizOutlined sx={{ fontSize: 18 }} />
+          </IconButton>
           <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
-            <MenuItem onClick={() => { setMenu(null); setNaming(c.name); }}>Rename</MenuItem>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                setNaming(c.name);
+              }}
+            >
+              Rename
+            </MenuItem>
             <MenuItem onClick={() => void duplicate()}>Duplicate</MenuItem>
-            <MenuItem onClick={() => { setMenu(null); onDelete(); }}>Delete</MenuItem>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                onDelete();
+              }}
+            >
+              Delete
+            </MenuItem>
           </Menu>
         </Box>
         <Box sx={{ mt: 1 }}>
@@ -190,16 +374,34 @@ function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): 
             <Box key={label} sx={{ display: 'grid', gridTemplateColumns: '64px 1fr 76px', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
               <Box className="narrow">{label}</Box>
               <Bar value={value} limit={limit} status={status} height={4} />
-              <Box className="mono" sx={{ textAlign: 'right', fontSize: 12.5 }}>{words}</Box>
+              <Box className="mono" sx={{ textAlign: 'right', fontSize: 12.5 }}>
+                {words}
+              </Box>
             </Box>
           ))}
         </Box>
-        <Box className="narrow" sx={{ fontSize: 12, mt: 0.8, color: c.worst?.severity === 'error' ? 'error.main' : 'text.secondary', display: '-webkit-box', WebkitLineClamp: 2, WebkitBoxOrient: 'vertical', overflow: 'hidden', minHeight: 17 }}>
+        <Box
+          className="narrow"
+          sx={{
+            fontSize: 12,
+            mt: 0.8,
+            color: c.worst?.severity === 'error' ? 'error.main' : 'text.secondary',
+            display: '-webkit-box',
+            WebkitLineClamp: 2,
+            WebkitBoxOrient: 'vertical',
+            overflow: 'hidden',
+            minHeight: 17,
+          }}
+        >
           {c.worst ? c.worst.message : c.triangles === null ? 'the brief is set; nothing is formed yet' : 'nothing to mend'}
         </Box>
         <Box sx={{ mt: 'auto', pt: 1, display: 'flex', alignItems: 'center' }}>
           {stages.map((s, i) => (
-            <Box key={STATIONS[i].id} sx={{ display: 'flex', alignItems: 'center', flex: i === 0 ? 'none' : 1 }} title={`${STATIONS[i].name}: ${statusWords(s)}`}>
+            <Box
+              key={STATIONS[i].id}
+              sx={{ display: 'flex', alignItems: 'center', flex: i === 0 ? 'none' : 1 }}
+              title={`${STATIONS[i].name}: ${statusWords(s)}`}
+            >
               {i > 0 && <Box sx={{ flex: 1, borderTop: 1, borderColor: 'divider', mx: 0.4 }} />}
               <StatusMark status={s} size={13} />
             </Box>
@@ -229,16 +431,50 @@ function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): void; o
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="new-title">
       <Box component="form" onSubmit={make} sx={{ p: 3, width: 400 }}>
-        <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>New asset</Box>
+        <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          New asset
+        </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="new-name">Name</label>
-          <Box component="input" id="new-name" autoFocus maxLength={120} value={name} onChange={(e: React.ChangeEvent<HTMLInputElement>) => setName(e.target.value)} sx={{ font: 'inherit', width: 230, border: 1, borderColor: wrong ? 'error.main' : 'divider', borderRadius: 1, px: 1, py: 0.5, bgcolor: 'background.paper', color: 'text.primary' }} />
+          <Box
+            component="input"
+            id="new-name"
+            autoFocus
+            maxLength={120}
+            value={name}
+            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setName(e.target.value)}
+            sx={{
+              font: 'inherit',
+              width: 230,
+              border: 1,
+              borderColor: wrong ? 'error.main' : 'divider',
+              borderRadius: 1,
+              px: 1,
+              py: 0.5,
+              bgcolor: 'background.paper',
+              color: 'text.primary',
+            }}
+          />
         </Box>
-        <Choice label="Purpose" value={purpose} choices={Object.entries(PURPOSES) as [Purpose, string][]} onChange={setPurpose} hint="sets the first limits; all can be changed" />
-        {wrong && <Box role="alert" sx={{ color: 'error.main' }}>{wrong}</Box>}
+        <Choice
+          label="Purpose"
+          value={purpose}
+          choices={Object.entries(PURPOSES) as [Purpose, string][]}
+          onChange={setPurpose}
+          hint="sets the first limits; all can be changed"
+        />
+        {wrong && (
+          <Box role="alert" sx={{ color: 'error.main' }}>
+            {wrong}
+          </Box>
+        )}
         <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
-          <Button variant="outlined" onClick={onClose}>Cancel</Button>
-          <Button variant="contained" type="submit">Start with the brief</Button>
+          <Button variant="outlined" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button variant="contained" type="submit">
+            Start with the brief
+          </Button>
         </Box>
       </Box>
     </Dialog>
@@ -252,7 +488,13 @@ function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): vo
   const [licence, setLicence] = useState('');
   const [busy, setBusy] = useState(false);
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
-  const [wrong, setWrong] = useState<string | null>(!model ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.` : large ? `That is more than ${LIMIT_MB} MB.` : null);
+  const [wrong, setWrong] = useState<string | null>(
+    !model
+      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`
+      : large
+        ? `That is more than ${LIMIT_MB} MB.`
+        : null,
+  );
   const run = async (e: React.FormEvent) => {
     e.preventDefault();
     if (unitless && !unit) {
@@ -277,23 +519,63 @@ function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): vo
   return (
     <Dialog open onClose={busy ? undefined : onClose} aria-labelledby="import-title">
       <Box component="form" onSubmit={run} sx={{ p: 3, width: 440 }}>
-        <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>Import a model</Box>
+        <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          Import a model
+        </Box>
         {files.map((f) => (
           <Box key={f.name} sx={{ display: 'flex', justifyContent: 'space-between', py: 0.4, borderBottom: 1, borderColor: 'sheet.faint' }}>
             <span>{f.name}</span>
             <span className="mono">{figure(f.size / 1e6, 2)} MB</span>
           </Box>
         ))}
-        {unitless && <Choice label="One unit is" hint="an OBJ doesn’t say" value={unit} choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]} onChange={setUnit} />}
-        {!unitless && model && <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>glTF is in metres; it is read as that.</Box>}
+        {unitless && (
+          <Choice
+            label="One unit is"
+            hint="an OBJ doesn’t say"
+            value={unit}
+            choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
+            onChange={setUnit}
+          />
+        )}
+        {!unitless && model && (
+          <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
+            glTF is in metres; it is read as that.
+          </Box>
+        )}
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="licence">Source and licence</label>
-          <Box component="input" id="licence" maxLength={300} placeholder="own work, CC0 …" value={licence} onChange={(e: React.ChangeEvent<HTMLInputElement>) => setLicence(e.target.value)} sx={{ font: 'inherit', width: 220, border: 1, borderColor: 'divider', borderRadius: 1, px: 1, py: 0.5, bgcolor: 'background.paper', color: 'text.primary' }} />
+          <Box
+            component="input"
+            id="licence"
+            maxLength={300}
+            placeholder="own work, CC0 …"
+            value={licence}
+            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setLicence(e.target.value)}
+            sx={{
+              font: 'inherit',
+              width: 220,
+              border: 1,
+              borderColor: 'divider',
+              borderRadius: 1,
+              px: 1,
+              py: 0.5,
+              bgcolor: 'background.paper',
+              color: 'text.primary',
+            }}
+          />
         </Box>
-        {wrong && <Box role="alert" sx={{ color: 'error.main', mt: 1 }}>{wrong}</Box>}
+        {wrong && (
+          <Box role="alert" sx={{ color: 'error.main', mt: 1 }}>
+            {wrong}
+          </Box>
+        )}
         <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
-          <Button variant="outlined" onClick={onClose} disabled={busy}>Cancel</Button>
-          <Button variant="contained" type="submit" disabled={busy || !model || large}>{busy ? 'Reading …' : 'Import'}</Button>
+          <Button variant="outlined" onClick={onClose} disabled={busy}>
+            Cancel
+          </Button>
+          <Button variant="contained" type="submit" disabled={busy || !model || large}>
+            {busy ? 'Reading …' : 'Import'}
+          </Button>
         </Box>
       </Box>
     </Dialog>

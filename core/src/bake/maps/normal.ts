@@ -9,7 +9,12 @@ import type { Texels } from '../texels';
 export function normalMap(texels: Texels, options: { y: 'up' | 'down'; bits: 8 | 16 }): Pixels {
   const { size, state } = texels;
   const values = texels.normal.slice();
-  dilate(values, 3, state.map((s) => (s === 1 ? 1 : 0)), size);
+  dilate(
+    values,
+    3,
+    state.map((s) => (s === 1 ? 1 : 0)),
+    size,
+  );
   const full = options.bits === 8 ? 255 : 65535;
   const data = options.bits === 8 ? new Uint8Array(3 * size * size) : new Uint16Array(3 * size * size);
   for (let i = 0; i < size * size; i++) {

@@ -50,7 +50,9 @@ function piecesOf(step: BarStep): Piece[] {
   if (path.length < 2) throw new FormError('bar/path', `The path of “${step.name}” needs at least two points.`);
   if (!(radius > 0)) throw new FormError('bar/radius', `“${step.name}” needs a section radius above 0 mm.`);
   const p = path.map((q): Vec3 => [q.x, q.y, q.z]);
-  for (let i = 0; i + 1 < p.length; i++) if (distance(p[i], p[i + 1]) < 1e-6) throw new FormError('bar/double', `Points ${i + 1} and ${i + 2} of “${step.name}” are in the same place.`);
+  for (let i = 0; i + 1 < p.length; i++)
+    if (distance(p[i], p[i + 1]) < 1e-6)
+      throw new FormError('bar/double', `Points ${i + 1} and ${i + 2} of “${step.name}” are in the same place.`);
   const taken = new Array<number>(p.length).fill(0);
   const bends: (Bend | undefined)[] = p.map((q, i) => {
     if (i === 0 || i === p.length - 1) return undefined;
@@ -58,9 +60,15 @@ function piecesOf(step: BarStep): Piece[] {
     const e = normalise(sub(p[i + 1], q));
     const angle = Math.atan2(length(cross(d, e)), dot(d, e));
     if (angle < 1e-4) return undefined;
-    if (angle > Math.PI - 0.02) throw new FormError('bar/fold', `“${step.name}” turns straight back at point ${i + 1}; move the point so that a bend fits.`);
+    if (angle > Math.PI - 0.02)
+      throw new FormError('bar/fold', `“${step.name}” turns straight back at point ${i + 1}; move the point so that a bend fits.`);
     const r = path[i].bend ?? 0;
-    if (r <= radius) throw new FormError('bar/bend', `The bend at point ${i + 1} of “${step.name}” is ${figure(r)} mm; a round bar of ${figure(radius)} mm radius needs more than that.`, { bendMm: r, radiusMm: radius });
+    if (r <= radius)
+      throw new FormError(
+        'bar/bend',
+        `The bend at point ${i + 1} of “${step.name}” is ${figure(r)} mm; a round bar of ${figure(radius)} mm radius needs more than that.`,
+        { bendMm: r, radiusMm: radius },
+      );
     const t = r * Math.tan(angle / 2);
     taken[i] = t;
     const toCentre = normalise(sub(e, scale(d, dot(d, e))));
@@ -72,7 +80,11 @@ function piecesOf(step: BarStep): Piece[] {
   for (let i = 1; i < p.length; i++) {
     const room = distance(p[i - 1], p[i]);
     if (taken[i - 1] + taken[i] > room + 1e-9)
-      throw new FormError('bar/overlap', `The bends at points ${i} and ${i + 1} of “${step.name}” overlap: they need ${figure(taken[i - 1] + taken[i])} mm of the ${figure(room)} mm between them.`, { needMm: taken[i - 1] + taken[i], roomMm: room });
+      throw new FormError(
+        'bar/overlap',
+        `The bends at points ${i} and ${i + 1} of “${step.name}” overlap: they need ${figure(taken[i - 1] + taken[i])} mm of the ${figure(room)} mm between them.`,
+        { needMm: taken[i - 1] + taken[i], roomMm: room },
+      );
     const bend = bends[i];
     const end = bend ? add(bend.centre, scale(bend.from, bend.radius)) : p[i];
     if (distance(at, end) > 1e-7) pieces.push({ straight: [at, end] });
@@ -150,7 +162,8 @@ function stationsOf(step: BarStep, detail: Detail): Station[] {
     } else {
       const k = countOf(detail, bendOf(step, p.bend));
       if (i === 0) put({ ...onBend(p.bend, 0), patch: 'bend', v: 0, tight: false });
-      for (let j = 1; j <= k; j++) put({ ...onBend(p.bend, j / k), patch: 'bend', v: j / k, tight: step.radius / p.bend.radius > STRIP_BEND });
+      for (let j = 1; j <= k; j++)
+        put({ ...onBend(p.bend, j / k), patch: 'bend', v: j / k, tight: step.radius / p.bend.radius > STRIP_BEND });
     }
   }
   if (detail.mesh === 'high' && step.edgeRadius > 0) return roundedEnds(stations, step, detail.toleranceMm);
@@ -167,7 +180,12 @@ function roundedEnds(stations: Station[], step: BarStep, tolerance: number): Sta
   const quarter = (s: Station, inward: number): Station[] =>
     Array.from({ length: k + 1 }, (_, i) => {
       const a = (i / k) * (Math.PI / 2);
-      return { ...s, point: add(s.point, scale(s.tangent, inward * e * (1 - Math.sin(a)))), size: 1 - (e / step.radius) * (1 - Math.cos(a)), v: 0 };
+      return {
+        ...s,
+        point: add(s.point, scale(s.tangent, inward * e * (1 - Math.sin(a)))),
+        size: 1 - (e / step.radius) * (1 - Math.cos(a)),
+        v: 0,
+      };
     });
   return [...quarter(first, 1).reverse(), ...stations.slice(1, -1), ...quarter(last, -1)];
 }
@@ -193,7 +211,11 @@ function sweep(step: BarStep, stations: readonly Station[], n: number, k: number
   const points = stations.map((s) => s.point);
   const start = innerSide(stations);
   // At a rounded end sections share one tangent; the frames only need distinct points, which they have.
-  const frames = minimisingFrames(points, stations.map((s) => s.tangent), start);
+  const frames = minimisingFrames(
+    points,
+    stations.map((s) => s.tangent),
+    start,
+  );
   const section = stations.map((s, j) => {
     const side = normalise(cross(s.tangent, frames[j]));
     return Array.from({ length: n }, (_, i): Vec3 => {
@@ -221,7 +243,12 @@ function sweep(step: BarStep, stations: readonly Station[], n: number, k: number
     const v0 = stations[j].v < next.v ? stations[j].v : 0;
     for (let i = 0; i < n; i++) {
       const i1 = (i + 1) % n;
-      builder.face([base[j] + i, base[j] + i1, base[j + 1] + i1, base[j + 1] + i], patch, [i / n, v0, (i + 1) / n, v0, (i + 1) / n, next.v, i / n, next.v], [j === 0, false, j + 2 === stations.length, false]);
+      builder.face(
+        [base[j] + i, base[j] + i1, base[j + 1] + i1, base[j + 1] + i],
+        patch,
+        [i / n, v0, (i + 1) / n, v0, (i + 1) / n, next.v, i / n, next.v],
+        [j === 0, false, j + 2 === stations.length, false],
+      );
       chart.push(island);
       if (laid) flat.push(...laid.lower[i], ...laid.lower[i + 1], ...laid.upper[i + 1], ...laid.upper[i]);
       else flat.push(i * chord, run, (i + 1) * chord, run, (i + 1) * chord, run + step1, i * chord, run + step1);
@@ -232,7 +259,12 @@ function sweep(step: BarStep, stations: readonly Station[], n: number, k: number
     const order = Array.from({ length: n }, (_, i) => (end === 0 ? n - 1 - i : i));
     const angles = order.map((i) => (2 * Math.PI * i) / n);
     const r = step.radius * k * stations[end].size;
-    builder.face(order.map((i) => base[end] + i), builder.patch(end === 0 ? 'start' : 'end'), angles.flatMap((a) => [0.5 + 0.5 * Math.cos(a), 0.5 + 0.5 * Math.sin(a)]), order.map(() => true));
+    builder.face(
+      order.map((i) => base[end] + i),
+      builder.patch(end === 0 ? 'start' : 'end'),
+      angles.flatMap((a) => [0.5 + 0.5 * Math.cos(a), 0.5 + 0.5 * Math.sin(a)]),
+      order.map(() => true),
+    );
     chart.push(++island);
     // Seen from outside the start runs the other way round, so its layout is mirrored with it.
     for (const a of angles) flat.push((end === 0 ? -1 : 1) * r * Math.cos(a), r * Math.sin(a));
@@ -242,7 +274,10 @@ function sweep(step: BarStep, stations: readonly Station[], n: number, k: number
 
 /** Where the strip is slit: on the inner side of the path, where it shows least. */
 function innerSide(stations: readonly Station[]): Vec3 {
-  const middle = scale(stations.reduce<Vec3>((s, q) => add(s, q.point), [0, 0, 0]), 1 / stations.length);
+  const middle = scale(
+    stations.reduce<Vec3>((s, q) => add(s, q.point), [0, 0, 0]),
+    1 / stations.length,
+  );
   const { point, tangent } = stations[0];
   const inward = sub(middle, point);
   const flat = sub(inward, scale(tangent, dot(inward, tangent)));

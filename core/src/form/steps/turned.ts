@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
-import { cutsOf, groupBands, layBelt } from '../../mesh/unroll';
 import { MeshBuilder, type PolyMesh, withAttribute } from '../../mesh/polymesh';
+import { cutsOf, groupBands, layBelt } from '../../mesh/unroll';
 import { figure } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from '../budget/chord';
 import { curveLength, pointAt } from '../curves';
@@ -85,11 +85,14 @@ export const turned: Maker<TurnedStep> = {
 
   build(step, detail) {
     const outline =
-      detail.mesh === 'low' ? lowOutline(step) : outlineOf(step.profile, { body: step.body, wall: step.wall, edgeRadius: step.edgeRadius, rings: step.rings });
+      detail.mesh === 'low'
+        ? lowOutline(step)
+        : outlineOf(step.profile, { body: step.body, wall: step.wall, edgeRadius: step.edgeRadius, rings: step.rings });
     const n = countOf(detail, sidesOf(step, outline.stretches));
     const rings = ringsOf(step, outline.stretches, detail);
     if (outline.closed) rings.pop();
-    if (rings.every((r) => r.r < 1e-9)) throw new FormError('turned/axis', `“${step.name}” lies on its axis everywhere; turned, it has no surface.`);
+    if (rings.every((r) => r.r < 1e-9))
+      throw new FormError('turned/axis', `“${step.name}” lies on its axis everywhere; turned, it has no surface.`);
     return revolve(rings, n, outline.closed, detail.mesh === 'low' ? balancedScale(n) : 1);
   },
 };
@@ -125,7 +128,8 @@ function revolve(rings: readonly Ring[], n: number, closed: boolean, k: number):
     }
     return base;
   });
-  const at = (j: number, i: number): number => (rings[j % rings.length].r < 1e-9 ? first[j % rings.length] : first[j % rings.length] + (i % n));
+  const at = (j: number, i: number): number =>
+    rings[j % rings.length].r < 1e-9 ? first[j % rings.length] : first[j % rings.length] + (i % n);
 
   const chordOf = (j: number) => 2 * rings[j % rings.length].r * k * Math.sin(Math.PI / n);
   const slantOf = (j: number) => {

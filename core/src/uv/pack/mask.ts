@@ -55,7 +55,17 @@ function runsOf(bits: Uint32Array, words: number, height: number): { runStart: I
 }
 
 /** Sets the cells whose square, grown by `grow`, meets the triangle: separating axes, a little generous at sharp corners. */
-function drawTriangle(p: Float64Array, o: number, left: number, top: number, width: number, height: number, words: number, bits: Uint32Array, grow: number): void {
+function drawTriangle(
+  p: Float64Array,
+  o: number,
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+  words: number,
+  bits: Uint32Array,
+  grow: number,
+): void {
   const ax = p[o] - left;
   const ay = p[o + 1] - top;
   let bx = p[o + 2] - left;

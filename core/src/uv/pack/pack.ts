@@ -66,7 +66,11 @@ export function pack(islands: readonly PackIsland[], options: PackOptions, task:
     if (best.scale === 0 && fits(low)) best = { scale: low, order };
     task.progress((0.6 * (k + 1)) / orders.length, 'packing');
   }
-  if (best.scale === 0) throw new StageError('pack/room', `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`);
+  if (best.scale === 0)
+    throw new StageError(
+      'pack/room',
+      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
+    );
   let done: PackPlace[] | null = null;
   let scale = best.scale * 1.05;
   for (let i = 0; i < 60 && !done; i++) {
@@ -75,11 +79,21 @@ export function pack(islands: readonly PackIsland[], options: PackOptions, task:
     if (!done) scale *= 0.985;
     task.progress(0.6 + 0.4 * Math.min(1, i / 6), 'packing');
   }
-  if (!done) throw new StageError('pack/room', `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`);
+  if (!done)
+    throw new StageError(
+      'pack/room',
+      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
+    );
   return { scale, places: done };
 }
 
-function attempt(islands: readonly { triangles: Float64Array; angles: number[] }[], order: readonly number[], scale: number, cells: number, options: PackOptions): PackPlace[] | null {
+function attempt(
+  islands: readonly { triangles: Float64Array; angles: number[] }[],
+  order: readonly number[],
+  scale: number,
+  cells: number,
+  options: PackOptions,
+): PackPlace[] | null {
   const grid = new Grid(cells);
   const grow = (options.padding / 2) * (cells / options.size);
   const places = new Array<PackPlace>(islands.length);
@@ -111,7 +125,8 @@ function turn(p: Float64Array, angle: number, scale: number): Float64Array {
 
 function areaOf(p: Float64Array): number {
   let sum = 0;
-  for (let i = 0; i < p.length; i += 6) sum += Math.abs((p[i + 2] - p[i]) * (p[i + 5] - p[i + 1]) - (p[i + 3] - p[i + 1]) * (p[i + 4] - p[i])) / 2;
+  for (let i = 0; i < p.length; i += 6)
+    sum += Math.abs((p[i + 2] - p[i]) * (p[i + 5] - p[i + 1]) - (p[i + 3] - p[i + 1]) * (p[i + 4] - p[i])) / 2;
   return sum;
 }
 
@@ -142,7 +157,9 @@ function anglesOf(p: Float64Array): number[] {
   const boxLike = areaOf(p) > 0.9 * best.area;
   const quarter = Math.PI / 2;
   const base = [best.angle, best.angle + quarter];
-  return boxLike ? base : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter, best.angle + quarter / 2, best.angle + 2.5 * quarter];
+  return boxLike
+    ? base
+    : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter, best.angle + quarter / 2, best.angle + 2.5 * quarter];
 }
 
 /** Andrew's monotone chain. */
@@ -150,7 +167,8 @@ function convexHull(p: Float64Array): [number, number][] {
   const points: [number, number][] = [];
   for (let i = 0; i < p.length; i += 2) points.push([p[i], p[i + 1]]);
   points.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const turnOf = (o: [number, number], a: [number, number], b: [number, number]) => (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
+  const turnOf = (o: [number, number], a: [number, number], b: [number, number]) =>
+    (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
   const half = (list: [number, number][]) => {
     const out: [number, number][] = [];
     for (const q of list) {

@@ -26,7 +26,8 @@ export function faceGraph(mesh: PolyMesh, angle: number): FaceGraph {
   const centres = new Float64Array(3 * faceCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) {
     const n = mesh.faceStart[f + 1] - mesh.faceStart[f];
-    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) for (let k = 0; k < 3; k++) centres[3 * f + k] += mesh.positions[3 * mesh.faceVert[c] + k] / n;
+    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
+      for (let k = 0; k < 3; k++) centres[3 * f + k] += mesh.positions[3 * mesh.faceVert[c] + k] / n;
   }
   return { edges, normals: faceNormals(mesh), centres, cut };
 }
@@ -90,7 +91,12 @@ export function halve(mesh: PolyMesh, graph: FaceGraph, faces: readonly number[]
   return halves;
 }
 
-function spreadOver(mesh: PolyMesh, graph: FaceGraph, inside: Set<number>, seeds: [number, number][]): { distance: Map<number, number>; owner: Map<number, number> } {
+function spreadOver(
+  mesh: PolyMesh,
+  graph: FaceGraph,
+  inside: Set<number>,
+  seeds: [number, number][],
+): { distance: Map<number, number>; owner: Map<number, number> } {
   const { normals, centres } = graph;
   const distance = new Map<number, number>();
   const owner = new Map<number, number>();
@@ -128,8 +134,13 @@ function spreadOver(mesh: PolyMesh, graph: FaceGraph, inside: Set<number>, seeds
     distance.set(f, d);
     for (const g of across(mesh, graph, f)) {
       if (!inside.has(g) || owner.has(g)) continue;
-      const step = Math.hypot(centres[3 * f] - centres[3 * g], centres[3 * f + 1] - centres[3 * g + 1], centres[3 * f + 2] - centres[3 * g + 2]);
-      const cos = normals[3 * seed] * normals[3 * g] + normals[3 * seed + 1] * normals[3 * g + 1] + normals[3 * seed + 2] * normals[3 * g + 2];
+      const step = Math.hypot(
+        centres[3 * f] - centres[3 * g],
+        centres[3 * f + 1] - centres[3 * g + 1],
+        centres[3 * f + 2] - centres[3 * g + 2],
+      );
+      const cos =
+        normals[3 * seed] * normals[3 * g] + normals[3 * seed + 1] * normals[3 * g + 1] + normals[3 * seed + 2] * normals[3 * g + 2];
       push([d + step * (1 + 2 * (1 - cos)), g, who, seed]);
     }
   }

@@ -1,9 +1,9 @@
+import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import { applyCommand, type Command, inWords } from '@wellmorph/core/pipeline/commands';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { and, asc, desc, eq, gt, isNull } from 'drizzle-orm';
 import { applyPatches } from 'immer';
-import { randomUUID } from 'node:crypto';
 import { database } from './client';
 import { assets, edits } from './schema';
 
@@ -38,7 +38,10 @@ export async function createAsset(document: AssetDocument, thumbnail: string | n
 
 async function row(id: string) {
   const db = await database();
-  const [found] = await db.select().from(assets).where(and(eq(assets.id, id), isNull(assets.deletedAt)));
+  const [found] = await db
+    .select()
+    .from(assets)
+    .where(and(eq(assets.id, id), isNull(assets.deletedAt)));
   if (!found) throw new InputError('asset/missing', 'This asset is not there any more.');
   return found;
 }
@@ -54,14 +57,32 @@ export async function assetState(id: string): Promise<AssetState> {
   return { id, document: asset.document, version: asset.version, history: list.map((e) => ({ ...e, at: e.at.toISOString() })) };
 }
 
-async function locked<T>(id: string, baseVersion: number | null, change: (asset: typeof assets.$inferSelect, tx: Parameters<Parameters<Awaited<ReturnType<typeof database>>['transaction']>[0]>[0]) => Promise<T>): Promise<T> {
+async function locked<T>(
+  id: string,
+  baseVersion: number | null,
+  change: (
+    asset: typeof assets.$inferSelect,
+    tx: Parameters<Parameters<Awaited<ReturnType<typeof database>>['transaction']>[0]>[0],
+  ) => Promise<T>,
+): Promise<T> {
   const db = await database();
   return db.transaction(async (tx) => {
-    const [asset] = await tx.select().from(assets).where(and(eq(assets.id, id), isNull(assets.deletedAt))).for('update');
+    const [asset] = await tx
+      .select()
+      .from(assets)
+      .where(and(eq(assets.id, id), isNull(assets.deletedAt)))
+      .for('update');
     if (!asset) throw new InputError('asset/missing', 'This asset is not there any more.');
     if (baseVersion !== null && asset.version !== baseVersion) {
-      const since = await tx.select({ words: edits.words }).from(edits).where(and(eq(edits.assetId, id), gt(edits.version, baseVersion))).orderBy(asc(edits.id));
-      throw new StaleError(asset.version, since.map((e) => e.words));
+      const since = await tx
+        .select({ words: edits.words })
+        .from(edits)
+        .where(and(eq(edits.assetId, id), gt(edits.version, baseVersion)))
+        .orderBy(asc(edits.id));
+      throw new StaleError(
+        asset.version,
+        since.map((e) => e.words),
+      );
     }
     return change(asset, tx);
   });
@@ -72,7 +93,10 @@ export function editAsset(id: string, baseVersion: number, command: Command): Pr
   return locked(id, baseVersion, async (asset, tx) => {
     const { document, patches, inverse } = applyCommand(asset.document, command);
     const version = asset.version + 1;
-    await tx.update(edits).set({ dropped: true }).where(and(eq(edits.assetId, id), eq(edits.undone, true)));
+    await tx
+      .update(edits)
+      .set({ dropped: true })
+      .where(and(eq(edits.assetId, id), eq(edits.undone, true)));
     await tx.insert(edits).values({ assetId: id, version, command, words: inWords(command, asset.document), patches, inverse });
     await tx.update(assets).set({ document, name: document.name, version, updatedAt: new Date() }).where(eq(assets.id, id));
     return { version };
@@ -83,11 +107,23 @@ export function editAsset(id: string, baseVersion: number, command: Command): Pr
 export function stepHistory(id: string, baseVersion: number, direction: 'undo' | 'redo'): Promise<{ version: number; words: string }> {
   return locked(id, baseVersion, async (asset, tx) => {
     const live = and(eq(edits.assetId, id), eq(edits.dropped, false), eq(edits.undone, direction === 'redo'));
-    const [edit] = await tx.select().from(edits).where(live).orderBy(direction === 'undo' ? desc(edits.id) : asc(edits.id)).limit(1);
-    if (!edit) throw new InputError(`history/${direction}`, direction === 'undo' ? 'There is nothing to take back.' : 'There is nothing to bring back.');
+    const [edit] = await tx
+      .select()
+      .from(edits)
+      .where(live)
+      .orderBy(direction === 'undo' ? desc(edits.id) : asc(edits.id))
+      .limit(1);
+    if (!edit)
+      throw new InputError(
+        `history/${direction}`,
+        direction === 'undo' ? 'There is nothing to take back.' : 'There is nothing to bring back.',
+      );
     const document = applyPatches(asset.document, direction === 'undo' ? edit.inverse : edit.patches);
     const version = asset.version + 1;
-    await tx.update(edits).set({ undone: direction === 'undo' }).where(eq(edits.id, edit.id));
+    await tx
+      .update(edits)
+      .set({ undone: direction === 'undo' })
+      .where(eq(edits.id, edit.id));
     await tx.update(assets).set({ document, name: document.name, version, updatedAt: new Date() }).where(eq(assets.id, id));
     return { version, words: edit.words };
   });

@@ -15,7 +15,10 @@ export async function keepResult(assetId: string, result: StoredResult): Promise
   await db
     .insert(results)
     .values({ assetId, ...result })
-    .onConflictDoUpdate({ target: [results.assetId, results.stage, results.hash], set: { at: new Date(), figures: result.figures, blobs: result.blobs } });
+    .onConflictDoUpdate({
+      target: [results.assetId, results.stage, results.hash],
+      set: { at: new Date(), figures: result.figures, blobs: result.blobs },
+    });
 }
 
 /** The newest result of each stage of one asset. */
@@ -32,7 +35,13 @@ export async function latestResults(assetId: string): Promise<StoredResult[]> {
 export async function latestOfAll(): Promise<(StoredResult & { assetId: string })[]> {
   const db = await database();
   return db
-    .selectDistinctOn([results.assetId, results.stage], { assetId: results.assetId, stage: results.stage, hash: results.hash, figures: results.figures, blobs: results.blobs })
+    .selectDistinctOn([results.assetId, results.stage], {
+      assetId: results.assetId,
+      stage: results.stage,
+      hash: results.hash,
+      figures: results.figures,
+      blobs: results.blobs,
+    })
     .from(results)
     .orderBy(results.assetId, results.stage, desc(results.at));
 }

@@ -25,7 +25,8 @@ export interface Upload {
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
-  if (UNITLESS.includes(formatOf(upload.fileName))) throw new InputError('import/unit', `“${upload.fileName}” does not say its unit; choose mm, cm, m or in.`);
+  if (UNITLESS.includes(formatOf(upload.fileName)))
+    throw new InputError('import/unit', `“${upload.fileName}” does not say its unit; choose mm, cm, m or in.`);
   return 'mm';
 }
 
@@ -33,8 +34,16 @@ function unitOf(upload: Upload): LengthUnit {
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
   const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
-  const name = upload.fileName.replace(/\.[^.]+$/, '').replace(/[_-]+/g, ' ').trim();
-  const document = documentFromModel(name.charAt(0).toUpperCase() + name.slice(1), model, { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') }, (mesh) => kept.get(mesh) as string);
+  const name = upload.fileName
+    .replace(/\.[^.]+$/, '')
+    .replace(/[_-]+/g, ' ')
+    .trim();
+  const document = documentFromModel(
+    name.charAt(0).toUpperCase() + name.slice(1),
+    model,
+    { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') },
+    (mesh) => kept.get(mesh) as string,
+  );
   return { id: await createAsset(document), notes: model.notes };
 }
 
@@ -71,13 +80,20 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
     const l = low.find((p) => p.id === part);
     if (!l) continue;
     const mesh = intoPartSpace(model.parts[high], inverse(l.placements[0]));
-    kept.push({ part, high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by } });
+    kept.push({
+      part,
+      high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by },
+    });
   }
   const parts: AssetDocument['highParts'] = [];
   for (const p of model.parts) {
     // Kept in scene space, so that a pair chosen by hand can be brought into its part's space later.
     const b = boundsOf(p.mesh);
-    const centre = transformPoint(p.placements[0], [(b.min[0] + b.max[0]) / 2, (b.min[1] + b.max[1]) / 2, (b.min[2] + b.max[2]) / 2]) as [number, number, number];
+    const centre = transformPoint(p.placements[0], [(b.min[0] + b.max[0]) / 2, (b.min[1] + b.max[1]) / 2, (b.min[2] + b.max[2]) / 2]) as [
+      number,
+      number,
+      number,
+    ];
     const scene = intoPartSpace(p, IDENTITY);
     parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
   }
@@ -86,12 +102,24 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
 }
 
 /** Brings one of an asset's high meshes into a part's space, for a pair chosen by hand. */
-export async function pairByHand(assetId: string, baseVersion: number, partId: string, highBlob: string | null): Promise<{ version: number }> {
+export async function pairByHand(
+  assetId: string,
+  baseVersion: number,
+  partId: string,
+  highBlob: string | null,
+): Promise<{ version: number }> {
   const { document } = await assetState(assetId);
   if (highBlob === null) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null });
   const high = document.highParts.find((h) => h.blob === highBlob);
   const low = formAsset(document, 'low', await openMeshes(document)).parts.find((p) => p.id === partId);
   if (!high || !low) throw new InputError('pair/missing', 'The part or the high mesh is not there any more.');
-  const mesh = intoPartSpace({ name: high.name, mesh: decodeMesh(await readBlob(highBlob)), placements: [IDENTITY], material: -1 }, inverse(low.placements[0]));
-  return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.name, pairedBy: 'hand' } });
+  const mesh = intoPartSpace(
+    { name: high.name, mesh: decodeMesh(await readBlob(highBlob)), placements: [IDENTITY], material: -1 },
+    inverse(low.placements[0]),
+  );
+  return editAsset(assetId, baseVersion, {
+    type: 'high.pair',
+    part: partId,
+    high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.name, pairedBy: 'hand' },
+  });
 }

@@ -13,20 +13,35 @@ export function parseUpload(request: ParseRequest): Promise<Model> {
     const worker = new Worker(new URL('./parse.worker.ts', import.meta.url), { resourceLimits: { maxOldGenerationSizeMb: 3000 } });
     const timer = setTimeout(() => {
       void worker.terminate();
-      reject(new InputError('import/slow', `Reading “${request.fileName}” took longer than ${TIME_LIMIT / 1000} s and was stopped; nothing was stored.`));
+      reject(
+        new InputError(
+          'import/slow',
+          `Reading “${request.fileName}” took longer than ${TIME_LIMIT / 1000} s and was stopped; nothing was stored.`,
+        ),
+      );
     }, TIME_LIMIT);
     const end = (work: () => void) => {
       clearTimeout(timer);
       work();
       void worker.terminate();
     };
-    worker.once('message', (answer: { ok: true; model: Omit<Model, 'parts'> & { parts: (Omit<Model['parts'][number], 'mesh'> & { mesh: Uint8Array })[] } } | { ok: false; code: string; message: string }) =>
-      end(() => {
-        if (answer.ok) resolve({ ...answer.model, parts: answer.model.parts.map((p) => ({ ...p, mesh: decodeMesh(p.mesh) })) });
-        else reject(new InputError(answer.code, answer.message));
-      }),
+    worker.once(
+      'message',
+      (
+        answer:
+          | { ok: true; model: Omit<Model, 'parts'> & { parts: (Omit<Model['parts'][number], 'mesh'> & { mesh: Uint8Array })[] } }
+          | { ok: false; code: string; message: string },
+      ) =>
+        end(() => {
+          if (answer.ok) resolve({ ...answer.model, parts: answer.model.parts.map((p) => ({ ...p, mesh: decodeMesh(p.mesh) })) });
+          else reject(new InputError(answer.code, answer.message));
+        }),
     );
-    worker.once('error', () => end(() => reject(new InputError('import/crash', `“${request.fileName}” could not be read; it needs more memory than one file may take.`))));
+    worker.once('error', () =>
+      end(() =>
+        reject(new InputError('import/crash', `“${request.fileName}” could not be read; it needs more memory than one file may take.`)),
+      ),
+    );
     worker.postMessage(request);
   });
 }

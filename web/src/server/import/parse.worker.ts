@@ -18,6 +18,10 @@ parentPort?.once('message', async (request: ParseRequest) => {
     parentPort?.postMessage({ ok: true, model: { ...model, parts: model.parts.map((p) => ({ ...p, mesh: encodeMesh(p.mesh) })) } });
   } catch (error) {
     const known = error instanceof WellmorphError;
-    parentPort?.postMessage({ ok: false, code: known ? error.code : 'import/unforeseen', message: known ? error.message : 'The file could not be read.' });
+    parentPort?.postMessage({
+      ok: false,
+      code: known ? error.code : 'import/unforeseen',
+      message: known ? error.message : 'The file could not be read.',
+    });
   }
 });

@@ -1,5 +1,5 @@
 import { FORMATS } from '@wellmorph/core/io/model';
-import { RequestError, bodyBytes } from '../requests/route';
+import { bodyBytes, RequestError } from '../requests/route';
 import { LARGEST_UPLOAD, type Upload } from './import';
 
 /** A multipart upload: one model, and the MTL that may lie beside it. Nothing larger than the limit is read at all. */
@@ -15,12 +15,23 @@ export async function uploadOf(request: Request): Promise<Upload> {
   }
   const files = form.getAll('file').filter((f): f is File => typeof f !== 'string');
   const model = files.find((f) => (FORMATS as readonly string[]).includes(f.name.toLowerCase().split('.').pop() ?? ''));
-  if (!model) throw new RequestError(400, 'upload/none', files.length > 0 ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.` : 'No file was sent.');
+  if (!model)
+    throw new RequestError(
+      400,
+      'upload/none',
+      files.length > 0 ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.` : 'No file was sent.',
+    );
   const companions: Record<string, Uint8Array> = {};
   for (const f of files) if (f !== model) companions[f.name] = new Uint8Array(await f.arrayBuffer());
   const text = (name: string) => {
     const value = form.get(name);
     return typeof value === 'string' && value.trim() !== '' ? value.trim().slice(0, 300) : null;
   };
-  return { fileName: model.name.slice(0, 200), bytes: new Uint8Array(await model.arrayBuffer()), unit: text('unit'), licence: text('licence') ?? '', companions };
+  return {
+    fileName: model.name.slice(0, 200),
+    bytes: new Uint8Array(await model.arrayBuffer()),
+    unit: text('unit'),
+    licence: text('licence') ?? '',
+    companions,
+  };
 }

@@ -7,13 +7,16 @@ import { COMMANDS, CountsCommand, HighShape, MeshCommand, PairCommand } from './
 /** A command checked against the class of its kind. @throws RequestError 400 in one sentence */
 export async function checkedCommand(plain: { type?: unknown }): Promise<Command> {
   const type = plain.type;
-  if (typeof type !== 'string' || !Object.hasOwn(COMMANDS, type)) throw new RequestError(400, 'request/command', 'That is not a change this server knows.');
+  if (typeof type !== 'string' || !Object.hasOwn(COMMANDS, type))
+    throw new RequestError(400, 'request/command', 'That is not a change this server knows.');
   const made = await checked(plain, COMMANDS[type as keyof typeof COMMANDS] as new () => object);
   if (made instanceof CountsCommand) {
     const counts = Object.values(made.counts);
-    if (counts.length > 5000 || counts.some((n) => !Number.isInteger(n) || n < 1 || n > 4096)) throw new RequestError(400, 'request/counts', 'Counts are whole numbers from 1 to 4096.');
+    if (counts.length > 5000 || counts.some((n) => !Number.isInteger(n) || n < 1 || n > 4096))
+      throw new RequestError(400, 'request/counts', 'Counts are whole numbers from 1 to 4096.');
   }
-  const blob = made instanceof MeshCommand ? made.low.blob : made instanceof PairCommand && made.high instanceof HighShape ? made.high.blob : null;
+  const blob =
+    made instanceof MeshCommand ? made.low.blob : made instanceof PairCommand && made.high instanceof HighShape ? made.high.blob : null;
   if (blob && !(await hasBlob(blob))) throw new RequestError(400, 'request/blob', 'The mesh this change refers to is not stored here.');
   return instanceToPlain(made) as Command;
 }

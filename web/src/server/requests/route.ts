@@ -1,7 +1,7 @@
 import 'reflect-metadata';
 import { WellmorphError } from '@wellmorph/core/errors';
 import { type ClassConstructor, plainToInstance } from 'class-transformer';
-import { validate, type ValidationError } from 'class-validator';
+import { type ValidationError, validate } from 'class-validator';
 import { StaleError } from '../db/assets';
 
 /** The largest JSON body, bytes. */
@@ -34,9 +34,14 @@ export function route<P = Record<string, never>>(work: (request: Request, params
 }
 
 function failure(error: unknown): Response {
-  if (error instanceof StaleError) return Response.json({ code: 'asset/stale', message: error.message, version: error.version, since: error.since }, { status: 409 });
+  if (error instanceof StaleError)
+    return Response.json({ code: 'asset/stale', message: error.message, version: error.version, since: error.since }, { status: 409 });
   if (error instanceof RequestError) return Response.json({ code: error.code, message: error.message }, { status: error.status });
-  if (error instanceof WellmorphError) return Response.json({ code: error.code, message: error.message, figures: error.figures }, { status: error.code.endsWith('/missing') ? 404 : 422 });
+  if (error instanceof WellmorphError)
+    return Response.json(
+      { code: error.code, message: error.message, figures: error.figures },
+      { status: error.code.endsWith('/missing') ? 404 : 422 },
+    );
   console.error(error);
   return Response.json({ code: 'server/unforeseen', message: 'Something went wrong on the server; nothing was changed.' }, { status: 500 });
 }
@@ -55,7 +60,8 @@ export function checkOrigin(request: Request): void {
 
 /** Reads at most `limit` bytes. */
 export async function bodyBytes(request: Request, limit: number): Promise<Uint8Array<ArrayBuffer>> {
-  const tooLarge = () => new RequestError(413, 'request/large', `That is more than the ${Math.round(limit / 1e6)} MB that can be taken; nothing was stored.`);
+  const tooLarge = () =>
+    new RequestError(413, 'request/large', `That is more than the ${Math.round(limit / 1e6)} MB that can be taken; nothing was stored.`);
   if (Number(request.headers.get('content-length') ?? 0) > limit) throw tooLarge();
   const reader = request.body?.getReader();
   if (!reader) return new Uint8Array(0);
@@ -100,7 +106,8 @@ export async function body<T extends object>(request: Request, kind: ClassConstr
 }
 
 export async function checked<T extends object>(plain: unknown, kind: ClassConstructor<T>): Promise<T> {
-  if (!plain || typeof plain !== 'object' || Array.isArray(plain)) throw new RequestError(400, 'request/shape', 'The request has the wrong shape.');
+  if (!plain || typeof plain !== 'object' || Array.isArray(plain))
+    throw new RequestError(400, 'request/shape', 'The request has the wrong shape.');
   const made = plainToInstance(kind, plain);
   const errors = await validate(made, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
   if (errors.length > 0) throw new RequestError(400, 'request/shape', sentence(errors));

@@ -40,7 +40,12 @@ export class ProfileSegmentShape {
   @IsOptional() @IsNumber(finite) @Min(-FAR) @Max(FAR) bulge?: number;
 }
 export class ProfileShape {
-  @IsArray() @ArrayMinSize(2) @ArrayMaxSize(400) @ValidateNested({ each: true }) @Type(() => ProfilePointShape) points!: ProfilePointShape[];
+  @IsArray()
+  @ArrayMinSize(2)
+  @ArrayMaxSize(400)
+  @ValidateNested({ each: true })
+  @Type(() => ProfilePointShape)
+  points!: ProfilePointShape[];
   @IsArray() @ArrayMaxSize(400) @ValidateNested({ each: true }) @Type(() => ProfileSegmentShape) segments!: ProfileSegmentShape[];
 }
 export class RingShape {
@@ -85,7 +90,17 @@ export class ArrayShape extends StepShape {
 }
 
 /** How nested steps and shapes are told apart. */
-const STEPS = { keepDiscriminatorProperty: true, discriminator: { property: 'kind', subTypes: [{ value: TurnedShape, name: 'turned' }, { value: BarShape, name: 'bar' }, { value: ArrayShape, name: 'array' }] } };
+const STEPS = {
+  keepDiscriminatorProperty: true,
+  discriminator: {
+    property: 'kind',
+    subTypes: [
+      { value: TurnedShape, name: 'turned' },
+      { value: BarShape, name: 'bar' },
+      { value: ArrayShape, name: 'array' },
+    ],
+  },
+};
 
 export class LimitsShape {
   @IsInt() @Min(1) @Max(1e8) triangles!: number;
@@ -99,7 +114,14 @@ export class OverridesShape {
 }
 export class BriefPatchShape {
   @IsOptional() @IsIn(['game', 'product', 'closeup', 'own']) purpose?: string;
-  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) @Min(0.01, { each: true }) @Max(FAR, { each: true }) sizeMm?: number[];
+  @IsOptional()
+  @IsArray()
+  @ArrayMinSize(3)
+  @ArrayMaxSize(3)
+  @IsNumber(finite, { each: true })
+  @Min(0.01, { each: true })
+  @Max(FAR, { each: true })
+  sizeMm?: number[];
   @IsOptional() @IsNumber(finite) @Min(1) @Max(1e6) closestMm?: number;
   @IsOptional() @IsInt() @Min(16) @Max(32768) pictureHeightPx?: number;
   @IsOptional() @IsNumber(finite) @Min(1) @Max(2000) lensMm?: number;
@@ -129,7 +151,13 @@ export class BakePatchShape {
 export class MaterialShape {
   @IsString() @Length(1, 60) id!: string;
   @IsString() @Length(1, 80) name!: string;
-  @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) @Min(0, { each: true }) @Max(1, { each: true }) colour!: number[];
+  @IsArray()
+  @ArrayMinSize(3)
+  @ArrayMaxSize(3)
+  @IsNumber(finite, { each: true })
+  @Min(0, { each: true })
+  @Max(1, { each: true })
+  colour!: number[];
   @IsNumber(finite) @Min(0) @Max(1) metallic!: number;
   @IsNumber(finite) @Min(0) @Max(1) roughness!: number;
   @IsNumber(finite) @Min(0) @Max(1) opacity!: number;

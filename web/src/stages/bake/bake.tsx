@@ -1,10 +1,10 @@
 'use client';
 
-import { figure } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
@@ -53,17 +53,67 @@ export function BakeStage() {
           <Pairs />
           <Box sx={{ px: 1.8, mt: 2 }}>
             <Heading aside={`${document.brief.limits.textureSize}, in ${b.samples} × ${b.samples}`}>Maps</Heading>
-            <Choice label="Normal" value={b.normal ? b.y : 'no'} choices={[['up', 'Y up'], ['down', 'Y down'], ['no', 'not baked']]} onChange={(v) => set(v === 'no' ? { normal: false } : { normal: true, y: v })} />
-            <Choice label="Depth" value={b.bits} choices={[[8, '8 bit'], [16, '16 bit']]} onChange={(bits) => set({ bits })} />
-            <Choice label="Occlusion" value={b.occlusion ? 1 : 0} choices={[[1, 'baked'], [0, 'not baked']]} onChange={(v) => set({ occlusion: v === 1 })} />
+            <Choice
+              label="Normal"
+              value={b.normal ? b.y : 'no'}
+              choices={[
+                ['up', 'Y up'],
+                ['down', 'Y down'],
+                ['no', 'not baked'],
+              ]}
+              onChange={(v) => set(v === 'no' ? { normal: false } : { normal: true, y: v })}
+            />
+            <Choice
+              label="Depth"
+              value={b.bits}
+              choices={[
+                [8, '8 bit'],
+                [16, '16 bit'],
+              ]}
+              onChange={(bits) => set({ bits })}
+            />
+            <Choice
+              label="Occlusion"
+              value={b.occlusion ? 1 : 0}
+              choices={[
+                [1, 'baked'],
+                [0, 'not baked'],
+              ]}
+              onChange={(v) => set({ occlusion: v === 1 })}
+            />
             {b.occlusion && (
               <>
-                <NumberField label="Rays a texel" kind="whole" unit="" min={1} max={1024} value={b.occlusionRays} onCommit={(occlusionRays) => set({ occlusionRays })} />
+                <NumberField
+                  label="Rays a texel"
+                  kind="whole"
+                  unit=""
+                  min={1}
+                  max={1024}
+                  value={b.occlusionRays}
+                  onCommit={(occlusionRays) => set({ occlusionRays })}
+                />
                 <NumberField label="Reach" min={0.1} value={b.reachMm} onCommit={(reachMm) => set({ reachMm })} />
               </>
             )}
-            <Choice label="Samples a texel" value={b.samples} choices={[[1, '1'], [2, '2 × 2'], [4, '4 × 4']]} onChange={(samples) => set({ samples })} />
-            <Choice label="Distances" value={b.distances} choices={[['measured', 'measured'], ['uniform', 'one for all']]} onChange={(distances) => set({ distances })} />
+            <Choice
+              label="Samples a texel"
+              value={b.samples}
+              choices={[
+                [1, '1'],
+                [2, '2 × 2'],
+                [4, '4 × 4'],
+              ]}
+              onChange={(samples) => set({ samples })}
+            />
+            <Choice
+              label="Distances"
+              value={b.distances}
+              choices={[
+                ['measured', 'measured'],
+                ['uniform', 'one for all'],
+              ]}
+              onChange={(distances) => set({ distances })}
+            />
             {b.distances === 'uniform' && (
               <>
                 <NumberField label="Out" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />
@@ -100,7 +150,25 @@ export function BakeStage() {
                     <ToggleButton value="high">High</ToggleButton>
                   </ToggleButtonGroup>
                 </PlateTop>
-                {show === 'high' ? high ? <Piece gpu={high.gpu} materialOf={materialOf} plain /> : <PlateWords>Forming the high mesh …</PlateWords> : layout && <Piece gpu={layout.gpu} materialOf={materialOf} plain normalMap={show === 'baked' ? url(bake.glbNormal) : null} occlusionMap={show === 'baked' ? url(bake.occlusion) : null} selectedIsland={selected.island} onPick={(part, island) => select({ island: island === null ? null : { part, island } })} />}
+                {show === 'high' ? (
+                  high ? (
+                    <Piece gpu={high.gpu} materialOf={materialOf} plain />
+                  ) : (
+                    <PlateWords>Forming the high mesh …</PlateWords>
+                  )
+                ) : (
+                  layout && (
+                    <Piece
+                      gpu={layout.gpu}
+                      materialOf={materialOf}
+                      plain
+                      normalMap={show === 'baked' ? url(bake.glbNormal) : null}
+                      occlusionMap={show === 'baked' ? url(bake.occlusion) : null}
+                      selectedIsland={selected.island}
+                      onPick={(part, island) => select({ island: island === null ? null : { part, island } })}
+                    />
+                  )
+                )}
               </Box>
               <Box sx={{ position: 'relative' }}>
                 <PlateTop>
@@ -109,15 +177,37 @@ export function BakeStage() {
                     <ToggleButton value="occlusion">Occlusion</ToggleButton>
                   </ToggleButtonGroup>
                 </PlateTop>
-                {shownMap ? <LayoutPlate islands={layout?.islands ?? []} selected={selected.island} onPick={(part, island) => select({ island: { part, island } })} picture={shownMap} /> : <PlateWords>This map was not baked.</PlateWords>}
-                <PlateFoot><span>{figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {figure(bake.figures.rays / 1e6, 1)} M rays in {figure(bake.figures.seconds, 0)} s</span></PlateFoot>
+                {shownMap ? (
+                  <LayoutPlate
+                    islands={layout?.islands ?? []}
+                    selected={selected.island}
+                    onPick={(part, island) => select({ island: { part, island } })}
+                    picture={shownMap}
+                  />
+                ) : (
+                  <PlateWords>This map was not baked.</PlateWords>
+                )}
+                <PlateFoot>
+                  <span>
+                    {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {figure(bake.figures.rays / 1e6, 1)} M
+                    rays in {figure(bake.figures.seconds, 0)} s
+                  </span>
+                </PlateFoot>
               </Box>
             </Box>
             <JobBar />
           </>
         )
       }
-      aside={bake ? <Judged fresh={fresh} busy={busy} /> : <Box sx={{ color: 'text.secondary' }}>The bake is judged here: the exported map on the exported mesh, against the high mesh, in degrees.</Box>}
+      aside={
+        bake ? (
+          <Judged fresh={fresh} busy={busy} />
+        ) : (
+          <Box sx={{ color: 'text.secondary' }}>
+            The bake is judged here: the exported map on the exported mesh, against the high mesh, in degrees.
+          </Box>
+        )
+      }
     />
   );
 }
@@ -140,7 +230,19 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
         </AdviceCard>
       )}
       {fresh && f.verdict && (
-        <AdviceCard level={f.verdict.level} title={f.verdict.sentence} accept={useMeasured ? { words: 'Search as far as measured and bake again', run: () => dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(), disabled: busy } : undefined}>
+        <AdviceCard
+          level={f.verdict.level}
+          title={f.verdict.sentence}
+          accept={
+            useMeasured
+              ? {
+                  words: 'Search as far as measured and bake again',
+                  run: () => dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(),
+                  disabled: busy,
+                }
+              : undefined
+          }
+        >
           {f.verdict.change ?? 'Nothing needs changing.'}
         </AdviceCard>
       )}
@@ -150,7 +252,12 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
         height={120}
         label={`Distances between the meshes from ${figure(from, 2)} to ${figure(to, 2)} mm`}
         series={[{ name: 'samples', data: counts.map((y, i) => ({ x: figure(from + ((i + 0.5) * (to - from)) / counts.length, 2), y })) }]}
-        options={{ plotOptions: { bar: { columnWidth: '88%' } }, xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } }, yaxis: { show: false }, grid: { yaxis: { lines: { show: false } } } }}
+        options={{
+          plotOptions: { bar: { columnWidth: '88%' } },
+          xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } },
+          yaxis: { show: false },
+          grid: { yaxis: { lines: { show: false } } },
+        }}
       />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
         One distance for the whole piece would have to be {figure(f.uniform.front, 2)} mm out and {figure(f.uniform.rear, 2)} mm in.
@@ -169,9 +276,11 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
       {j && j.parts.length > 1 && (
         <Box sx={{ mt: 2 }}>
           <Heading aside="mean · 19 of 20">By part</Heading>
-          {[...j.parts].sort((x, y) => y.mean - x.mean).map((p) => (
-            <FigureRow key={p.name} label={p.name} value={`${deg(p.mean)} · ${deg(p.p95)}`} unit="°" />
-          ))}
+          {[...j.parts]
+            .sort((x, y) => y.mean - x.mean)
+            .map((p) => (
+              <FigureRow key={p.name} label={p.name} value={`${deg(p.mean)} · ${deg(p.p95)}`} unit="°" />
+            ))}
         </Box>
       )}
     </>

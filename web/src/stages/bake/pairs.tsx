@@ -1,9 +1,8 @@
 'use client';
 
-import { LENGTH_UNITS } from '@wellmorph/core/units/lengths';
-import { figure } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
 import { Choice, Heading } from '@/sheet/fields';
 import { addHighFile, choosePair, useSheet } from '@/sheet/store';
@@ -21,26 +20,41 @@ export function Pairs() {
   const paired = document.parts.filter((p) => p.high || p.shape.kind === 'recipe').length;
   return (
     <Box>
-      <Box sx={{ px: 1.8 }}><Heading aside={`${paired} of ${document.parts.length} paired`}>Pairs</Heading></Box>
+      <Box sx={{ px: 1.8 }}>
+        <Heading aside={`${paired} of ${document.parts.length} paired`}>Pairs</Heading>
+      </Box>
       {document.parts.map((p, i) => {
         const f = bake?.figures.pairs.find((x) => x.id === p.id);
         const low = form?.ledger.parts.find((x) => x.id === p.id)?.triangles;
         return (
           <Box key={p.id} sx={{ px: 1.8, py: 0.7, borderBottom: 1, borderColor: 'sheet.faint' }}>
             <Box sx={{ display: 'grid', gridTemplateColumns: '22px 1fr auto', alignItems: 'baseline' }}>
-              <Box className="narrow" sx={{ color: 'text.secondary' }}>{i + 1}</Box>
+              <Box className="narrow" sx={{ color: 'text.secondary' }}>
+                {i + 1}
+              </Box>
               <Box sx={{ fontWeight: 600 }}>{p.name}</Box>
-              <Box className="mono" sx={{ fontSize: 12.5 }}>{low ? k(low) : '–'} / {f ? k(f.highTriangles) : p.high ? k(p.high.triangles) : '–'}</Box>
+              <Box className="mono" sx={{ fontSize: 12.5 }}>
+                {low ? k(low) : '–'} / {f ? k(f.highTriangles) : p.high ? k(p.high.triangles) : '–'}
+              </Box>
             </Box>
             <Box className="narrow" sx={{ pl: '22px', fontSize: 12, color: 'text.secondary' }}>
-              {f ? `${figure(f.frontMm, 2)} mm out · ${figure(f.rearMm, 2)} mm in` : p.high ? `paired by ${p.high.pairedBy}` : p.shape.kind === 'recipe' ? 'high from the recipe' : 'no high mesh'}
+              {f
+                ? `${figure(f.frontMm, 2)} mm out · ${figure(f.rearMm, 2)} mm in`
+                : p.high
+                  ? `paired by ${p.high.pairedBy}`
+                  : p.shape.kind === 'recipe'
+                    ? 'high from the recipe'
+                    : 'no high mesh'}
             </Box>
             {document.highParts.length > 0 && (
               <Box sx={{ pl: '22px' }}>
                 <Choice
                   label="from"
                   value={p.high ? (document.highParts.find((h) => h.name === p.high?.name)?.blob ?? '') : ''}
-                  choices={[['', p.shape.kind === 'recipe' ? 'the recipe' : 'nothing'], ...document.highParts.map((h) => [h.blob, h.name] as const)]}
+                  choices={[
+                    ['', p.shape.kind === 'recipe' ? 'the recipe' : 'nothing'],
+                    ...document.highParts.map((h) => [h.blob, h.name] as const),
+                  ]}
                   onChange={(blob) => void choosePair(p.id, blob || null)}
                 />
               </Box>
@@ -50,7 +64,9 @@ export function Pairs() {
       })}
       {document.parts.length > 0 && (
         <Box sx={{ px: 1.8, pt: 1, display: 'flex', gap: 1, alignItems: 'center' }}>
-          <Button variant="outlined" onClick={() => input.current?.click()}>Bring a high mesh</Button>
+          <Button variant="outlined" onClick={() => input.current?.click()}>
+            Bring a high mesh
+          </Button>
           <Choice label="" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
           <input
             ref={input}

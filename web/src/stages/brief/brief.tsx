@@ -1,16 +1,16 @@
 'use client';
 
-import { adviseBrief, type Advice } from '@wellmorph/core/brief/advice';
-import { type Brief, briefFor, type Purpose, PURPOSES } from '@wellmorph/core/brief/brief';
-import { figure } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { type Advice, adviseBrief } from '@wellmorph/core/brief/advice';
+import { type Brief, briefFor, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { figure } from '@wellmorph/core/units/lengths';
+import { Piece, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
-import { useMaterials } from '@/sheet/materials';
 import { Findings } from '@/sheet/findings';
+import { useMaterials } from '@/sheet/materials';
 import { dispatch, isFresh, useSheet } from '@/sheet/store';
-import { Piece, PlateWords } from '@/plates/plate';
 import { OnScreen } from './on-screen';
 
 const set = (patch: Partial<Brief>) => dispatch({ type: 'brief.set', patch });
@@ -25,7 +25,11 @@ export function BriefStage() {
   const { brief } = document;
   const formed = form && form.ledger.triangles > 0 ? form : null;
   const coverage = isFresh(document, layout, 'unwrap') ? layout?.figures.coverage : undefined;
-  const advice = adviseBrief(brief, { areaMm2: formed?.ledger.areaMm2, coverage, ...(formed && { trianglesFor: () => formed.neededTriangles }) });
+  const advice = adviseBrief(brief, {
+    areaMm2: formed?.ledger.areaMm2,
+    coverage,
+    ...(formed && { trianglesFor: () => formed.neededTriangles }),
+  });
   const limits = (patch: Partial<Brief['limits']>) => set({ limits: { ...brief.limits, ...patch } });
   const purpose = (p: Purpose) => {
     if (p === 'own') set({ purpose: p });
@@ -35,42 +39,130 @@ export function BriefStage() {
     }
   };
   const measured = formed?.ledger.sizeMm;
-  const differs = measured && measured.some((x, i) => Math.abs(x - brief.sizeMm[i]) > Math.max(0.5, brief.sizeMm[i] * 0.02));
+  const differs = measured?.some((x, i) => Math.abs(x - brief.sizeMm[i]) > Math.max(0.5, brief.sizeMm[i] * 0.02));
   return (
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
           <Heading aside="all in mm">Brief</Heading>
           <Choice label="Purpose" value={brief.purpose} choices={Object.entries(PURPOSES) as [Purpose, string][]} onChange={purpose} />
-          <NumberField label="Width" value={brief.sizeMm[0]} min={0.01} onCommit={(x) => set({ sizeMm: [x, brief.sizeMm[1], brief.sizeMm[2]] })} />
-          <NumberField label="Height" value={brief.sizeMm[1]} min={0.01} onCommit={(y) => set({ sizeMm: [brief.sizeMm[0], y, brief.sizeMm[2]] })} />
-          <NumberField label="Depth" value={brief.sizeMm[2]} min={0.01} onCommit={(z) => set({ sizeMm: [brief.sizeMm[0], brief.sizeMm[1], z] })} />
+          <NumberField
+            label="Width"
+            value={brief.sizeMm[0]}
+            min={0.01}
+            onCommit={(x) => set({ sizeMm: [x, brief.sizeMm[1], brief.sizeMm[2]] })}
+          />
+          <NumberField
+            label="Height"
+            value={brief.sizeMm[1]}
+            min={0.01}
+            onCommit={(y) => set({ sizeMm: [brief.sizeMm[0], y, brief.sizeMm[2]] })}
+          />
+          <NumberField
+            label="Depth"
+            value={brief.sizeMm[2]}
+            min={0.01}
+            onCommit={(z) => set({ sizeMm: [brief.sizeMm[0], brief.sizeMm[1], z] })}
+          />
           <Box sx={{ mt: 2 }} />
           <Heading>Closest view</Heading>
           <NumberField label="Distance" value={brief.closestMm} min={1} max={1e6} onCommit={(closestMm) => set({ closestMm })} />
           <NumberField label="Lens" value={brief.lensMm} min={1} max={2000} onCommit={(lensMm) => set({ lensMm })} />
-          <NumberField label="Picture height" kind="whole" unit="px" min={16} max={32768} value={brief.pictureHeightPx} onCommit={(pictureHeightPx) => set({ pictureHeightPx })} />
-          <NumberField label="Outline error that may show" kind="number" unit="px" min={0.01} max={50} value={brief.errorPx} onCommit={(errorPx) => set({ errorPx })} />
+          <NumberField
+            label="Picture height"
+            kind="whole"
+            unit="px"
+            min={16}
+            max={32768}
+            value={brief.pictureHeightPx}
+            onCommit={(pictureHeightPx) => set({ pictureHeightPx })}
+          />
+          <NumberField
+            label="Outline error that may show"
+            kind="number"
+            unit="px"
+            min={0.01}
+            max={50}
+            value={brief.errorPx}
+            onCommit={(errorPx) => set({ errorPx })}
+          />
           <Box sx={{ mt: 2 }} />
           <Heading>Limits</Heading>
-          <NumberField label="Triangles" kind="whole" unit="" min={1} max={1e8} value={brief.limits.triangles} onCommit={(triangles) => limits({ triangles })} />
-          <Choice label="Texture size" value={brief.limits.textureSize} choices={SIZES.map((s) => [s, `${s} px`] as const)} onChange={(textureSize) => limits({ textureSize })} />
-          <NumberField label="Texture sets" kind="whole" unit="" min={1} max={16} value={brief.limits.textureSets} onCommit={(textureSets) => limits({ textureSets })} />
-          <NumberField label="Texture memory" kind="number" unit="MB" min={0.1} max={1e5} value={brief.limits.memoryMB} onCommit={(memoryMB) => limits({ memoryMB })} />
+          <NumberField
+            label="Triangles"
+            kind="whole"
+            unit=""
+            min={1}
+            max={1e8}
+            value={brief.limits.triangles}
+            onCommit={(triangles) => limits({ triangles })}
+          />
+          <Choice
+            label="Texture size"
+            value={brief.limits.textureSize}
+            choices={SIZES.map((s) => [s, `${s} px`] as const)}
+            onChange={(textureSize) => limits({ textureSize })}
+          />
+          <NumberField
+            label="Texture sets"
+            kind="whole"
+            unit=""
+            min={1}
+            max={16}
+            value={brief.limits.textureSets}
+            onCommit={(textureSets) => limits({ textureSets })}
+          />
+          <NumberField
+            label="Texture memory"
+            kind="number"
+            unit="MB"
+            min={0.1}
+            max={1e5}
+            value={brief.limits.memoryMB}
+            onCommit={(memoryMB) => limits({ memoryMB })}
+          />
           <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 32 }}>
-            <Box component="label" htmlFor="deadline" className="narrow">Deadline</Box>
-            <Box component="input" id="deadline" type="date" value={brief.deadline?.slice(0, 10) ?? ''} onChange={(e: React.ChangeEvent<HTMLInputElement>) => set({ deadline: e.target.value || null })} sx={{ font: 'inherit', fontSize: 12.5, border: 1, borderColor: 'divider', borderRadius: 1, px: 0.6, py: '3px', bgcolor: 'background.paper', color: 'text.primary', width: 132 }} />
+            <Box component="label" htmlFor="deadline" className="narrow">
+              Deadline
+            </Box>
+            <Box
+              component="input"
+              id="deadline"
+              type="date"
+              value={brief.deadline?.slice(0, 10) ?? ''}
+              onChange={(e: React.ChangeEvent<HTMLInputElement>) => set({ deadline: e.target.value || null })}
+              sx={{
+                font: 'inherit',
+                fontSize: 12.5,
+                border: 1,
+                borderColor: 'divider',
+                borderRadius: 1,
+                px: 0.6,
+                py: '3px',
+                bgcolor: 'background.paper',
+                color: 'text.primary',
+                width: 132,
+              }}
+            />
           </Box>
         </Box>
       }
       plate={
         formed ? (
           <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateRows: '3fr 2fr' }}>
-            <Box sx={{ position: 'relative' }}><Piece gpu={formed.gpu} materialOf={materialOf} dimension /></Box>
+            <Box sx={{ position: 'relative' }}>
+              <Piece gpu={formed.gpu} materialOf={materialOf} dimension />
+            </Box>
             <OnScreen brief={brief} pixelMm={advice.pixelMm} sizeMm={formed.ledger.sizeMm} />
           </Box>
         ) : document.parts.length === 0 ? (
-          <PlateWords action={<Button variant="contained" href={`/assets/${useSheet.getState().id}/form`}>Go to Form</Button>}>
+          <PlateWords
+            action={
+              <Button variant="contained" href={`/assets/${useSheet.getState().id}/form`}>
+                Go to Form
+              </Button>
+            }
+          >
             The brief is set. Next, form the piece from dimensioned steps: a turned profile, a bar along a path, an array round an axis.
           </PlateWords>
         ) : (
@@ -81,15 +173,48 @@ export function BriefStage() {
         <>
           <Heading aside="computed">What follows from it</Heading>
           <AdviceRow advice={advice.pixels} digits={0} />
-          <AdviceRow advice={advice.density} digits={1} onOverride={(v) => set({ overrides: { ...brief.overrides, densityPxPerCm: v ?? undefined } })} />
-          <AdviceRow advice={advice.texture} digits={0} take={advice.texture.override !== undefined && SIZES.includes(advice.texture.value as (typeof SIZES)[number]) ? { words: `Use ${figure(advice.texture.value, 0)} px`, run: () => limits({ textureSize: advice.texture.value }) } : undefined} />
-          <AdviceRow advice={advice.tolerance} digits={3} onOverride={(v) => set({ overrides: { ...brief.overrides, toleranceMm: v ?? undefined } })} />
-          {advice.triangles && <AdviceRow advice={advice.triangles} digits={0} take={{ words: `Set the limit to ${figure(Math.ceil(advice.triangles.value / 100) * 100, 0)}`, run: () => limits({ triangles: Math.ceil((advice.triangles?.value ?? 0) / 100) * 100 }) }} />}
+          <AdviceRow
+            advice={advice.density}
+            digits={1}
+            onOverride={(v) => set({ overrides: { ...brief.overrides, densityPxPerCm: v ?? undefined } })}
+          />
+          <AdviceRow
+            advice={advice.texture}
+            digits={0}
+            take={
+              advice.texture.override !== undefined && SIZES.includes(advice.texture.value as (typeof SIZES)[number])
+                ? { words: `Use ${figure(advice.texture.value, 0)} px`, run: () => limits({ textureSize: advice.texture.value }) }
+                : undefined
+            }
+          />
+          <AdviceRow
+            advice={advice.tolerance}
+            digits={3}
+            onOverride={(v) => set({ overrides: { ...brief.overrides, toleranceMm: v ?? undefined } })}
+          />
+          {advice.triangles && (
+            <AdviceRow
+              advice={advice.triangles}
+              digits={0}
+              take={{
+                words: `Set the limit to ${figure(Math.ceil(advice.triangles.value / 100) * 100, 0)}`,
+                run: () => limits({ triangles: Math.ceil((advice.triangles?.value ?? 0) / 100) * 100 }),
+              }}
+            />
+          )}
           <AdviceRow advice={advice.memory} digits={1} />
           {differs && measured && (
             <Box sx={{ mt: 1.5, color: 'warning.main' }}>
-              The piece measures {measured.map((x) => figure(x, 1)).join(' × ')} mm; the brief asks for {brief.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm.
-              <Box sx={{ mt: 0.8 }}><Button variant="outlined" onClick={() => set({ sizeMm: measured.map((x) => Math.round(x * 10) / 10) as [number, number, number] })}>Take the measured size</Button></Box>
+              The piece measures {measured.map((x) => figure(x, 1)).join(' × ')} mm; the brief asks for{' '}
+              {brief.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm.
+              <Box sx={{ mt: 0.8 }}>
+                <Button
+                  variant="outlined"
+                  onClick={() => set({ sizeMm: measured.map((x) => Math.round(x * 10) / 10) as [number, number, number] })}
+                >
+                  Take the measured size
+                </Button>
+              </Box>
             </Box>
           )}
           {form && <Findings findings={form.findings.filter((f) => f.kind === 'over-limit')} title="Over a limit" />}
@@ -100,21 +225,63 @@ export function BriefStage() {
 }
 
 /** One computed figure with its reason; the person's own figure stays beside it. */
-function AdviceRow({ advice: a, digits, onOverride, take }: { advice: Advice; digits: number; onOverride?(value: number | null): void; take?: { words: string; run(): void } }) {
+function AdviceRow({
+  advice: a,
+  digits,
+  onOverride,
+  take,
+}: {
+  advice: Advice;
+  digits: number;
+  onOverride?(value: number | null): void;
+  take?: { words: string; run(): void };
+}) {
   const own = onOverride && a.override !== undefined;
   return (
     <Box sx={{ py: 0.9, borderBottom: 1, borderColor: 'sheet.faint' }}>
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 }}>
         <Box sx={{ fontSize: 13, fontWeight: 600 }}>{a.label}</Box>
-        <Box className="mono" sx={{ fontSize: 14, textDecoration: own ? 'line-through' : 'none', color: own ? 'text.secondary' : 'text.primary' }}>
-          {figure(a.value, digits)} <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12 }}>{a.unit}</Box>
+        <Box
+          className="mono"
+          sx={{ fontSize: 14, textDecoration: own ? 'line-through' : 'none', color: own ? 'text.secondary' : 'text.primary' }}
+        >
+          {figure(a.value, digits)}{' '}
+          <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12 }}>
+            {a.unit}
+          </Box>
         </Box>
       </Box>
-      <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>{a.why}</Box>
-      {onOverride && <NumberField label={own ? 'your own, against the advice' : 'your own instead'} kind="number" unit={a.unit} value={a.override ?? a.value} digits={digits} min={1e-5} max={1e5} width={118} onCommit={(v) => onOverride(Math.abs(v - a.value) < 1e-9 ? null : v)} />}
-      {own && <Button sx={{ mt: 0.4 }} variant="outlined" onClick={() => onOverride(null)}>Back to the advice</Button>}
-      {!onOverride && a.override !== undefined && <Box className="narrow" sx={{ fontSize: 12 }}>in force: <span className="mono">{figure(a.override, digits)}</span> {a.unit}</Box>}
-      {take && <Button sx={{ mt: 0.4 }} variant="outlined" onClick={take.run}>{take.words}</Button>}
+      <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
+        {a.why}
+      </Box>
+      {onOverride && (
+        <NumberField
+          label={own ? 'your own, against the advice' : 'your own instead'}
+          kind="number"
+          unit={a.unit}
+          value={a.override ?? a.value}
+          digits={digits}
+          min={1e-5}
+          max={1e5}
+          width={118}
+          onCommit={(v) => onOverride(Math.abs(v - a.value) < 1e-9 ? null : v)}
+        />
+      )}
+      {own && (
+        <Button sx={{ mt: 0.4 }} variant="outlined" onClick={() => onOverride(null)}>
+          Back to the advice
+        </Button>
+      )}
+      {!onOverride && a.override !== undefined && (
+        <Box className="narrow" sx={{ fontSize: 12 }}>
+          in force: <span className="mono">{figure(a.override, digits)}</span> {a.unit}
+        </Box>
+      )}
+      {take && (
+        <Button sx={{ mt: 0.4 }} variant="outlined" onClick={take.run}>
+          {take.words}
+        </Button>
+      )}
     </Box>
   );
 }

@@ -1,13 +1,13 @@
 'use client';
 
-import type { Finding } from '@wellmorph/core/inspect/finding';
-import { figure } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import type { Finding } from '@wellmorph/core/inspect/finding';
+import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
-import { PlateFoot, Piece, PlateTop, PlateWords } from '@/plates/plate';
+import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { ProfileEditor } from '@/plates/profile';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
@@ -34,7 +34,8 @@ export function FormStage() {
   }, [what, document]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement)) setEdges((x) => !x);
+      if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
+        setEdges((x) => !x);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -54,7 +55,11 @@ export function FormStage() {
         <>
           <PlateTop>
             {turned && (
-              <ToggleButtonGroup value={profile ? 'profile' : 'piece'} onChange={(_, v: string | null) => v && setProfile(v === 'profile')} aria-label="what the plate shows">
+              <ToggleButtonGroup
+                value={profile ? 'profile' : 'piece'}
+                onChange={(_, v: string | null) => v && setProfile(v === 'profile')}
+                aria-label="what the plate shows"
+              >
                 <ToggleButton value="piece">Piece</ToggleButton>
                 <ToggleButton value="profile">Profile</ToggleButton>
               </ToggleButtonGroup>
@@ -66,7 +71,11 @@ export function FormStage() {
                   <ToggleButton value="high">High</ToggleButton>
                   <ToggleButton value="both">Side by side</ToggleButton>
                 </ToggleButtonGroup>
-                <ToggleButtonGroup value={edges ? 'edges' : 'shaded'} onChange={(_, v: string | null) => v && setEdges(v === 'edges')} aria-label="how it is drawn">
+                <ToggleButtonGroup
+                  value={edges ? 'edges' : 'shaded'}
+                  onChange={(_, v: string | null) => v && setEdges(v === 'edges')}
+                  aria-label="how it is drawn"
+                >
                   <ToggleButton value="shaded">Shaded</ToggleButton>
                   <ToggleButton value="edges">Edges</ToggleButton>
                 </ToggleButtonGroup>
@@ -76,17 +85,39 @@ export function FormStage() {
           {editing ? (
             <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '3fr 2fr' }}>
               <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
-                <ProfileEditor step={turned} point={point} onPoint={setPoint} onChange={(s) => dispatch({ type: 'step.set', part: part.id, step: s })} />
+                <ProfileEditor
+                  step={turned}
+                  point={point}
+                  onPoint={setPoint}
+                  onChange={(s) => dispatch({ type: 'step.set', part: part.id, step: s })}
+                />
               </Box>
-              <Box sx={{ position: 'relative' }}>{form && <Piece gpu={form.gpu.filter((g) => g.id === part.id)} materialOf={materialOf} edges={edges} />}</Box>
+              <Box sx={{ position: 'relative' }}>
+                {form && <Piece gpu={form.gpu.filter((g) => g.id === part.id)} materialOf={materialOf} edges={edges} />}
+              </Box>
             </Box>
           ) : empty ? (
-            <PlateWords action={<Button variant="contained" onClick={() => addPart('turned')}>Start with a turned part</Button>}>
-              Nothing is formed yet. A piece is made of parts, and a part of dimensioned steps: a turned profile, a bar along a path, an array round an axis.
+            <PlateWords
+              action={
+                <Button variant="contained" onClick={() => addPart('turned')}>
+                  Start with a turned part
+                </Button>
+              }
+            >
+              Nothing is formed yet. A piece is made of parts, and a part of dimensioned steps: a turned profile, a bar along a path, an
+              array round an axis.
             </PlateWords>
           ) : what === 'low' ? (
             form && form.gpu.length > 0 ? (
-              <Piece gpu={form.gpu} materialOf={materialOf} edges={edges} selectedPart={selected.part} marks={marks} dimension onPick={(p) => select({ part: p, step: null })} />
+              <Piece
+                gpu={form.gpu}
+                materialOf={materialOf}
+                edges={edges}
+                selectedPart={selected.part}
+                marks={marks}
+                dimension
+                onPick={(p) => select({ part: p, step: null })}
+              />
             ) : (
               <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
             )
@@ -98,14 +129,28 @@ export function FormStage() {
             <Piece gpu={high.gpu} materialOf={materialOf} edges={edges} />
           ) : (
             <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
-              <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>{form && <Piece gpu={form.gpu} materialOf={materialOf} edges={edges} />}</Box>
-              <Box sx={{ position: 'relative' }}><Piece gpu={high.gpu} materialOf={materialOf} /></Box>
+              <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
+                {form && <Piece gpu={form.gpu} materialOf={materialOf} edges={edges} />}
+              </Box>
+              <Box sx={{ position: 'relative' }}>
+                <Piece gpu={high.gpu} materialOf={materialOf} />
+              </Box>
             </Box>
           )}
           {!empty && (
             <PlateFoot>
-              <span>{what !== 'low' && high ? `high: ${figure(high.triangles, 0)} triangles` : form ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws` : ''}</span>
-              <span>{editing ? 'drag a corner · click a line to add one · Delete removes · wheel: nearer' : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}</span>
+              <span>
+                {what !== 'low' && high
+                  ? `high: ${figure(high.triangles, 0)} triangles`
+                  : form
+                    ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`
+                    : ''}
+              </span>
+              <span>
+                {editing
+                  ? 'drag a corner · click a line to add one · Delete removes · wheel: nearer'
+                  : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
+              </span>
             </PlateFoot>
           )}
           <JobBar />

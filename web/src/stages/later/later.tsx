@@ -1,18 +1,21 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import { Piece, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
 import { Heading } from '@/sheet/fields';
-import type { Station } from '@/sheet/stations';
-import { Piece, PlateWords } from '@/plates/plate';
-import { useSheet } from '@/sheet/store';
 import { useMaterials } from '@/sheet/materials';
+import type { Station } from '@/sheet/stations';
+import { useSheet } from '@/sheet/store';
 
 const WORDS: Partial<Record<Station, [string, string]>> = {
   surface: ['Surface', 'Materials in layers, with masks from the baked maps, composed at any size.'],
   light: ['Light', 'Lamp power, framing and depth of field solved in metres and watts.'],
   render: ['Render', 'A path tracer with a forecast of noise and minutes before it starts.'],
-  'hand-off': ['Hand-off', 'One archive with everything and a check over all stages. Until then the Bake stage exports the GLB with its maps.'],
+  'hand-off': [
+    'Hand-off',
+    'One archive with everything and a check over all stages. Until then the Bake stage exports the GLB with its maps.',
+  ],
 };
 
 /** A station that is not part of Wellmorph yet, said plainly. */
@@ -28,12 +31,16 @@ export function LaterStage({ station }: { station: Station }) {
           <Box sx={{ color: 'text.secondary', mt: 1 }}>There is nothing to set here yet.</Box>
         </Box>
       }
-      plate={form && form.gpu.length > 0 ? <Piece gpu={form.gpu} materialOf={materialOf} /> : <PlateWords>Form the piece first.</PlateWords>}
+      plate={
+        form && form.gpu.length > 0 ? <Piece gpu={form.gpu} materialOf={materialOf} /> : <PlateWords>Form the piece first.</PlateWords>
+      }
       aside={
         <>
           <Heading>{name} is not there yet</Heading>
           <Box sx={{ mt: 1 }}>{what}</Box>
-          <Box sx={{ mt: 1.5, color: 'text.secondary' }}>It comes with the next part of Wellmorph. Everything made so far stays as it is.</Box>
+          <Box sx={{ mt: 1.5, color: 'text.secondary' }}>
+            It comes with the next part of Wellmorph. Everything made so far stays as it is.
+          </Box>
         </>
       }
     />

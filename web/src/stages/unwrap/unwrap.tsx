@@ -1,16 +1,16 @@
 'use client';
 
-import { adviseBrief } from '@wellmorph/core/brief/advice';
-import { figure } from '@wellmorph/core/units/lengths';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { adviseBrief } from '@wellmorph/core/brief/advice';
+import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
-import { blob } from '@/sheet/api';
 import { AdviceCard } from '@/sheet/advice';
+import { blob } from '@/sheet/api';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
@@ -44,16 +44,56 @@ export function UnwrapStage() {
       controls={
         <Box sx={{ px: 1.8 }}>
           <Heading aside={`${size} × ${size}`}>Layout</Heading>
-          <NumberField label="Padding" hint="empty texels between islands" kind="whole" unit="px" min={0} max={128} value={document.unwrap.padding} onCommit={(padding) => dispatch({ type: 'unwrap.set', patch: { padding } })} />
-          <NumberField label="Cut where faces turn by" hint="imported parts" kind="number" unit="°" min={1} max={180} value={document.unwrap.seamAngle} onCommit={(seamAngle) => dispatch({ type: 'unwrap.set', patch: { seamAngle } })} />
-          <Choice label="Turn islands" value={document.unwrap.rotate ? 1 : 0} choices={[[1, 'to pack well'], [0, 'never']]} onChange={(v) => dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })} />
+          <NumberField
+            label="Padding"
+            hint="empty texels between islands"
+            kind="whole"
+            unit="px"
+            min={0}
+            max={128}
+            value={document.unwrap.padding}
+            onCommit={(padding) => dispatch({ type: 'unwrap.set', patch: { padding } })}
+          />
+          <NumberField
+            label="Cut where faces turn by"
+            hint="imported parts"
+            kind="number"
+            unit="°"
+            min={1}
+            max={180}
+            value={document.unwrap.seamAngle}
+            onCommit={(seamAngle) => dispatch({ type: 'unwrap.set', patch: { seamAngle } })}
+          />
+          <Choice
+            label="Turn islands"
+            value={document.unwrap.rotate ? 1 : 0}
+            choices={[
+              [1, 'to pack well'],
+              [0, 'never'],
+            ]}
+            onChange={(v) => dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
+          />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           <Heading aside="1 = equal density">Share of texels</Heading>
           {document.parts.map((p) => {
             const own = f?.parts.find((x) => x.id === p.id);
             return (
-              <Box key={p.id} sx={{ bgcolor: selected.part === p.id ? 'sheet.tint' : undefined, mx: -0.6, px: 0.6 }} onFocus={() => select({ part: p.id })}>
-                <NumberField label={p.name} hint={own && fresh ? `${figure(own.density, 1)} px/cm` : undefined} kind="number" unit="×" min={0.05} max={20} value={p.weight} width={74} onCommit={(weight) => dispatch({ type: 'part.set', part: p.id, patch: { weight } })} />
+              <Box
+                key={p.id}
+                sx={{ bgcolor: selected.part === p.id ? 'sheet.tint' : undefined, mx: -0.6, px: 0.6 }}
+                onFocus={() => select({ part: p.id })}
+              >
+                <NumberField
+                  label={p.name}
+                  hint={own && fresh ? `${figure(own.density, 1)} px/cm` : undefined}
+                  kind="number"
+                  unit="×"
+                  min={0.05}
+                  max={20}
+                  value={p.weight}
+                  width={74}
+                  onCommit={(weight) => dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
+                />
               </Box>
             );
           })}
@@ -61,8 +101,18 @@ export function UnwrapStage() {
             <Box sx={{ mt: 2 }}>
               <Heading>Layout to paint on</Heading>
               <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
-                <Button variant="outlined" onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.png`, await blob(layout.png))}>PNG</Button>
-                <Button variant="outlined" onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.svg`, await blob(layout.svg))}>SVG</Button>
+                <Button
+                  variant="outlined"
+                  onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.png`, await blob(layout.png))}
+                >
+                  PNG
+                </Button>
+                <Button
+                  variant="outlined"
+                  onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.svg`, await blob(layout.svg))}
+                >
+                  SVG
+                </Button>
               </Box>
             </Box>
           )}
@@ -72,7 +122,9 @@ export function UnwrapStage() {
         !layout ? (
           <>
             <PlateWords action={unwrapButton}>
-              {form && form.gpu.length > 0 ? 'No layout yet. Turned and bar parts are unrolled facet by facet, exactly; the rest is cut along its edges and laid flat without a fold.' : 'Form the piece first; then its surface can be laid flat.'}
+              {form && form.gpu.length > 0
+                ? 'No layout yet. Turned and bar parts are unrolled facet by facet, exactly; the rest is cut along its edges and laid flat without a fold.'
+                : 'Form the piece first; then its surface can be laid flat.'}
             </PlateWords>
             <JobBar />
           </>
@@ -81,18 +133,34 @@ export function UnwrapStage() {
             <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
               <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
                 <PlateTop>
-                  <ToggleButtonGroup value={checker ? 'checker' : 'material'} onChange={(_, v: string | null) => v && setChecker(v === 'checker')} aria-label="how the piece is drawn">
+                  <ToggleButtonGroup
+                    value={checker ? 'checker' : 'material'}
+                    onChange={(_, v: string | null) => v && setChecker(v === 'checker')}
+                    aria-label="how the piece is drawn"
+                  >
                     <ToggleButton value="checker">Checker</ToggleButton>
                     <ToggleButton value="material">Materials</ToggleButton>
                   </ToggleButtonGroup>
                 </PlateTop>
-                <Piece gpu={layout.gpu} materialOf={materialOf} checker={checker ? { size, texels: 16 } : undefined} selectedIsland={selected.island} onPick={pick} />
-                <PlateFoot><span>{checker ? '16 texels a square' : ''}</span></PlateFoot>
+                <Piece
+                  gpu={layout.gpu}
+                  materialOf={materialOf}
+                  checker={checker ? { size, texels: 16 } : undefined}
+                  selectedIsland={selected.island}
+                  onPick={pick}
+                />
+                <PlateFoot>
+                  <span>{checker ? '16 texels a square' : ''}</span>
+                </PlateFoot>
               </Box>
               <Box sx={{ position: 'relative' }}>
                 <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pick} />
                 <PlateFoot>
-                  <span>{selected.island ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}` : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}</span>
+                  <span>
+                    {selected.island
+                      ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}`
+                      : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}
+                  </span>
                 </PlateFoot>
               </Box>
             </Box>
@@ -104,18 +172,38 @@ export function UnwrapStage() {
         f ? (
           <>
             {!fresh && (
-              <AdviceCard level="near" title="This layout is from an older state." accept={{ words: 'Unwrap again', run: () => void runUnwrap(), disabled: busy }}>
+              <AdviceCard
+                level="near"
+                title="This layout is from an older state."
+                accept={{ words: 'Unwrap again', run: () => void runUnwrap(), disabled: busy }}
+              >
                 The piece or the settings have changed since it was made.
               </AdviceCard>
             )}
             {fresh && f.density < wanted * 0.98 && (
-              <AdviceCard level="near" title={`${figure(f.density, 1)} px/cm, wanted ${figure(wanted, 1)}.`} accept={size < 8192 ? { words: `Use ${size * 2} px`, run: () => dispatch({ type: 'brief.set', patch: { limits: { ...document.brief.limits, textureSize: size * 2 } } }) } : undefined}>
-                At the closest view a texel covers {figure(wanted / f.density, 1)} screen pixels. A texture of {size * 2} px gives {figure(f.density * 2, 1)} px/cm for four times the memory.
+              <AdviceCard
+                level="near"
+                title={`${figure(f.density, 1)} px/cm, wanted ${figure(wanted, 1)}.`}
+                accept={
+                  size < 8192
+                    ? {
+                        words: `Use ${size * 2} px`,
+                        run: () => dispatch({ type: 'brief.set', patch: { limits: { ...document.brief.limits, textureSize: size * 2 } } }),
+                      }
+                    : undefined
+                }
+              >
+                At the closest view a texel covers {figure(wanted / f.density, 1)} screen pixels. A texture of {size * 2} px gives{' '}
+                {figure(f.density * 2, 1)} px/cm for four times the memory.
               </AdviceCard>
             )}
             {fresh && f.density >= wanted * 0.98 && document.unwrap.padding < usual && (
-              <AdviceCard title={`${usual} px of padding is usual at ${size} px.`} accept={{ words: `Use ${usual}`, run: () => dispatch({ type: 'unwrap.set', patch: { padding: usual } }) }}>
-                {document.unwrap.padding} px leave {Math.max(0, Math.floor(Math.log2(Math.max(1, document.unwrap.padding)) - 1))} smaller levels before colours of neighbouring islands mix.
+              <AdviceCard
+                title={`${usual} px of padding is usual at ${size} px.`}
+                accept={{ words: `Use ${usual}`, run: () => dispatch({ type: 'unwrap.set', patch: { padding: usual } }) }}
+              >
+                {document.unwrap.padding} px leave {Math.max(0, Math.floor(Math.log2(Math.max(1, document.unwrap.padding)) - 1))} smaller
+                levels before colours of neighbouring islands mix.
               </AdviceCard>
             )}
             <Heading aside="measured">The layout</Heading>

@@ -9,7 +9,8 @@ export const PUT = route<{ id: string; stage: string }>(async (request, { id, st
   if (!Object.hasOwn(VERSIONS, stage)) throw new RequestError(404, 'result/stage', 'There is no such stage.');
   const { hash, figures, blobs, thumbnail } = await body(request, ResultRequest);
   for (const blob of [...Object.values(blobs), ...(thumbnail ? [thumbnail] : [])])
-    if (typeof blob !== 'string' || !(await hasBlob(blob))) throw new RequestError(400, 'result/blob', 'A file this result refers to is not stored here.');
+    if (typeof blob !== 'string' || !(await hasBlob(blob)))
+      throw new RequestError(400, 'result/blob', 'A file this result refers to is not stored here.');
   await keepResult(id, { stage, hash, figures, blobs });
   if (thumbnail) await setThumbnail(id, thumbnail);
   return Response.json({ stage, hash });
