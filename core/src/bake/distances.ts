@@ -73,14 +73,23 @@ function reachOf(low: LowSide, query: RayQuery): number {
   return Math.max(0.5, 4 * most);
 }
 
-const GRIDS = [2, 4, 8].map((n) => {
+/** Places on a triangle in n steps a side, drawn in from its edges so that no ray runs along one. */
+function grid(n: number): [number, number][] {
   const out: [number, number][] = [];
   for (let i = 0; i <= n; i++)
-    for (let j = 0; i + j <= n; j++) out.push([Math.min(0.998, Math.max(0.001, i / n)), Math.min(0.998, Math.max(0.001, j / n))]);
-  return out.map(([a, b]): [number, number] => (a + b > 0.999 ? [a * (0.999 / (a + b)), b * (0.999 / (a + b))] : [a, b]));
-});
+    for (let j = 0; i + j <= n; j++) {
+      const [a, b] = [Math.max(0.001, i / n), Math.max(0.001, j / n)];
+      const k = a + b > 0.999 ? 0.999 / (a + b) : 1;
+      out.push([a * k, b * k]);
+    }
+  return out;
+}
+const grids = new Map<number, [number, number][]>();
 
-/** More samples in larger triangles: steps of about 2 mm. */
+/** Steps of about 1.5 mm: a detail of the high mesh narrower than that can hide between samples. */
+const STEP_MM = 1.5;
+const MOST_STEPS = 64;
+
 function samplesFor(low: LowSide, t: number): [number, number][] {
   const p = low.position;
   let longest = 0;
@@ -88,7 +97,10 @@ function samplesFor(low: LowSide, t: number): [number, number][] {
     const [a, b] = [9 * t + 3 * k, 9 * t + 3 * ((k + 1) % 3)];
     longest = Math.max(longest, Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]));
   }
-  return GRIDS[longest < 4 ? 0 : longest < 12 ? 1 : 2];
+  const n = Math.min(MOST_STEPS, Math.max(2, Math.ceil(longest / STEP_MM)));
+  const made = grids.get(n) ?? grid(n);
+  grids.set(n, made);
+  return made;
 }
 
 function signedDistance(

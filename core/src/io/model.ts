@@ -1,5 +1,6 @@
 import { InputError } from '../errors';
 import type { Mat4 } from '../maths/mat4';
+import { markHard } from '../mesh/normals';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
 import { readGlb, readGltfJson } from './glb-read';
@@ -67,8 +68,12 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
         : await readGltfJson(bytes);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
-  return { ...model, parts: uniqueNames(parts) };
+  return { ...model, parts: uniqueNames(parts.map((p) => ({ ...p, mesh: shaded(p.mesh) }))) };
 }
+
+/** Hard edges by angle are used where a file brings no normals, degrees (30° to 60° is common practice, no source). */
+const HARD_ANGLE = 40;
+const shaded = (mesh: PolyMesh): PolyMesh => (attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, HARD_ANGLE));
 
 /** Parts of the same name are numbered, so that every name leads to one part. */
 function uniqueNames(parts: ModelPart[]): ModelPart[] {

@@ -1,5 +1,5 @@
 import { type Edges, edgesOf, edgeValence, Groups, twin } from './connectivity';
-import { attribute, cornerCount, faceCount, type PolyMesh } from './polymesh';
+import { attribute, cornerCount, faceCount, type PolyMesh, withAttribute } from './polymesh';
 import { newell } from './triangulate';
 
 /** Unit face normals, 3 per face; a face without area gets zeros. */
@@ -114,4 +114,11 @@ function smoothedNormals(mesh: PolyMesh, edges: Edges, hard: Uint8Array): Float6
     for (let k = 0; k < 3; k++) out[3 * c + k] = l > 1e-12 ? sums[r + k] / l : face[f + k];
   }
   return out;
+}
+
+/** The mesh with every edge sharper than `degrees` marked hard on both its sides. */
+export function markHard(mesh: PolyMesh, degrees: number): PolyMesh {
+  const edges = edgesOf(mesh);
+  const hard = hardEdges(mesh, { hardAngle: degrees }, edges);
+  return withAttribute(mesh, { name: 'hard', domain: 'corner', size: 1, data: Uint8Array.from(edges.ofCorner, (e) => hard[e]) });
 }

@@ -21,11 +21,16 @@ export function transform(mesh: PolyMesh, m: Mat4): PolyMesh {
     return { ...a, data };
   });
   const moved = { ...mesh, positions, attributes };
-  return determinant3(m) < 0 ? flip(moved) : moved;
+  // The normals above already face outward; only the corners' order has to follow the mirror.
+  return determinant3(m) < 0 ? reverse(moved, undefined, 1) : moved;
 }
 
 /** Turns faces round (all, or those chosen): corners in the opposite order, edge values moved along, normals negated. */
 export function flip(mesh: PolyMesh, chosen?: ArrayLike<number>): PolyMesh {
+  return reverse(mesh, chosen, -1);
+}
+
+function reverse(mesh: PolyMesh, chosen: ArrayLike<number> | undefined, normalSign: 1 | -1): PolyMesh {
   const order = Uint32Array.from(mesh.faceVert, (_, c) => c);
   const flipped = new Uint8Array(mesh.faceVert.length);
   for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
@@ -47,7 +52,8 @@ export function flip(mesh: PolyMesh, chosen?: ArrayLike<number>): PolyMesh {
       for (let c = s; c < e; c++) {
         // The edge that starts at corner c of the turned face is the one that ended there before.
         const from = edgeValue && flipped[c] ? (order[c] > s ? order[c] - 1 : e - 1) : order[c];
-        for (let k = 0; k < a.size; k++) data[a.size * c + k] = a.data[a.size * from + k] * (a.name === 'normal' && flipped[c] ? -1 : 1);
+        for (let k = 0; k < a.size; k++)
+          data[a.size * c + k] = a.data[a.size * from + k] * (a.name === 'normal' && flipped[c] ? normalSign : 1);
       }
     }
     return { ...a, data };

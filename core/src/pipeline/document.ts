@@ -125,7 +125,7 @@ export const BAKE_DEFAULTS: BakeChoices = {
   frontMm: 1,
   rearMm: 1,
 };
-export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.008 };
+export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
 export function newDocument(name: string, brief: Brief): AssetDocument {
   return {

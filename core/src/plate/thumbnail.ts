@@ -21,10 +21,10 @@ export interface ThumbnailPart {
  * A small picture of the piece, three-quarter view, on a transparent ground: rays, one soft sky, one key light, no shadows.
  * For cards and trials; the path tracer makes the real pictures.
  *
- * @param size side of the square, px
+ * @param width px @param height px; a square when left out
  * @returns PNG with alpha
  */
-export function thumbnail(parts: readonly ThumbnailPart[], size: number): Uint8Array {
+export function thumbnail(parts: readonly ThumbnailPart[], width: number, height = width): Uint8Array {
   const soup: number[] = [];
   const normals: number[] = [];
   const owner: number[] = [];
@@ -42,16 +42,24 @@ export function thumbnail(parts: readonly ThumbnailPart[], size: number): Uint8A
       }
     }
   }
-  const rgba = new Uint8Array(4 * size * size);
-  if (soup.length > 0) shade(soup, normals, owner, parts, size, rgba);
-  return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
+  const rgba = new Uint8Array(4 * width * height);
+  if (soup.length > 0) shade(soup, normals, owner, parts, width, height, rgba);
+  return encodePng({ width, height, channels: 4, depth: 8, data: rgba });
 }
 
 const VIEW: Vec3 = normalise([0.62, 0.42, 0.78]);
 const KEY: Vec3 = normalise([-0.35, 0.85, 0.6]);
 const RIM: Vec3 = normalise([0.7, 0.3, -0.6]);
 
-function shade(soup: number[], normals: number[], owner: number[], parts: readonly ThumbnailPart[], size: number, rgba: Uint8Array): void {
+function shade(
+  soup: number[],
+  normals: number[],
+  owner: number[],
+  parts: readonly ThumbnailPart[],
+  width: number,
+  height: number,
+  rgba: Uint8Array,
+): void {
   const right = normalise(cross([0, 1, 0], VIEW));
   const up = cross(VIEW, right);
   let [x0, x1, y0, y1, z1] = [Infinity, -Infinity, Infinity, -Infinity, -Infinity];
@@ -63,16 +71,16 @@ function shade(soup: number[], normals: number[], owner: number[], parts: readon
     y1 = Math.max(y1, on(up));
     z1 = Math.max(z1, on(VIEW));
   }
-  const scale = Math.max(x1 - x0, y1 - y0) / (size * 0.9);
+  const scale = Math.max((x1 - x0) / width, (y1 - y0) / height) / 0.92;
   const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
   const query = new RayQuery(buildTree(Float64Array.from(soup)));
   const AA = 2;
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
       const sum = [0, 0, 0, 0];
       for (let s = 0; s < AA * AA; s++) {
-        const u = cx + (x + ((s % AA) + 0.5) / AA - size / 2) * scale;
-        const v = cy - (y + (Math.floor(s / AA) + 0.5) / AA - size / 2) * scale;
+        const u = cx + (x + ((s % AA) + 0.5) / AA - width / 2) * scale;
+        const v = cy - (y + (Math.floor(s / AA) + 0.5) / AA - height / 2) * scale;
         const o = [0, 1, 2].map((k) => u * right[k] + v * up[k] + (z1 + 1) * VIEW[k]);
         let light = 1;
         let from = 0;
@@ -86,7 +94,7 @@ function shade(soup: number[], normals: number[], owner: number[], parts: readon
           light *= 1 - p.opacity;
         }
       }
-      const i = 4 * (y * size + x);
+      const i = 4 * (y * width + x);
       const alpha = sum[3] / (AA * AA);
       for (let k = 0; k < 3; k++) rgba[i + k] = alpha > 0 ? Math.round(255 * Math.min(1, linearToSrgb(sum[k] / sum[3]))) : 0;
       rgba[i + 3] = Math.round(255 * Math.min(1, alpha));

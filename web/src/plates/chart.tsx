@@ -14,7 +14,7 @@ export function Chart({
   kind,
   series,
   options,
-  height = 130,
+  height = 150,
   label,
 }: {
   kind: 'line' | 'bar';
@@ -42,7 +42,7 @@ export function Chart({
     },
     theme: { mode: mode === 'dark' ? 'dark' : 'light' },
     colors: options.colors ?? [c.ink],
-    grid: { borderColor: c.faint, padding: { left: 2, right: 8, top: -18, bottom: -6 }, ...options.grid },
+    grid: { borderColor: c.faint, padding: { left: 6, right: 14, top: -14, bottom: 0 }, ...options.grid },
     dataLabels: { enabled: false },
     legend: { show: false },
     xaxis: {

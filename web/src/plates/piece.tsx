@@ -2,13 +2,13 @@
 
 import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
-import { Html, Line, OrbitControls } from '@react-three/drei';
+import { Line, OrbitControls } from '@react-three/drei';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { type ComponentRef, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
-import { NIGHT, PAPER } from '@/theme/theme';
+import { MONO, NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
 
 type Vec3 = readonly [number, number, number];
@@ -65,7 +65,7 @@ export default function Piece(props: PieceProps) {
       <Canvas
         frameloop="demand"
         dpr={[1, 2]}
-        gl={{ antialias: true, preserveDrawingBuffer: true }}
+        gl={{ antialias: true }}
         camera={{ fov: 24, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
         onCreated={({ gl }) => gl.setClearColor(colours.plate)}
       >
@@ -79,7 +79,7 @@ export default function Piece(props: PieceProps) {
           <PartView key={part.id} part={part} {...props} colours={colours} />
         ))}
         <Marks {...props} colour={colours.over} radius={bounds.radius} />
-        {props.dimension && <Dimension bounds={bounds} colour={colours.ink} />}
+        {props.dimension && <Dimension bounds={bounds} colours={colours} />}
       </Canvas>
     </Box>
   );
@@ -161,7 +161,7 @@ function Disc({ bounds, colour }: { bounds: Box3; colour: string }) {
       renderOrder={-1}
     >
       <circleGeometry args={[size, 64]} />
-      <meshBasicMaterial color={colour} depthWrite={false} />
+      <meshBasicMaterial color={colour} depthWrite={false} toneMapped={false} />
     </mesh>
   );
 }
@@ -316,12 +316,14 @@ function Marks({ marks, gpu, colour, radius }: PieceProps & { colour: string; ra
   );
 }
 
-/** The height of the piece as a dimension line, standing beside it. */
-function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
+/** The height of the piece as a dimension line, standing beside it, with the figure drawn across it. */
+function Dimension({ bounds, colours }: { bounds: Box3; colours: typeof PAPER }) {
   const x = bounds.min.x - bounds.radius * 0.16;
   const z = bounds.max.z * 0.5;
   const [a, b] = [bounds.min.y, bounds.max.y];
   const t = bounds.radius * 0.035;
+  const label = useLabel(`${figure(b - a, 1)} mm`, colours);
+  const height = bounds.radius * 0.085;
   return (
     <>
       <Line
@@ -329,7 +331,7 @@ function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
           [x, a, z],
           [x, b, z],
         ]}
-        color={colour}
+        color={colours.ink}
         lineWidth={1}
       />
       <Line
@@ -337,7 +339,7 @@ function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
           [x - t, a, z],
           [x + t * 2.4, a, z],
         ]}
-        color={colour}
+        color={colours.ink}
         lineWidth={1}
       />
       <Line
@@ -345,14 +347,47 @@ function Dimension({ bounds, colour }: { bounds: Box3; colour: string }) {
           [x - t, b, z],
           [x + t * 2.4, b, z],
         ]}
-        color={colour}
+        color={colours.ink}
         lineWidth={1}
       />
-      <Html position={[x, (a + b) / 2, z]} center style={{ pointerEvents: 'none' }}>
-        <Box className="mono" sx={{ fontSize: 12.5, bgcolor: 'sheet.plate', px: 0.6, whiteSpace: 'nowrap', transform: 'rotate(-90deg)' }}>
-          {figure(b - a, 1)} mm
-        </Box>
-      </Html>
+      {label && (
+        <sprite position={[x, (a + b) / 2, z]} scale={[height * label.aspect, height, 1]} renderOrder={6}>
+          <spriteMaterial map={label.texture} depthTest={false} toneMapped={false} rotation={Math.PI / 2} />
+        </sprite>
+      )}
     </>
   );
+}
+
+/** Words as a texture, in the sheet's own type, once that has been loaded. */
+function useLabel(text: string, colours: typeof PAPER): { texture: THREE.Texture; aspect: number } | null {
+  const [label, setLabel] = useState<{ texture: THREE.Texture; aspect: number } | null>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    let gone = false;
+    const font = `500 44px ${MONO}`;
+    void document.fonts.load(font).then(() => {
+      if (gone) return;
+      const canvas = document.createElement('canvas');
+      const c = canvas.getContext('2d') as CanvasRenderingContext2D;
+      c.font = font;
+      canvas.width = Math.ceil(c.measureText(text).width) + 36;
+      canvas.height = 64;
+      c.fillStyle = colours.plate;
+      c.fillRect(0, 0, canvas.width, 64);
+      c.font = font;
+      c.fillStyle = colours.ink;
+      c.textBaseline = 'middle';
+      c.fillText(text, 18, 34);
+      const texture = new THREE.CanvasTexture(canvas);
+      texture.colorSpace = THREE.SRGBColorSpace;
+      setLabel({ texture, aspect: canvas.width / 64 });
+      invalidate();
+    });
+    return () => {
+      gone = true;
+    };
+  }, [text, colours, invalidate]);
+  useEffect(() => () => label?.texture.dispose(), [label]);
+  return label;
 }

@@ -106,7 +106,8 @@ async function settle(
           emissive: m?.emissive ?? 0,
         };
       }),
-      264,
+      248,
+      336,
     ),
     'png',
   );

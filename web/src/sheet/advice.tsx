@@ -14,7 +14,8 @@ export function AdviceCard({
 }: {
   title: string;
   children: ReactNode;
-  accept?: { words: string; run(): void; disabled?: boolean };
+  /** `quiet` for what can be done but need not be. */
+  accept?: { words: string; run(): void; disabled?: boolean; quiet?: boolean };
   decline?: { words: string; run(): void };
   level?: 'ok' | 'near' | 'over';
 }) {
@@ -39,7 +40,7 @@ export function AdviceCard({
       {(accept || decline) && (
         <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
           {accept && (
-            <Button variant="contained" disabled={accept.disabled} onClick={accept.run}>
+            <Button variant={accept.quiet ? 'outlined' : 'contained'} disabled={accept.disabled} onClick={accept.run}>
               {accept.words}
             </Button>
           )}

@@ -132,7 +132,8 @@ function thumbnailOf(document: Work['form']['ask']['document'], parts: PartMesh[
         emissive: m?.emissive ?? 0,
       };
     }),
-    264,
+    248,
+    336,
   );
 }
 

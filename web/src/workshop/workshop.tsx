@@ -349,7 +349,7 @@ function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): 
           <IconButton size="small" aria-label={`More for ${c.name}`} onClick={(e) => setMenu(e.currentTarget)}>
             <MoreHorizOutlined sx={{ fontSize: 18 }} />
           </IconButton>
-          <Menu open={menu !== null} anchorEl={menu} onClose={() => setMenu(null)}>
+          <Menu open={menu !== null} anchorEl={menu} disableRestoreFocus onClose={() => setMenu(null)}>
             <MenuItem
               onClick={() => {
                 setMenu(null);

@@ -3,17 +3,17 @@
  * sagitta; asin of the half-angle form, because the acos form loses a side to rounding.
  */
 
-/** Corners on the circle: sides fall inside by r(1 − cos(φ/2n)). `angle` is the arc's, a full turn by default. */
-export const inscribedError = (radius: number, n: number, angle = 2 * Math.PI): number => radius * (1 - Math.cos(angle / (2 * n)));
+/**
+ * Corners on the circle: sides fall inside by r(1 − cos(φ/2n)), written as 2r·sin²(φ/4n), which loses no digits when n is
+ * large. `angle` is the arc's, a full turn by default.
+ */
+export const inscribedError = (radius: number, n: number, angle = 2 * Math.PI): number => 2 * radius * Math.sin(angle / (4 * n)) ** 2;
 
 /** Sides touch the circle: corners stand outside by r(1/cos(π/n) − 1). */
 export const circumscribedError = (radius: number, n: number): number => radius * (1 / Math.cos(Math.PI / n) - 1);
 
-/** Corners a little outside, sides a little inside, by the same amount: r(1 − cos)/(1 + cos), half the inscribed error. */
-export function balancedError(radius: number, n: number): number {
-  const c = Math.cos(Math.PI / n);
-  return (radius * (1 - c)) / (1 + c);
-}
+/** Corners a little outside, sides a little inside, by the same amount: r(1 − cos)/(1 + cos) = r·tan²(π/2n), half the inscribed error. */
+export const balancedError = (radius: number, n: number): number => radius * Math.tan(Math.PI / (2 * n)) ** 2;
 
 /** What the corners' radius is multiplied by so that the error is balanced: 2/(1 + cos(π/n)). */
 export const balancedScale = (n: number): number => 2 / (1 + Math.cos(Math.PI / n));

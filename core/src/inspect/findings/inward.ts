@@ -77,10 +77,14 @@ function shellVolume(mesh: PolyMesh, list: number[]): number {
   return Math.abs(six) < 1e-9 ? 0 : six / 6;
 }
 
-/** Sum of signed solid angles over 4π (Van Oosterom & Strackee 1983). */
-export function windingNumber(mesh: PolyMesh, list: readonly number[], p: Vec3): number {
+/**
+ * Sum of signed solid angles over 4π (Van Oosterom & Strackee 1983). The triangle that a point lies on is left out with
+ * `except`: it counts +½ on one side and −½ on the other, so nothing in between.
+ */
+export function windingNumber(mesh: PolyMesh, list: readonly number[], p: Vec3, except = -1): number {
   let sum = 0;
   for (const t of list) {
+    if (t === except) continue;
     const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j).map((x, k) => x - p[k]));
     const [la, lb, lc] = [a, b, c].map((x) => Math.hypot(x[0], x[1], x[2]));
     const triple = a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
@@ -96,7 +100,7 @@ function openSign(mesh: PolyMesh, list: number[]): number {
   let n = 0;
   for (let i = 0; i < list.length; i += step) {
     const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * list[i] + j));
-    sum += windingNumber(mesh, list, [0, 1, 2].map((k) => (a[k] + b[k] + c[k]) / 3) as unknown as Vec3);
+    sum += windingNumber(mesh, list, [0, 1, 2].map((k) => (a[k] + b[k] + c[k]) / 3) as unknown as Vec3, list[i]);
     n++;
   }
   const mean = sum / n;

@@ -18,5 +18,6 @@ export async function checkedCommand(plain: { type?: unknown }): Promise<Command
   const blob =
     made instanceof MeshCommand ? made.low.blob : made instanceof PairCommand && made.high instanceof HighShape ? made.high.blob : null;
   if (blob && !(await hasBlob(blob))) throw new RequestError(400, 'request/blob', 'The mesh this change refers to is not stored here.');
-  return instanceToPlain(made) as Command;
+  // Through JSON, because a class's untouched fields may stand there as undefined and would overwrite what is stored.
+  return JSON.parse(JSON.stringify(instanceToPlain(made))) as Command;
 }

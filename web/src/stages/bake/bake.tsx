@@ -50,6 +50,10 @@ export function BakeStage() {
     <Columns
       controls={
         <Box>
+          <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1 }}>
+            {bakeButton}
+            <Export />
+          </Box>
           <Pairs />
           <Box sx={{ px: 1.8, mt: 2 }}>
             <Heading aside={`${document.brief.limits.textureSize}, in ${b.samples} × ${b.samples}`}>Maps</Heading>
@@ -120,10 +124,6 @@ export function BakeStage() {
                 <NumberField label="In" min={0} value={b.rearMm} onCommit={(rearMm) => set({ rearMm })} />
               </>
             )}
-            <Box sx={{ mt: 1.2, display: 'flex', gap: 1 }}>
-              {bakeButton}
-              <Export />
-            </Box>
           </Box>
         </Box>
       }

@@ -55,7 +55,12 @@ export function BudgetPanel() {
                 ? 'The limit is spent where it shows.'
                 : `${figure(limit - form.ledger.triangles, 0)} triangles to spare.`
           }
-          accept={{ words: solved ? 'Solve again' : `Solve for ${figure(limit, 0)}`, run: () => void solve(), disabled: busy }}
+          accept={{
+            words: solved ? 'Solve again' : `Solve for ${figure(limit, 0)}`,
+            run: () => void solve(),
+            disabled: busy,
+            quiet: solved === true,
+          }}
         >
           {solved
             ? `The largest error is ${figure(curve.worstMm, 3)} mm, ${figure(curve.worstMm / px, 2)} px at the closest view: ${curve.worstLabel}.`
@@ -68,7 +73,7 @@ export function BudgetPanel() {
       )}
       {curve && (
         <>
-          <Heading aside="px at the closest view">Triangles against visible error</Heading>
+          <Heading aside="px, closest view">Triangles against error</Heading>
           <Chart
             kind="line"
             label={`Triangles against visible error; now ${form.ledger.triangles} triangles`}

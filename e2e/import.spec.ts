@@ -1,0 +1,154 @@
+import { expect, test } from '@playwright/test';
+import { TIN_MTL, tinHigh, tinLow } from '../demo/src/tin';
+import { downloads, saved, settled, validGlb } from './helpers';
+
+const file = (name: string, content: string | Buffer) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
+
+test('an imported pair, from its files to a textured GLB', async ({ page }) => {
+  await test.step('import: the unit is asked, materials come along', async () => {
+    await page.goto('/');
+    await page.getByLabel('Model file').setInputFiles([file('spare-tin.obj', tinLow()), file('biscuit-tin.mtl', TIN_MTL)]);
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('button', { name: 'Import' }).click();
+    await expect(dialog.getByRole('alert')).toContainText('choose it first');
+    await dialog.getByLabel('One unit is').selectOption('mm');
+    await dialog.getByLabel('Source and licence').fill('own work');
+    await dialog.getByRole('button', { name: 'Import' }).click();
+    await expect(page.getByRole('heading', { name: 'Spare tin' })).toBeVisible();
+    await expect(page.locator('header')).toContainText('210 × 96 × 140 mm');
+    await page.getByRole('button', { name: /Body/ }).first().click();
+    await expect(page.getByLabel('Material')).toHaveValue(/m\d/);
+  });
+
+  await test.step('brief: a texture that is quickly baked', async () => {
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Brief').click();
+    await page.getByLabel('Texture size').selectOption('512');
+    await saved(page);
+  });
+
+  await test.step('high mesh: paired by name, shown, changeable', async () => {
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Bake').click();
+    await expect(page.getByText('No part has a high mesh.')).toBeVisible();
+    await page.getByLabel('High mesh file').setInputFiles([file('spare-tin-high.obj', tinHigh())]);
+    await expect(page.getByText('2 of 2 parts found their high mesh.')).toBeVisible();
+    await expect(page.getByText('paired by name')).toHaveCount(2);
+    await page.getByLabel('from').first().selectOption('');
+    await expect(page.getByText('no high mesh')).toBeVisible();
+    await page.getByLabel('from').first().selectOption({ label: 'Body' });
+    await expect(page.getByText('paired by hand')).toBeVisible();
+  });
+
+  await test.step('bake and export', async () => {
+    await page.getByLabel('Samples a texel').selectOption('1');
+    await page.getByLabel('Normal').selectOption('down');
+    await saved(page);
+    await page.getByRole('button', { name: /^Bake/ }).first().click();
+    await expect(page.getByText('Against the high mesh')).toBeVisible({ timeout: 120_000 });
+    await settled(page, 'Baking');
+    const files = await downloads(page, () => page.getByRole('button', { name: 'Export GLB' }).click(), 5);
+    const document = await validGlb(files.get('spare-tin.glb') as Buffer);
+    const root = document.getRoot();
+    expect(
+      root
+        .listMaterials()
+        .map((m) => m.getName())
+        .sort(),
+    ).toEqual(['Bare_tin', 'Printed_tin']);
+    const position = root
+      .listMeshes()
+      .find((m) => m.getName() === 'Body')
+      ?.listPrimitives()[0]
+      .getAttribute('POSITION');
+    expect(position?.getMax([])[1]).toBeCloseTo(0.08, 5);
+    expect(position?.getMax([])[0]).toBeCloseTo(0.105, 5);
+    // The file inside the GLB is Y up whatever was asked for beside it.
+    expect(root.listTextures()).toHaveLength(2);
+  });
+});
+
+test('a faulty import is read out, mended, waived, and mending can be taken back', async ({ page }) => {
+  // A cube with one face turned over and one missing.
+  const faulty =
+    'o Crate\nv 0 0 0\nv 40 0 0\nv 40 0 40\nv 0 0 40\nv 0 40 0\nv 40 40 0\nv 40 40 40\nv 0 40 40\nf 1 2 3 4\nf 5 6 7 8\nf 1 5 6 2\nf 2 6 7 3\nf 3 7 8 4\n';
+  await page.goto('/');
+  await page.getByLabel('Model file').setInputFiles([file('crate.obj', faulty)]);
+  await page.getByLabel('One unit is').selectOption('mm');
+  await page.getByRole('button', { name: 'Import' }).last().click();
+  await expect(page.getByText(/neighbouring faces run opposite ways/)).toBeVisible();
+  await page.getByRole('button', { name: 'Turn outward' }).click();
+  await expect(page.getByText(/neighbouring faces run opposite ways/)).toHaveCount(0);
+  await expect(page.getByText(/1 open rim of 4 edges/)).toBeVisible();
+  await page.getByRole('button', { name: 'Declare it open' }).click();
+  await expect(page.getByText('declared open')).toBeVisible();
+  await page.getByRole('button', { name: 'It is meant …' }).click();
+  await page.getByLabel('Why it is meant').fill('it is painted later');
+  await page.getByRole('button', { name: 'Waive' }).click();
+  await expect(page.getByText('Meant: it is painted later')).toBeVisible();
+  await saved(page);
+  await page.reload();
+  await expect(page.getByText('Meant: it is painted later')).toBeVisible();
+  for (let i = 0; i < 3; i++) {
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByText(/^Taken back/).nth(i)).toBeVisible();
+  }
+  await expect(page.getByText(/neighbouring faces run opposite ways/)).toBeVisible();
+});
+
+test('files that lie get a sentence and leave nothing behind; so do requests of the wrong shape', async ({ page, request }) => {
+  await page.goto('/');
+  await expect(page.getByRole('article').first()).toBeVisible();
+  const before = await page.getByRole('article').count();
+  for (const [name, content, words] of [
+    ['broken.glb', 'glTF not really', /does not begin like one|no description|GLB/],
+    ['cut.obj', 'v 0 0 0\nv 1 0 0\nf 1 2 7\n', /element 7 of 2/],
+    ['picture.png', 'x', /not a kind of file/],
+  ] as const) {
+    await page.getByLabel('Model file').setInputFiles([file(name, content)]);
+    const dialog = page.getByRole('dialog');
+    if (name.endsWith('.obj')) await dialog.getByLabel('One unit is').selectOption('mm');
+    if (!name.endsWith('.png')) await dialog.getByRole('button', { name: 'Import' }).click();
+    await expect(dialog.getByRole('alert')).toContainText(words);
+    await dialog.getByRole('button', { name: 'Cancel' }).click();
+  }
+  await page.reload();
+  await expect(page.getByRole('article')).toHaveCount(before);
+
+  expect((await request.post('/api/assets', { data: { name: '', purpose: 'game' } })).status()).toBe(400);
+  expect((await request.post('/api/assets', { data: { name: 'x', purpose: 'world peace' } })).status()).toBe(400);
+  expect((await request.post('/api/assets', { data: '[1, 2' })).status()).toBe(400);
+  expect(
+    (await request.post('/api/assets', { data: { name: 'x', purpose: 'game' }, headers: { origin: 'http://example.invalid' } })).status(),
+  ).toBe(403);
+  expect((await request.get('/api/assets', { headers: { host: 'example.invalid' } })).status()).toBe(403);
+  expect((await request.get('/api/blobs/nonsense')).status()).toBe(422);
+  expect((await request.get(`/api/blobs/${'0'.repeat(64)}`)).status()).toBe(404);
+  expect((await request.get('/api/assets/nobody')).status()).toBe(404);
+  const answer = await (
+    await request.post('/api/assets/nobody/edits', { data: { baseVersion: 1, command: { type: 'format disk' } } })
+  ).json();
+  expect(answer.message).toMatch(/not a change/);
+});
+
+test('workshop: rename, duplicate, delete and bring back; the night theme stays', async ({ page }) => {
+  await page.goto('/');
+  const card = page.getByRole('article', { name: 'Brass aneroid gauge', exact: true });
+  await card.getByRole('button', { name: /More for/ }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+  const copy = page.getByRole('article', { name: 'Brass aneroid gauge, copy' });
+  await expect(copy).toBeVisible();
+  await copy.getByRole('button', { name: /More for/ }).click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.getByLabel('New name').fill('Spare gauge');
+  await page.keyboard.press('Enter');
+  const spare = page.getByRole('article', { name: 'Spare gauge' });
+  await expect(spare).toBeVisible();
+  await spare.getByRole('button', { name: /More for/ }).click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  await expect(spare).toHaveCount(0);
+  await page.getByRole('button', { name: 'Bring it back' }).click();
+  await expect(spare).toBeVisible();
+  await page.getByRole('button', { name: 'Night theme' }).click();
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-sheet', 'dark');
+  await page.getByRole('button', { name: 'Paper theme' }).click();
+});

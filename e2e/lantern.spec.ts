@@ -1,0 +1,187 @@
+import { expect, test } from '@playwright/test';
+import { downloads, openSheet, saved, settled, validGlb } from './helpers';
+
+test('the lantern, from its brief to a textured GLB', async ({ page }) => {
+  const errors: string[] = [];
+  page.on('pageerror', (e) => errors.push(e.message));
+
+  await test.step('brief: a smaller texture is asked for, its reason stands beside it', async () => {
+    await openSheet(page, 'Storm lantern', 'Brief');
+    await expect(page.getByText('px/cm').first()).toBeVisible();
+    await expect(page.getByText(/one pixel covers 0.\d+ mm/)).toBeVisible();
+    await page.getByLabel('Texture size').selectOption('512');
+    await saved(page);
+    await page.getByLabel('Distance').fill('2*35cm');
+    await page.keyboard.press('Enter');
+    await expect(page.getByLabel('Distance')).toHaveValue('700');
+    await page.getByLabel('Distance').fill('a while');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('alert').filter({ hasText: 'is not a length' })).toBeVisible();
+    await page.keyboard.press('Escape');
+    await saved(page);
+  });
+
+  await test.step('form: the solver keeps the limit; undo lives through a reload', async () => {
+    await page.keyboard.press('Escape');
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Form').click();
+    await page.getByRole('button', { name: /^Solve/ }).click();
+    await page.getByRole('button', { name: 'Use these counts' }).click();
+    await expect(page.getByText('The limit is spent where it shows.')).toBeVisible();
+    await expect(page.getByRole('group', { name: /^Triangles/ })).toContainText('of 5');
+    await page
+      .getByRole('button', { name: /Chimney/ })
+      .first()
+      .click();
+    await page.getByLabel(/sides round/).fill('12');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('fixed').first()).toBeVisible();
+    await saved(page);
+    await page.reload();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByText(/Taken back: fixed sides/)).toBeVisible();
+    await page
+      .getByRole('button', { name: /Chimney/ })
+      .first()
+      .click();
+    await expect(page.getByText('fixed')).toHaveCount(0);
+  });
+
+  await test.step('unwrap: measured, and picked in one plate it shows in the other', async () => {
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Unwrap').click();
+    await page
+      .getByRole('button', { name: /Unwrap/ })
+      .first()
+      .click();
+    await settled(page, 'Unwrapping');
+    await expect(page.getByText('Claimed twice').locator('..')).toContainText('0');
+    const island = page.locator('[data-island^="font/"]').first();
+    await island.dispatchEvent('click');
+    await expect(page.getByText(/Font and base, island/)).toBeVisible();
+  });
+
+  await test.step('bake: in workers, with the page free; judged', async () => {
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Bake').click();
+    await page.getByLabel('Samples a texel').selectOption('1');
+    await page.getByLabel('Rays a texel').fill('4');
+    await page.keyboard.press('Enter');
+    await saved(page);
+    await page.evaluate(() => {
+      const w = window as unknown as { tasks: { start: number; end: number }[] };
+      w.tasks = [];
+      new PerformanceObserver((list) => {
+        for (const e of list.getEntries()) w.tasks.push({ start: e.startTime, end: e.startTime + e.duration });
+      }).observe({ entryTypes: ['longtask'] });
+    });
+    await page.getByRole('button', { name: /^Bake/ }).first().click();
+    await expect(page.getByRole('status', { name: 'Baking' })).toBeVisible();
+    const busy = page.evaluate(
+      () =>
+        new Promise<number>((done) => {
+          const watch = setInterval(() => {
+            if (!document.querySelector('[role=status][aria-label=Baking]')) {
+              clearInterval(watch);
+              done(performance.now());
+            }
+          }, 20);
+        }),
+    );
+    await settled(page, 'Baking');
+    await expect(page.getByText('Against the high mesh')).toBeVisible();
+    await expect(page.getByText(/° off on average/).first()).toBeVisible();
+    const until = await busy;
+    const tasks = await page.evaluate(() => (window as unknown as { tasks: { start: number; end: number }[] }).tasks);
+    const longest = (list: typeof tasks) => Math.round(Math.max(0, ...list.map((t) => t.end - t.start)));
+    console.log(
+      `longest task on the interface's thread: ${longest(tasks.filter((t) => t.end <= until - 30))} ms while baking, ${longest(tasks)} ms with drawing the result`,
+    );
+  });
+
+  await test.step('export: a valid GLB with both maps, and the maps and layout beside it', async () => {
+    const files = await downloads(page, () => page.getByRole('button', { name: 'Export GLB' }).click(), 5);
+    expect([...files.keys()].sort()).toEqual([
+      'storm-lantern.glb',
+      'storm-lantern_layout.png',
+      'storm-lantern_layout.svg',
+      'storm-lantern_normal.png',
+      'storm-lantern_occlusion.png',
+    ]);
+    const document = await validGlb(files.get('storm-lantern.glb') as Buffer);
+    const root = document.getRoot();
+    expect(
+      root
+        .listTextures()
+        .map((t) => t.getName())
+        .sort(),
+    ).toEqual(['normal', 'occlusion']);
+    expect(root.listTextures()[0].getSize()).toEqual([512, 512]);
+    const drawn = root.listNodes().reduce((n, x) => n + (x.getMesh()?.listPrimitives()[0].getIndices()?.getCount() ?? 0) / 3, 0);
+    expect(drawn).toBeLessThanOrEqual(5000);
+    expect(drawn).toBeGreaterThan(4800);
+    const names = root.listNodes().map((n) => n.getName());
+    for (const name of ['Font and base', 'Guard wires', 'Guard wires 4', 'Flame']) expect(names).toContain(name);
+    for (const m of root.listMaterials()) {
+      expect(m.getNormalTexture()).not.toBeNull();
+      expect(m.getOcclusionTexture()).not.toBeNull();
+    }
+  });
+
+  await test.step('trials: every attempt is there, and two can be compared', async () => {
+    await page.getByRole('navigation', { name: 'stages' }).getByText('Unwrap').click();
+    const cards = page.getByRole('button', { name: /to compare/ });
+    await expect(cards).toHaveCount(2);
+    await cards.nth(0).click();
+    await cards.nth(1).click();
+    await expect(page.getByRole('dialog')).toContainText('Only size was changed');
+    await page.getByRole('button', { name: 'Close' }).click();
+    await page.getByRole('button', { name: 'keep', exact: true }).first().click();
+    await expect(page.getByRole('button', { name: 'kept', exact: true })).toBeVisible();
+  });
+  expect(errors).toEqual([]);
+});
+
+test('a piece formed from nothing: a profile is drawn, a bar added, all by keyboard and typing', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New asset' }).click();
+  await page.getByLabel('Name').fill('Lamp key');
+  await page.getByRole('button', { name: 'Start with the brief' }).click();
+  await page.getByRole('link', { name: 'Go to Form' }).click();
+  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await page.getByRole('button', { name: 'Draw' }).click();
+  const drawing = page.getByRole('application');
+  await expect(drawing).toHaveAccessibleName(/3 corners/);
+  await page.locator('[data-point=p1]').click();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByLabel('Radius from axis')).toHaveValue('21');
+  await page.getByLabel('Rounded by').fill('90');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/does not fit at point 2; .* is the most there/).first()).toBeVisible();
+  await page.getByLabel('Rounded by').fill('3');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/does not fit/)).toHaveCount(0);
+  // The middle of the first line, wherever it is drawn.
+  const middle = await drawing
+    .locator('path[stroke=transparent]')
+    .first()
+    .evaluate((path: SVGPathElement) => {
+      const p = path.getPointAtLength(path.getTotalLength() / 2);
+      const box = (path.ownerSVGElement as SVGSVGElement).getBoundingClientRect();
+      return { x: box.left + p.x, y: box.top + p.y };
+    });
+  await page.mouse.click(middle.x, middle.y);
+  await expect(drawing).toHaveAccessibleName(/4 corners/);
+  await page.keyboard.press('Delete');
+  await expect(drawing).toHaveAccessibleName(/3 corners/);
+  await saved(page);
+  await page.getByRole('button', { name: 'Add a part' }).click();
+  await page.getByRole('menuitem', { name: 'bar along a path' }).click();
+  await expect(page.getByText('has no material.').first()).toBeVisible();
+  await page.getByLabel('Material').selectOption({ label: 'Brass' });
+  await page.getByRole('button', { name: 'Add a step' }).click();
+  await page.getByRole('menuitem', { name: 'array round an axis' }).click();
+  await page.getByLabel('Copies').fill('5');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('bar Ø 4 · 5 round the axis')).toBeVisible();
+  await saved(page);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('bar Ø 4 · 3 round the axis')).toBeVisible();
+});

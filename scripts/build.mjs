@@ -1,0 +1,4 @@
+import { build, install } from './lib.mjs';
+
+install();
+build();

@@ -1,0 +1,195 @@
+import 'reflect-metadata';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { briefFor } from '@wellmorph/core/brief/brief';
+import { newDocument } from '@wellmorph/core/pipeline/document';
+import { stormLantern } from '@wellmorph/demo/lantern';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+const dir = mkdtempSync(join(tmpdir(), 'wellmorph-server-'));
+process.env.WELLMORPH_DATA = dir;
+
+const { assetState, createAsset, duplicateAsset, editAsset, listAssets, setDeleted, StaleError, stepHistory } = await import('./db/assets');
+const { closeDatabase } = await import('./db/client');
+const { keepBlob, readBlob } = await import('./blobs/store');
+const { keepResult, latestResults } = await import('./db/results');
+const { addTrial, judgeTrial, trialsOf } = await import('./db/trials');
+const { ownerOf, OwnedError, releaseOwnership, takeOwnership } = await import('./ownership');
+const { checkedCommand } = await import('./requests/command');
+const { bodyBytes, checkOrigin, RequestError } = await import('./requests/route');
+const { workshopCards } = await import('./workshop');
+
+beforeAll(async () => {
+  await listAssets();
+});
+afterAll(async () => {
+  await closeDatabase();
+  rmSync(dir, { recursive: true, force: true });
+});
+
+const make = () => createAsset(newDocument('Biscuit tin', briefFor('game')));
+
+describe('assets', () => {
+  it('edits raise the version, are logged in words, and can be taken back and forth across reloads', async () => {
+    const id = await make();
+    await editAsset(id, 1, { type: 'rename', name: 'Tin' });
+    await editAsset(id, 2, { type: 'brief.set', patch: { closestMm: 450 } });
+    let state = await assetState(id);
+    expect(state.version).toBe(3);
+    expect(state.document.brief.closestMm).toBe(450);
+    expect(state.history.map((h) => h.words)).toEqual(['named it “Tin”', 'set the brief: closestMm']);
+    expect((await stepHistory(id, 3, 'undo')).words).toBe('set the brief: closestMm');
+    await stepHistory(id, 4, 'undo');
+    state = await assetState(id);
+    expect(state.document.name).toBe('Biscuit tin');
+    expect(state.document.brief.closestMm).toBe(600);
+    await stepHistory(id, 5, 'redo');
+    expect((await assetState(id)).document.name).toBe('Tin');
+    // A new change cuts off what had been taken back.
+    await editAsset(id, 6, { type: 'unwrap.set', patch: { padding: 4 } });
+    await expect(stepHistory(id, 7, 'redo')).rejects.toThrow(/nothing to bring back/);
+    await stepHistory(id, 7, 'undo');
+    await stepHistory(id, 8, 'undo');
+    await expect(stepHistory(id, 9, 'undo')).rejects.toThrow(/nothing to take back/);
+  });
+  it('a change made on an older version is refused, says what happened since, and changes nothing', async () => {
+    const id = await make();
+    await editAsset(id, 1, { type: 'rename', name: 'First' });
+    await expect(editAsset(id, 1, { type: 'rename', name: 'Second' })).rejects.toBeInstanceOf(StaleError);
+    await expect(editAsset(id, 1, { type: 'rename', name: 'Second' })).rejects.toThrow(/named it “First”/);
+    expect((await assetState(id)).document.name).toBe('First');
+  });
+  it('of two changes at once on one version exactly one is kept', async () => {
+    const id = await make();
+    const both = await Promise.allSettled([1, 2].map((n) => editAsset(id, 1, { type: 'rename', name: `N${n}` })));
+    expect(both.map((r) => r.status).sort()).toEqual(['fulfilled', 'rejected']);
+    expect((await assetState(id)).version).toBe(2);
+  });
+  it('can be duplicated, deleted and brought back', async () => {
+    const id = await make();
+    const copy = await duplicateAsset(id);
+    expect((await assetState(copy)).document.name).toBe('Biscuit tin, copy');
+    await setDeleted(id, true);
+    await expect(assetState(id)).rejects.toThrow(/not there any more/);
+    expect((await listAssets()).some((a) => a.id === id)).toBe(false);
+    await setDeleted(id, false);
+    expect((await assetState(id)).id).toBe(id);
+  });
+});
+
+describe('blobs, results and trials', () => {
+  it('the same bytes are kept once, under their SHA-256 (FIPS 180-4 example: “abc”)', async () => {
+    const name = await keepBlob(new TextEncoder().encode('abc'), 'png');
+    expect(name).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
+    expect(await keepBlob(new TextEncoder().encode('abc'), 'png')).toBe(name);
+    expect(new TextDecoder().decode(await readBlob(name))).toBe('abc');
+    expect(readdirSync(join(dir, 'blobs', 'ba'))).toEqual([name]);
+    await expect(readBlob('../../etc/passwd')).rejects.toThrow(/not the name/);
+    await expect(readBlob('0'.repeat(64))).rejects.toThrow(/not there/);
+  });
+  it('the newest result of each stage, and a stale one shown as that on its card', async () => {
+    const id = await createAsset(stormLantern());
+    const result = (hash: string, n: number) => ({
+      stage: 'unwrap',
+      hash,
+      figures: { islands: n, folds: 0, overlapTexels: 0, stretchL2: 1, coverage: 0.6, density: 20 },
+      blobs: {},
+    });
+    await keepResult(id, result('a'.repeat(64), 1));
+    await keepResult(id, result('b'.repeat(64), 2));
+    expect(await latestResults(id)).toEqual([expect.objectContaining({ hash: 'b'.repeat(64) })]);
+    const card = (await workshopCards()).find((c) => c.id === id);
+    expect(card?.stages).toEqual({ brief: 'ok', form: 'none', unwrap: 'stale', bake: 'none' });
+    expect(card?.density).toBe(20);
+  });
+  it('trials are kept with their verdict and note', async () => {
+    const id = await make();
+    const t = await addTrial(id, {
+      stage: 'bake',
+      title: 'Measured',
+      settings: { samples: 2 },
+      figures: { meanDegrees: 1.2 },
+      milliseconds: 900,
+      thumbnail: null,
+    });
+    await judgeTrial(id, t.id, { verdict: 'kept', note: 'good rims' });
+    expect(await trialsOf(id)).toEqual([expect.objectContaining({ verdict: 'kept', note: 'good rims', figures: { meanDegrees: 1.2 } })]);
+    await expect(judgeTrial(id, 'nothing', { verdict: 'kept' })).rejects.toThrow(/not there/);
+  });
+});
+
+describe('who owns the data', () => {
+  const other = mkdtempSync(join(tmpdir(), 'wellmorph-owner-'));
+  afterAll(() => rmSync(other, { recursive: true, force: true }));
+  it('a living owner is refused in a sentence, a dead one is taken over', () => {
+    // Process 1 lives as long as the machine does.
+    writeFileSync(join(other, 'owner.json'), JSON.stringify({ pid: 1, started: '' }));
+    expect(() => takeOwnership(other)).toThrow(OwnedError);
+    expect(() => takeOwnership(other)).toThrow(/already open in another Wellmorph \(process 1\)/);
+    // The same number, but of a process that started at another time.
+    writeFileSync(join(other, 'owner.json'), JSON.stringify({ pid: 1, started: '999999999999' }));
+    expect(ownerOf(other)).toBe(null);
+    takeOwnership(other);
+    expect(ownerOf(other)?.pid).toBe(process.pid);
+    takeOwnership(other);
+    releaseOwnership(other);
+    expect(ownerOf(other)).toBe(null);
+  });
+});
+
+describe('requests', () => {
+  const request = (headers: Record<string, string>) => new Request('http://127.0.0.1:4310/api/assets', { headers });
+  it('from other pages or under other names are refused', () => {
+    expect(() => checkOrigin(request({ host: '127.0.0.1:4310' }))).not.toThrow();
+    expect(() => checkOrigin(request({ host: 'localhost:4310', origin: 'http://localhost:4310' }))).not.toThrow();
+    const foreign: Record<string, string>[] = [
+      { host: 'example.invalid' },
+      { host: '127.0.0.1:4310', origin: 'http://example.invalid' },
+      { host: '127.0.0.1:4310', origin: 'null' },
+      { host: '127.0.0.1:4310', 'sec-fetch-site': 'cross-site' },
+    ];
+    for (const bad of foreign) expect(() => checkOrigin(request(bad))).toThrow(RequestError);
+  });
+  it('larger than allowed are cut off, whatever they claim', async () => {
+    const large = new Request('http://127.0.0.1/', { method: 'POST', body: new Uint8Array(1000) });
+    await expect(bodyBytes(large, 100)).rejects.toMatchObject({ status: 413 });
+  });
+  it('each kind of change is checked by its own class', async () => {
+    const lantern = stormLantern();
+    const part = lantern.parts[0];
+    const step = part.shape.kind === 'recipe' ? part.shape.steps[0] : null;
+    expect(await checkedCommand({ type: 'step.set', part: 'font', step } as never)).toEqual({ type: 'step.set', part: 'font', step });
+    expect(await checkedCommand({ type: 'part.add', part } as never)).toEqual({ type: 'part.add', part: JSON.parse(JSON.stringify(part)) });
+    const refused: [object, RegExp][] = [
+      [{ type: 'format disk' }, /not a change/],
+      [{ type: 'rename' }, /name/],
+      [{ type: 'rename', name: 'x', extra: 1 }, /extra/],
+      [{ type: 'brief.set', patch: { lensMm: 'long' } }, /lensMm/],
+      [{ type: 'brief.set', patch: { closestMm: -5 } }, /closestMm/],
+      [{ type: 'step.set', part: 'font', step: { ...step, edgeRadius: Number.NaN } }, /edgeRadius/],
+      [{ type: 'step.set', part: 'font', step: { ...step, kind: 'lathe' } }, /./],
+      [
+        {
+          type: 'step.set',
+          part: 'font',
+          step: {
+            ...step,
+            profile: {
+              points: [
+                { id: 'a', r: -3, y: 0 },
+                { id: 'b', r: 1, y: 1 },
+              ],
+              segments: [],
+            },
+          },
+        },
+        /profile\.points\.0\.r/,
+      ],
+      [{ type: 'mesh.replace', part: 'font', low: { blob: 'f'.repeat(64), triangles: 1 }, what: 'x' }, /not stored/],
+      [{ type: 'form.counts', counts: { a: 1.5 }, triangles: 3 }, /whole numbers/],
+      [{ type: 'waive', waiver: { finding: 'x', reason: 'no', value: 1 } }, /reason/],
+    ];
+    for (const [plain, words] of refused) await expect(checkedCommand(plain as never), JSON.stringify(plain)).rejects.toThrow(words);
+  });
+});
