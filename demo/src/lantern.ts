@@ -168,7 +168,7 @@ export function stormLantern(): AssetDocument {
       { id: 'a', x: 0, y: 180.5, z: 43.5 },
       { id: 'b', x: 0, y: 188, z: 50, bend: 8 },
       { id: 'c', x: 0, y: 236, z: 46, bend: 24 },
-      { id: 'd', x: 0, y: 266, z: 0, bend: 22 },
+      { id: 'd', x: 0, y: 270.6, z: 0, bend: 22 },
       { id: 'e', x: 0, y: 236, z: -46, bend: 24 },
       { id: 'f', x: 0, y: 188, z: -50, bend: 8 },
       { id: 'g', x: 0, y: 180.5, z: -43.5 },

@@ -437,7 +437,7 @@ describe('recipes', () => {
       );
       const count = (a: Adaptive) => Math.max(a.minimum, 3 + Math.floor(a.label.length % 9));
       const m = turned.build(step, { mesh: 'low', count });
-      expect(triangleCount(m)).toBe(turned.triangles(step, (a) => Math.max(a.minimum, count(a))));
+      expect(triangleCount(m)).toBe(turned.plan(step).triangles(count));
       // A solid is a sphere (χ = 2), an open wall an annulus (χ = 0, two rims).
       expect(eulerCharacteristic(m)).toBe(solid ? 2 : 0);
       expect(boundaryLoops(m)).toHaveLength(solid ? 0 : 2);

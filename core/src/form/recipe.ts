@@ -3,7 +3,7 @@ import { IDENTITY, type Mat4, multiply } from '../maths/mat4';
 import { merge } from '../mesh/merge';
 import type { PolyMesh } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
-import type { Adaptive, Detail, Maker } from './step';
+import type { Detail, Maker, Plan } from './step';
 import { type ArrayStep, arrayPlacements } from './steps/array';
 import { type BarStep, bar } from './steps/bar';
 import { type TurnedStep, turned } from './steps/turned';
@@ -84,20 +84,20 @@ function mergeCharts(meshes: PolyMesh[]): PolyMesh {
 }
 
 /** The counts a part's steps leave to the solver, and its triangles as a function of them, copies included. */
-export function budgetOf(steps: readonly Step[]): { adaptive: Adaptive[]; triangles(count: (a: Adaptive) => number): number } {
-  const makers = steps.filter(isMaker).filter((s) => {
-    if (!s.enabled) return false;
+export function budgetOf(steps: readonly Step[]): Plan {
+  const plans = steps.filter(isMaker).flatMap((s) => {
+    if (!s.enabled) return [];
     try {
-      makerOf(s).adaptive(s);
-      return true;
+      return [makerOf(s).plan(s)];
     } catch (error) {
-      if (error instanceof FormError) return false;
+      // A step that can't be built costs nothing; what is wrong with it is said where it is formed.
+      if (error instanceof FormError) return [];
       throw error;
     }
   });
   const copies = steps.reduce((n, s) => (s.kind === 'array' && s.enabled && s.count >= 1 ? n * Math.floor(s.count) : n), 1);
   return {
-    adaptive: makers.flatMap((s) => makerOf(s).adaptive(s)),
-    triangles: (count) => copies * makers.reduce((n, s) => n + makerOf(s).triangles(s, count), 0),
+    adaptive: plans.flatMap((p) => p.adaptive),
+    triangles: (count) => copies * plans.reduce((n, p) => n + p.triangles(count), 0),
   };
 }

@@ -20,12 +20,17 @@ export function countOf(detail: Detail, a: Adaptive): number {
   return Math.max(a.minimum, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
 }
 
+/** What a step leaves to the solver, worked out once: its counts, and its triangles as a function of them. */
+export interface Plan {
+  adaptive: Adaptive[];
+  /** Triangles of the low mesh, without building it. */
+  triangles(count: (a: Adaptive) => number): number;
+}
+
 /** What a maker promises. Adding a kind of maker is one file that exports one of these. */
 export interface Maker<S> {
-  /** The counts that can be chosen; none when the step can't be built. */
-  adaptive(step: S): Adaptive[];
-  /** Triangles of the low mesh, without building it. */
-  triangles(step: S, count: (a: Adaptive) => number): number;
+  /** @throws FormError when the step can't be built */
+  plan(step: S): Plan;
   /** @throws FormError in one sentence */
   build(step: S, detail: Detail): PolyMesh;
 }

@@ -37,7 +37,7 @@ describe('typed lengths', () => {
     );
   });
   it('prints with thin spaces and no trailing zeros', () => {
-    expect(figure(1234567.5, 2)).toBe('1\u2009234\u2009567.5');
+    expect(figure(1234567.5, 2)).toBe('1\u202f234\u202f567.5');
     expect(figure(-0.0001, 2)).toBe('0');
     expect(figure(Number.NaN)).toBe('–');
   });

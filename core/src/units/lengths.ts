@@ -92,12 +92,12 @@ export function parseLength(text: string, unit: LengthUnit = 'mm'): number {
   return mm;
 }
 
-/** A number as the sheet prints it: at most `digits` decimals, thin spaces between thousands. */
+/** A number as the sheet prints it: at most `digits` decimals, narrow spaces that don't break between thousands. */
 export function figure(value: number, digits = 2): string {
   if (!Number.isFinite(value)) return '–';
   const fixed = value.toFixed(digits);
   const trimmed = digits > 0 ? fixed.replace(/\.?0+$/, '') : fixed;
   const [whole, rest] = (trimmed === '-0' ? '0' : trimmed).split('.');
-  const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
+  const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, '\u202f');
   return rest ? `${grouped}.${rest}` : grouped;
 }

@@ -85,8 +85,9 @@ export default function Piece(props: PieceProps) {
   );
 }
 
-function home(b: Box3): [number, number, number] {
-  const d = b.radius * 5.1;
+/** Where the whole piece is seen from, farther away on a plate that is narrower than it is high. */
+function home(b: Box3, aspect = 1): [number, number, number] {
+  const d = b.radius * 5.1 * Math.max(1, 0.82 / aspect);
   return [b.centre.x + d * 0.42, b.centre.y + d * 0.2, b.centre.z + d * 0.88];
 }
 
@@ -102,10 +103,11 @@ function Ground({ colour }: { colour: string }) {
 /** Turning, sliding, going nearer; Home shows the whole piece; a chosen finding is flown to. */
 function View({ bounds, marks, gpu }: { bounds: Box3; marks?: PieceProps['marks']; gpu: readonly GpuPart[] }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
-  const { camera, invalidate } = useThree();
+  const { camera, invalidate, get } = useThree();
   const whole = useRef<() => void>(() => {});
   whole.current = () => {
-    camera.position.set(...home(bounds));
+    const { width, height } = get().size;
+    camera.position.set(...home(bounds, width / Math.max(1, height)));
     camera.near = bounds.radius * 0.02;
     camera.far = bounds.radius * 40;
     camera.updateProjectionMatrix();

@@ -34,7 +34,7 @@ export function NumberField({
   disabled,
   width = 96,
 }: NumberFieldProps) {
-  const shown = figure(value, digits).replace(/\u2009/g, '');
+  const shown = figure(value, digits).replace(/\u202f/g, '');
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState<string | null>(null);
   const id = useId();
@@ -68,7 +68,7 @@ export function NumberField({
     const n = read();
     if (n === null) return;
     setWrong(null);
-    setText(figure(n, digits).replace(/\u2009/g, ''));
+    setText(figure(n, digits).replace(/\u202f/g, ''));
     if (Math.abs(n - value) > 1e-9) onCommit(n);
   };
   const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
@@ -86,7 +86,7 @@ export function NumberField({
   };
   return (
     <Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: 30 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: hint ? 38 : 30 }}>
         <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
           {label}
           {hint && (

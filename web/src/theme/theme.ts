@@ -103,7 +103,7 @@ export const theme = createTheme({
       styleOverrides: {
         html: { fontSynthesis: 'none' },
         body: { fontVariantNumeric: 'tabular-nums' },
-        '.narrow': { fontStretch: '84%' },
+        '.narrow': { fontStretch: '84%', fontFamily: SANS },
         '.mono': { fontFamily: MONO, fontVariantNumeric: 'tabular-nums' },
         '@media (prefers-reduced-motion: reduce)': { '*': { transition: 'none !important', animation: 'none !important' } },
       },

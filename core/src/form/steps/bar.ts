@@ -133,14 +133,18 @@ interface Station {
 }
 
 export const bar: Maker<BarStep> = {
-  adaptive(step) {
-    return [sectionOf(step), ...piecesOf(step).flatMap((p) => ('bend' in p ? [bendOf(step, p.bend)] : []))];
-  },
-  triangles(step, count) {
-    const n = count(sectionOf(step));
-    let rows = 0;
-    for (const p of piecesOf(step)) rows += 'bend' in p ? count(bendOf(step, p.bend)) : 1;
-    return 2 * n * rows + 2 * (n - 2);
+  plan(step) {
+    const section = sectionOf(step);
+    const pieces = piecesOf(step);
+    const bends = pieces.flatMap((p) => ('bend' in p ? [bendOf(step, p.bend)] : []));
+    const straights = pieces.length - bends.length;
+    return {
+      adaptive: [section, ...bends],
+      triangles: (count) => {
+        const n = count(section);
+        return 2 * n * bends.reduce((rows, b) => rows + count(b), straights) + 2 * (n - 2);
+      },
+    };
   },
   build(step, detail) {
     const stations = stationsOf(step, detail);

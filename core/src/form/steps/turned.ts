@@ -65,22 +65,17 @@ interface Ring {
 }
 
 export const turned: Maker<TurnedStep> = {
-  adaptive(step) {
+  plan(step) {
     const { stretches } = lowOutline(step);
-    return [sidesOf(step, stretches), ...stretches.map((s) => arcOf(step, s)).filter((a) => a !== undefined)];
-  },
-
-  triangles(step, count) {
-    const { stretches } = lowOutline(step);
-    const n = count(sidesOf(step, stretches));
-    let total = 0;
-    for (const s of stretches) {
-      const arc = arcOf(step, s);
-      const bands = arc ? count(arc) : 1;
-      const poles = (s.curve.a[0] < 1e-9 ? 1 : 0) + (s.curve.b[0] < 1e-9 ? 1 : 0);
-      total += n * (2 * bands - poles);
-    }
-    return total;
+    const sides = sidesOf(step, stretches);
+    const bands = stretches.map((s) => ({
+      arc: arcOf(step, s),
+      poles: (s.curve.a[0] < 1e-9 ? 1 : 0) + (s.curve.b[0] < 1e-9 ? 1 : 0),
+    }));
+    return {
+      adaptive: [sides, ...bands.map((b) => b.arc).filter((a) => a !== undefined)],
+      triangles: (count) => count(sides) * bands.reduce((n, b) => n + 2 * (b.arc ? count(b.arc) : 1) - b.poles, 0),
+    };
   },
 
   build(step, detail) {

