@@ -3,7 +3,10 @@ import { calibrate, median } from '../core/bench/calibrate';
 
 /** How long the lantern's sheet takes from a click to the piece on the paper, software drawing and all. */
 const loop = median([calibrate(), calibrate(), calibrate()]);
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM, args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking'] });
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM,
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking'],
+});
 const times: number[] = [];
 for (let i = 0; i < 5; i++) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -16,4 +19,6 @@ for (let i = 0; i < 5; i++) {
   await page.close();
 }
 await browser.close();
-console.log(`opening the demo asset, to the piece on the plate: median ${median(times).toFixed(2)} s, ${(median(times) / loop).toFixed(2)} × calibration`);
+console.log(
+  `opening the demo asset, to the piece on the plate: median ${median(times).toFixed(2)} s, ${(median(times) / loop).toFixed(2)} × calibration`,
+);

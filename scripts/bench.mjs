@@ -13,7 +13,8 @@ if (chromium()) {
   const port = 4397;
   const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
   try {
-    if (await answering(port, server)) run(bin('tsx'), [join(ROOT, 'e2e/open-bench.ts')], { env: { E2E_PORT: String(port), CHROMIUM: chromium() } });
+    if (await answering(port, server))
+      run(bin('tsx'), [join(ROOT, 'e2e/open-bench.ts')], { env: { E2E_PORT: String(port), CHROMIUM: chromium() } });
   } finally {
     server.kill('SIGTERM');
     await new Promise((r) => (server.exitCode === null ? server.once('exit', r) : r()));

@@ -205,6 +205,25 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(volumeOf(m) / (Math.PI * (400 * 40 - 289 * 37))).toBeCloseTo(1, 4);
     expect(eulerCharacteristic(m)).toBe(2);
   });
+  it('a rounding tighter than the wall has a sharp inside', () => {
+    const cup = (fillet: number) =>
+      volumeOf(
+        turned.build(
+          turnedStep(
+            profile([
+              [0, 0],
+              [20, 0, fillet],
+              [20, 40],
+            ]),
+            { body: 'wall', wall: 3 },
+          ),
+          dense,
+        ),
+      );
+    // Outside loses the corner’s area r²(1 − π/4) turned about its centroid; the inside stays a square corner.
+    const lost = (r: number) => 2 * Math.PI * (20 - (r * (10 - 3 * Math.PI)) / (12 - 3 * Math.PI)) * r * r * (1 - Math.PI / 4);
+    for (const r of [1, 3]) expect((cup(0) - cup(r)) / lost(r)).toBeCloseTo(1, 1);
+  });
   it('an open profile keeps its two rims', () => {
     const m = turned.build(
       turnedStep(
@@ -379,7 +398,7 @@ describe('profiles that can’t be built say where and how much', () => {
         [10, 20, 2],
         [8, 20],
       ]),
-      { body: 'wall' as const, wall: 6 },
+      { body: 'wall' as const, wall: 11 },
       /would cross itself/,
     ],
   ])('%#', (p, options, words) => {

@@ -174,21 +174,22 @@ function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
       `A wall of ${figure(wall)} mm does not fit inside “${list[i].patch}”; the inside would cross itself there.`,
       { wallMm: wall },
     );
-  const moved = list.map((s, i) => {
-    const c = offset(s.curve, wall);
-    if (!c) throw tooThick(i);
-    return c;
-  });
+  // A rounding tighter than the wall has no inside of its own: its neighbours meet in a sharp corner there.
+  const kept = list.map((source, index) => ({ source, index, curve: offset(source.curve, wall) })).filter((k) => k.curve !== null);
+  if (kept.length === 0) throw tooThick(0);
+  const moved = kept.map((k) => k.curve as Curve);
   const start = list[0].curve.a;
   const end = list[list.length - 1].curve.b;
   // Ends on the axis stay on it: the moved curve is cut where it meets r = 0.
   const axis = line([0, -1e6], [0, 1e6]);
   const joints: Point2[] = [];
   for (let i = 0; i + 1 < moved.length; i++) {
-    if (Math.abs(turnBetween(list[i].curve, list[i + 1].curve)) < 1e-6) joints.push(moved[i].b);
+    const [p, q] = [kept[i], kept[i + 1]];
+    const adjacent = q.index === p.index + 1;
+    if (adjacent && Math.abs(turnBetween(p.source.curve, q.source.curve)) < 1e-6) joints.push(moved[i].b);
     else {
-      const near = meet(moved[i], moved[i + 1]).sort((a, b) => gap(a, list[i].curve.b) - gap(b, list[i].curve.b))[0];
-      if (!near) throw tooThick(i);
+      const near = meet(moved[i], moved[i + 1]).sort((a, b) => gap(a, p.source.curve.b) - gap(b, p.source.curve.b))[0];
+      if (!near) throw tooThick(p.index);
       joints.push(near);
     }
   }
@@ -200,13 +201,13 @@ function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
     const a = i === 0 ? from : joints[i - 1];
     const b = i === moved.length - 1 ? to : joints[i];
     const [s, t] = [shareOf(moved[i], a), shareOf(moved[i], b)];
-    if (t - s <= 1e-9 || a[0] < -1e-9 || b[0] < -1e-9) throw tooThick(i);
+    if (t - s <= 1e-9 || a[0] < -1e-9 || b[0] < -1e-9) throw tooThick(kept[i].index);
     const cut = trim(moved[i], s, t);
     const back: Curve = cut.kind === 'line' ? line(b, a) : { ...cut, a: b, b: a, sweep: -cut.sweep };
     inside.unshift({
       curve: { ...back, a: b, b: a } as Curve,
-      patch: `${list[i].patch} inside`,
-      count: `${list[i].count}.inside`,
+      patch: `${kept[i].source.patch} inside`,
+      count: `${kept[i].source.count}.inside`,
       sharpBefore: true,
     });
   }

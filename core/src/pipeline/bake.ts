@@ -97,7 +97,7 @@ export function prepareBake(
       uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear,
     );
     pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, ...sceneMatrices(l.placements[0]) });
-    distances.push(d);
+    distances.push({ ...d, front: inMemory(d.front, allocate), rear: inMemory(d.rear, allocate), signed: inMemory(d.signed, allocate) });
     figures.push({
       id: l.id,
       name: l.name,
@@ -125,6 +125,13 @@ export function prepareBake(
     distances,
     figures,
   };
+}
+
+/** The same numbers where every worker can see them, so that handing them on copies nothing. */
+function inMemory<T extends Float32Array | Float64Array>(values: T, allocate: Allocate): T {
+  const out = new (values.constructor as new (buffer: ArrayBufferLike) => T)(allocate(values.byteLength));
+  out.set(values);
+  return out;
 }
 
 /** The texel pass on this thread; workers run the same {@link BandBaker} side by side. */

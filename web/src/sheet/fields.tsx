@@ -117,6 +117,7 @@ export function NumberField({
             onBlur={commit}
             onKeyDown={onKey}
             inputProps={{
+              'data-settled': text === shown ? '' : undefined,
               'aria-invalid': Boolean(wrong),
               'aria-describedby': wrong ? `${id}-wrong` : undefined,
               inputMode: 'text',

@@ -36,7 +36,9 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing) {
+      // In a figure that stands as it is stored there is nothing to take back but the last change itself.
+      const settled = e.target instanceof HTMLElement && e.target.dataset.settled !== undefined;
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && (!typing || settled)) {
         e.preventDefault();
         void travel(e.shiftKey ? 'redo' : 'undo');
       } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;

@@ -441,7 +441,7 @@ export async function runBake(): Promise<void> {
     const { bake, texels } = await prepare.done;
     const next = new Int32Array(new SharedArrayBuffer(4));
     const casting = Array.from({ length: Math.max(1, Math.min(pool.size, navigator.hardwareConcurrency || 2)) }, () =>
-      pool.run('bands', { bake, texels, next }, (s, w) => report(0.15 + 0.75 * s, w)),
+      pool.run('bands', { prepared: bake.prepared, texels, next }, (s, w) => report(0.15 + 0.75 * s, w)),
     );
     running = casting;
     const counts = await Promise.all(casting.map((c) => c.done));

@@ -49,7 +49,7 @@ export interface Work {
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
   };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
-  bands: { ask: { bake: PreparedBake; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
+  bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
   finish: {
     ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number };
     answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null };

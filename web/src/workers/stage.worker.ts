@@ -76,8 +76,8 @@ const handlers: Handlers = {
     const settings = bakeSettings(document);
     return { bake: prepareBake(low, high, rolesOf(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };
   },
-  bands({ bake, texels, next }, task) {
-    const baker = new BandBaker(bake.prepared, texels);
+  bands({ prepared, texels, next }, task) {
+    const baker = new BandBaker(prepared, texels);
     for (;;) {
       const band = Atomics.add(next, 0, 1);
       if (band >= baker.bands) return texels.counts;

@@ -531,7 +531,7 @@ function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): vo
         {unitless && (
           <Choice
             label="One unit is"
-            hint="an OBJ doesn’t say"
+            hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
             value={unit}
             choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
             onChange={setUnit}
@@ -539,7 +539,7 @@ function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): vo
         )}
         {!unitless && model && (
           <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
-            glTF is in metres; it is read as that.
+            glTF is in metres; it is read as that. Files up to {LIMIT_MB} MB.
           </Box>
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>

@@ -217,6 +217,20 @@ export function BriefStage() {
               </Box>
             </Box>
           )}
+          {document.sources.length > 0 && (
+            <Box sx={{ mt: 2 }}>
+              <Heading>Source</Heading>
+              {document.sources.map((source) => (
+                <Box key={source.fileName} sx={{ py: 0.6 }}>
+                  {source.fileName}
+                  <Box className="narrow" sx={{ fontSize: 12, color: source.licence ? 'text.secondary' : 'warning.main' }}>
+                    {source.licence || 'no licence noted: whether it may be passed on is not known'}
+                    {source.note && ` · ${source.note}`}
+                  </Box>
+                </Box>
+              ))}
+            </Box>
+          )}
           {form && <Findings findings={form.findings.filter((f) => f.kind === 'over-limit')} title="Over a limit" />}
         </>
       }
