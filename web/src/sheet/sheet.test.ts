@@ -64,7 +64,7 @@ describe('answers of the server', () => {
 
   it('a refusal comes as its sentence and code', async () => {
     answering(409, JSON.stringify({ code: 'asset/stale', message: 'Someone else changed this asset.', version: 7 }));
-    const error = await send('POST', '/x', {}).catch((e) => e);
+    const error = (await send('POST', '/x', {}).catch((e: ApiError) => e)) as ApiError;
     expect(error).toBeInstanceOf(ApiError);
     expect([error.status, error.code, error.message, error.version]).toEqual([409, 'asset/stale', 'Someone else changed this asset.', 7]);
   });
@@ -76,7 +76,7 @@ describe('answers of the server', () => {
     vi.stubGlobal('fetch', async () => {
       throw new TypeError('failed');
     });
-    const error = await get('/x').catch((e) => e);
+    const error = (await get('/x').catch((e: ApiError) => e)) as ApiError;
     expect([error.status, error.code]).toEqual([0, 'network']);
     expect(error.message).toMatch(/kept in this page/);
   });
