@@ -6,7 +6,7 @@ import { Line, OrbitControls } from '@react-three/drei';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { type ComponentRef, useEffect, useMemo, useRef, useState } from 'react';
+import { type ComponentRef, memo, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
@@ -54,8 +54,11 @@ function boundsOf(gpu: readonly GpuPart[]): Box3 {
   return { centre: box.getCenter(new THREE.Vector3()), radius: Math.max(sphere.radius, 0.1), min: box.min, max: box.max };
 }
 
-/** The real thing on paper: turn it, look close, pick a part or an island. Draws only when something changed. */
-export default function Piece(props: PieceProps) {
+/**
+ * The real thing on paper: turn it, look close, pick a part or an island. Draws only when something changed, and is not even
+ * looked at again while its own properties stay the same: a drawing takes the processor from whatever is being computed.
+ */
+export default memo(function Piece(props: PieceProps) {
   const { mode } = useColorScheme();
   const night = mode === 'dark';
   const colours = night ? NIGHT : PAPER;
@@ -83,7 +86,7 @@ export default function Piece(props: PieceProps) {
       </Canvas>
     </Box>
   );
-}
+});
 
 /** Where the whole piece is seen from, farther away on a plate that is narrower than it is high. */
 function home(b: Box3, aspect = 1): [number, number, number] {

@@ -587,4 +587,7 @@ export async function judgeTrial(trial: string, change: { verdict?: string; note
   }
 }
 
+/** Chooses a part, and an island of its layout when one was hit. */
+export const pickIsland = (part: string, island: number | null): void =>
+  select({ part, island: island === null ? null : { part, island } });
 export const select = (change: Partial<SheetState['selected']>): void => set((s) => ({ selected: { ...s.selected, ...change } }));

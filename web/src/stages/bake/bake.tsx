@@ -14,11 +14,13 @@ import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, download, exportFiles, isFresh, runBake, select, showHigh, useSheet } from '@/sheet/store';
+import { dispatch, download, exportFiles, isFresh, pickIsland, runBake, showHigh, useSheet } from '@/sheet/store';
+import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Pairs } from './pairs';
 
 type Show = 'baked' | 'bare' | 'high';
+const NO_ISLANDS: IslandPath[] = [];
 
 export function BakeStage() {
   const document = useSheet((s) => s.document);
@@ -165,7 +167,7 @@ export function BakeStage() {
                       normalMap={show === 'baked' ? url(bake.glbNormal) : null}
                       occlusionMap={show === 'baked' ? url(bake.occlusion) : null}
                       selectedIsland={selected.island}
-                      onPick={(part, island) => select({ island: island === null ? null : { part, island } })}
+                      onPick={pickIsland}
                     />
                   )
                 )}
@@ -178,12 +180,7 @@ export function BakeStage() {
                   </ToggleButtonGroup>
                 </PlateTop>
                 {shownMap ? (
-                  <LayoutPlate
-                    islands={layout?.islands ?? []}
-                    selected={selected.island}
-                    onPick={(part, island) => select({ island: { part, island } })}
-                    picture={shownMap}
-                  />
+                  <LayoutPlate islands={layout?.islands ?? NO_ISLANDS} selected={selected.island} onPick={pickIsland} picture={shownMap} />
                 ) : (
                   <PlateWords>This map was not baked.</PlateWords>
                 )}

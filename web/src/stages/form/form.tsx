@@ -18,6 +18,7 @@ import { BudgetPanel } from './budget';
 import { addPart, PartList } from './parts';
 
 type What = 'low' | 'high' | 'both';
+const pickPart = (part: string) => select({ part, step: null });
 
 export function FormStage() {
   const document = useSheet((s) => s.document);
@@ -116,7 +117,7 @@ export function FormStage() {
                 selectedPart={selected.part}
                 marks={marks}
                 dimension
-                onPick={(p) => select({ part: p, step: null })}
+                onPick={pickPart}
               />
             ) : (
               <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>

@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { AdviceCard } from '@/sheet/advice';
@@ -15,7 +15,7 @@ import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, download, isFresh, runUnwrap, select, useSheet } from '@/sheet/store';
+import { dispatch, download, isFresh, pickIsland, runUnwrap, select, useSheet } from '@/sheet/store';
 import { FigureRow } from './figure-row';
 
 export function UnwrapStage() {
@@ -26,12 +26,12 @@ export function UnwrapStage() {
   const busy = useSheet((s) => s.job !== null);
   const materialOf = useMaterials();
   const [checker, setChecker] = useState(true);
+  const size = document?.brief.limits.textureSize ?? 1024;
+  const checks = useMemo(() => (checker ? { size, texels: 16 } : undefined), [checker, size]);
   if (!document) return null;
   const fresh = isFresh(document, layout, 'unwrap');
-  const size = document.brief.limits.textureSize;
   const wanted = adviseBrief(document.brief).wanted.densityPxPerCm;
   const f = layout?.figures;
-  const pick = (part: string, island: number | null) => select({ part, island: island === null ? null : { part, island } });
   const unwrapButton = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runUnwrap()}>
       {layout ? 'Unwrap again' : 'Unwrap'}
@@ -142,19 +142,13 @@ export function UnwrapStage() {
                     <ToggleButton value="material">Materials</ToggleButton>
                   </ToggleButtonGroup>
                 </PlateTop>
-                <Piece
-                  gpu={layout.gpu}
-                  materialOf={materialOf}
-                  checker={checker ? { size, texels: 16 } : undefined}
-                  selectedIsland={selected.island}
-                  onPick={pick}
-                />
+                <Piece gpu={layout.gpu} materialOf={materialOf} checker={checks} selectedIsland={selected.island} onPick={pickIsland} />
                 <PlateFoot>
                   <span>{checker ? '16 texels a square' : ''}</span>
                 </PlateFoot>
               </Box>
               <Box sx={{ position: 'relative' }}>
-                <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pick} />
+                <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pickIsland} />
                 <PlateFoot>
                   <span>
                     {selected.island
