@@ -18,7 +18,7 @@ export async function saved(page: Page): Promise<void> {
 
 /** Waits for a computation to have come and gone. */
 export async function settled(page: Page, name: string): Promise<void> {
-  await expect(page.getByRole('status', { name })).toHaveCount(0, { timeout: 200_000 });
+  await expect(page.getByRole('status', { name })).toHaveCount(0, { timeout: 400_000 });
 }
 
 /** Clicks and collects everything that is downloaded, by name. */
@@ -26,7 +26,7 @@ export async function downloads(page: Page, click: () => Promise<void>, count: n
   const got: Download[] = [];
   page.on('download', (d) => got.push(d));
   await click();
-  await expect.poll(() => got.length, { timeout: 60_000 }).toBe(count);
+  await expect.poll(() => got.length, { timeout: 120_000 }).toBe(count);
   const out = new Map<string, Buffer>();
   for (const d of got) out.set(d.suggestedFilename(), await readFile(await d.path()));
   return out;

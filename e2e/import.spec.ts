@@ -43,7 +43,7 @@ test('an imported pair, from its files to a textured GLB', async ({ page }) => {
     await page.getByLabel('Normal').selectOption('down');
     await saved(page);
     await page.getByRole('button', { name: /^Bake/ }).first().click();
-    await expect(page.getByText('Against the high mesh')).toBeVisible({ timeout: 120_000 });
+    await expect(page.getByText('Against the high mesh')).toBeVisible({ timeout: 300_000 });
     await settled(page, 'Baking');
     const files = await downloads(page, () => page.getByRole('button', { name: 'Export GLB' }).click(), 5);
     const document = await validGlb(files.get('spare-tin.glb') as Buffer);

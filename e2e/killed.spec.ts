@@ -17,7 +17,7 @@ function start(data: string): ChildProcess {
   });
 }
 async function answers(): Promise<void> {
-  for (let i = 0; i < 300; i++) {
+  for (let i = 0; i < 900; i++) {
     try {
       if ((await fetch(`${BASE}/api/assets`)).ok) return;
     } catch {
@@ -100,7 +100,7 @@ test('a server killed at any moment, over and over, has lost nothing it said was
     second.stderr?.on('data', (d: Buffer) => {
       said += d.toString();
     });
-    await expect.poll(() => second.exitCode, { timeout: 30_000 }).not.toBeNull();
+    await expect.poll(() => second.exitCode, { timeout: 90_000 }).not.toBeNull();
     expect(said).toMatch(/already open in another Wellmorph \(process \d+\)/);
     expect((await fetch(`${BASE}/api/assets`)).ok).toBe(true);
   } finally {

@@ -5,15 +5,15 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   workers: 1,
-  timeout: 240_000,
-  expect: { timeout: 15_000 },
+  timeout: 600_000,
+  expect: { timeout: 45_000 },
   reporter: [['list']],
   outputDir: '../test-results',
   use: {
     baseURL: `http://127.0.0.1:${process.env.E2E_PORT ?? 4399}`,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
-    actionTimeout: 15_000,
+    actionTimeout: 45_000,
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
       args: [

@@ -97,7 +97,7 @@ export function serve({ port, data = dataDir(), dev = false, stdio = 'inherit' }
 }
 
 /** Waits until the server answers. */
-export async function answering(port, child, seconds = 60) {
+export async function answering(port, child, seconds = 180) {
   for (let i = 0; i < seconds * 5; i++) {
     if (child.exitCode !== null) return false;
     try {

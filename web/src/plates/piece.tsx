@@ -69,7 +69,7 @@ export default memo(function Piece(props: PieceProps) {
         frameloop="demand"
         dpr={[1, 2]}
         gl={{ antialias: true }}
-        camera={{ fov: 24, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
+        camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
         onCreated={({ gl }) => gl.setClearColor(colours.plate)}
       >
         <Ground colour={colours.plate} />
@@ -88,9 +88,15 @@ export default memo(function Piece(props: PieceProps) {
   );
 });
 
-/** Where the whole piece is seen from, farther away on a plate that is narrower than it is high. */
+const FIELD = 24;
+
+/** Where the whole piece is seen from: far enough for its height and its width on a plate of this shape. */
 function home(b: Box3, aspect = 1): [number, number, number] {
-  const d = b.radius * 5.1 * Math.max(1, 0.82 / aspect);
+  const half = new THREE.Vector3().subVectors(b.max, b.min).multiplyScalar(0.5);
+  const across = Math.hypot(half.x, half.z);
+  const up = half.y + 0.2 * across;
+  const tangent = Math.tan((FIELD * Math.PI) / 360);
+  const d = across + 1.12 * Math.max(up / tangent, across / (tangent * aspect));
   return [b.centre.x + d * 0.42, b.centre.y + d * 0.2, b.centre.z + d * 0.88];
 }
 

@@ -85,7 +85,8 @@ export const turned: Maker<TurnedStep> = {
         : outlineOf(step.profile, { body: step.body, wall: step.wall, edgeRadius: step.edgeRadius, rings: step.rings });
     const n = countOf(detail, sidesOf(step, outline.stretches));
     const rings = ringsOf(step, outline.stretches, detail);
-    if (outline.closed) rings.pop();
+    // The last ring of a closed outline is the first one again; what led to it leads there.
+    if (outline.closed) rings[0].from = rings.pop()?.from;
     if (rings.every((r) => r.r < 1e-9))
       throw new FormError('turned/axis', `“${step.name}” lies on its axis everywhere; turned, it has no surface.`);
     return revolve(rings, n, outline.closed, detail.mesh === 'low' ? balancedScale(n) : 1);

@@ -141,11 +141,13 @@ export function FormStage() {
           {!empty && (
             <PlateFoot>
               <span>
-                {what !== 'low' && high
-                  ? `high: ${figure(high.triangles, 0)} triangles`
-                  : form
-                    ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`
-                    : ''}
+                {editing
+                  ? `${turned.profile.points.length} corners, ${turned.profile.segments.length} segments`
+                  : what !== 'low' && high
+                    ? `high: ${figure(high.triangles, 0)} triangles`
+                    : form
+                      ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`
+                      : ''}
               </span>
               <span>
                 {editing

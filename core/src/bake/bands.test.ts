@@ -1,0 +1,101 @@
+import { describe, expect, it } from 'vitest';
+import { sheet } from '../../test/shapes';
+import { IDENTITY, translation } from '../maths/mat4';
+import { random } from '../maths/random';
+import { attribute, type PolyMesh, withAttribute } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
+import { type BakeSettings, bakeTexels, prepareBake } from '../pipeline/bake';
+import { BAKE_DEFAULTS } from '../pipeline/document';
+import { normalMap } from './maps/normal';
+import { occlusionMap } from './maps/occlusion';
+import { BandBaker, emptyTexels } from './texels';
+
+const settings = (more: Partial<BakeSettings> = {}): BakeSettings => ({
+  ...BAKE_DEFAULTS,
+  size: 96,
+  samples: 2,
+  occlusionRays: 4,
+  ...more,
+});
+const part = (mesh: PolyMesh) => ({ id: 'p', name: 'p', mesh, placements: [IDENTITY] });
+
+/** A sheet whose layout leaves a margin, so that rims of the island lie inside the tile. */
+function low(): PolyMesh {
+  const m = sheet(3, 10, () => 0);
+  const uv = Float64Array.from(attribute(m, 'uv')?.data ?? [], (x) => 0.1 + 0.8 * x);
+  return withAttribute(m, { name: 'uv', domain: 'corner', size: 2, data: uv });
+}
+const rough = (seed: number) => {
+  const next = random(seed);
+  return sheet(24, 10, () => 0.4 * next());
+};
+
+describe('bands', () => {
+  it('give the same bytes whether one worker bakes them in order or two take them as they come', () => {
+    const { prepared } = prepareBake([part(low())], [part(rough(1))], new Map(), settings());
+    const one = bakeTexels(prepared);
+    const two = emptyTexels(prepared.size);
+    const workers = [new BandBaker(prepared, two), new BandBaker(prepared, two)];
+    const order = Array.from({ length: workers[0].bands }, (_, i) => i).reverse();
+    for (const [k, band] of order.entries()) workers[k % 2].bake(band);
+    expect(two.normal).toEqual(one.normal);
+    expect(two.occlusion).toEqual(one.occlusion);
+    expect(two.state).toEqual(one.state);
+    expect(normalMap(two, { y: 'up', bits: 8 }).data).toEqual(normalMap(one, { y: 'up', bits: 8 }).data);
+  });
+  it('cast one ray a covered sample: four times as many for 2 × 2 as for 1', () => {
+    const rays = (samples: 1 | 2 | 4) =>
+      bakeTexels(prepareBake([part(low())], [part(rough(2))], new Map(), settings({ samples, occlusion: false })).prepared).counts.samples;
+    // 0.8² of the tile is covered.
+    expect(rays(1) / (96 * 96)).toBeCloseTo(0.64, 1);
+    // Half a texel along the rim is the most that rounding can add or take.
+    expect(Math.abs(rays(2) / rays(1) - 4)).toBeLessThan(0.15);
+    expect(Math.abs(rays(4) / rays(1) - 16)).toBeLessThan(0.6);
+  });
+  it('a hole in the high mesh is marked as missed there and only there, and filled from around it', () => {
+    const whole = sheet(20, 10, () => 0);
+    const keep = Array.from({ length: 400 }, (_, f) => f).filter((f) => {
+      const [i, j] = [f % 20, Math.floor(f / 20)];
+      return i < 8 || i > 11 || j < 8 || j > 11;
+    });
+    const holed: PolyMesh = {
+      ...whole,
+      triangles: Uint32Array.from(keep.flatMap((f) => [...whole.triangles.slice(6 * f, 6 * f + 6)])),
+      triangleFace: Uint32Array.from(keep.flatMap((f) => [f, f])),
+    };
+    const texels = bakeTexels(prepareBake([part(low())], [part(holed)], new Map(), settings({ samples: 1, occlusion: false })).prepared);
+    const missed = [...texels.state].filter((s) => s === 2).length;
+    const covered = [...texels.state].filter((s) => s > 0).length;
+    // 4 × 4 of 20 × 20 cells.
+    expect(missed / covered).toBeCloseTo(0.04, 2);
+    expect(texels.counts.missed).toBe(missed);
+    const map = normalMap(texels, { y: 'up', bits: 8 });
+    for (let i = 0; i < map.data.length; i += 3) expect([map.data[i], map.data[i + 1], map.data[i + 2]]).toEqual([128, 128, 255]);
+  });
+  it('occlusion falls with the distance of a lid, and is nothing beyond its reach', () => {
+    const at = (mm: number, reachMm: number) => {
+      const floor = part(sheet(2, 10, () => 0));
+      const lid = {
+        ...part(
+          transform(
+            sheet(1, 400, () => 0),
+            translation([0, mm, 0]),
+          ),
+        ),
+        id: 'lid',
+        name: 'lid',
+      };
+      const { prepared } = prepareBake([part(low())], [floor, lid], new Map(), settings({ samples: 1, reachMm, occlusionRays: 64 }));
+      const map = occlusionMap(bakeTexels(prepared));
+      return Array.from(map.data).reduce((s, x) => s + x, 0) / map.data.length / 255;
+    };
+    expect(at(5, 4)).toBe(1);
+    // Rays shorter than r reach a lid at height h within cos θ > h/r: open share (h/r)² of a cosine-weighted sky.
+    for (const [h, r] of [
+      [5, 10],
+      [8, 10],
+      [3, 12],
+    ])
+      expect(at(h, r)).toBeCloseTo((h / r) ** 2, 1);
+  });
+});
