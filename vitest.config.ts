@@ -5,7 +5,7 @@ export default defineConfig({
   resolve: { alias: { '@': resolve(import.meta.dirname, 'web/src') } },
   test: {
     include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'web/src/**/*.test.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    testTimeout: 240_000,
+    hookTimeout: 240_000,
   },
 });

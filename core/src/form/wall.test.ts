@@ -20,14 +20,12 @@ const vessel = (points: [number, number, number?][], wall: number, bulges: (numb
   rings: [],
   profile: {
     points: points.map(([r, y, fillet], i) => ({ id: `p${i}`, r, y, ...(fillet && { fillet }) })),
-    segments: points
-      .slice(1)
-      .map((_, i) => ({
-        id: `s${i}`,
-        name: `s${i}`,
-        kind: bulges[i] === undefined ? 'line' : 'arc',
-        ...(bulges[i] !== undefined && { bulge: bulges[i] }),
-      })),
+    segments: points.slice(1).map((_, i) => ({
+      id: `s${i}`,
+      name: `s${i}`,
+      kind: bulges[i] === undefined ? 'line' : 'arc',
+      ...(bulges[i] !== undefined && { bulge: bulges[i] }),
+    })),
   } as Profile,
 });
 
