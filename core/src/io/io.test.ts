@@ -212,6 +212,28 @@ describe('what is read', () => {
     ]);
     expect(model.parts[1].material).toBe(1);
   });
+  it('an import gets patches by connected smooth regions, largest first, the same every time', async () => {
+    const names = (m: Awaited<ReturnType<typeof readModel>>['parts'][number]['mesh']) => {
+      const p = attribute(m, 'patch', 'face')?.data ?? [];
+      return [...p].map((i) => m.patches[i]);
+    };
+    const cubeParts = (await readModel('cube.obj', text(CUBE_OBJ))).parts[0].mesh;
+    expect(new Set(names(cubeParts)).size).toBe(6);
+    // A can of 24 sides: its smooth wall is one patch and the largest, each lid one of its own.
+    const n = 24;
+    const rings = [0, 60].flatMap((y) =>
+      Array.from({ length: n }, (_, i) => `v ${20 * Math.cos((2 * Math.PI * i) / n)} ${y} ${-20 * Math.sin((2 * Math.PI * i) / n)}`),
+    );
+    const walls = Array.from({ length: n }, (_, i) => `f ${i + 1} ${((i + 1) % n) + 1} ${n + ((i + 1) % n) + 1} ${n + i + 1}`);
+    const lids = [Array.from({ length: n }, (_, i) => n - i), Array.from({ length: n }, (_, i) => n + 1 + i)].map(
+      (l) => `f ${l.join(' ')}`,
+    );
+    const can = text([...rings, ...walls, ...lids].join('\n'));
+    const mesh = (await readModel('can.obj', can)).parts[0].mesh;
+    expect(names(mesh)).toEqual([...new Array(n).fill('surface 1'), 'surface 2', 'surface 3']);
+    expect(names((await readModel('can.obj', can)).parts[0].mesh)).toEqual(names(mesh));
+    expect(volumeOf(mesh)).toBeCloseTo(0.5 * n * 400 * Math.sin((2 * Math.PI) / n) * 60, 6);
+  });
   it('one material per source colour', async () => {
     const gpu = gpuMesh(cube(10));
     const m = (id: string, r: number) => ({ id, name: id, colour: [r, 0.5, 0.5], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 });

@@ -1,6 +1,7 @@
 import { InputError } from '../errors';
 import type { Mat4 } from '../maths/mat4';
 import { markHard } from '../mesh/normals';
+import { smoothPatches } from '../mesh/patches';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
 import { readGlb, readGltfJson } from './glb-read';
@@ -73,7 +74,8 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
 
 /** Hard edges by angle are used where a file brings no normals, degrees (30° to 60° is common practice, no source). */
 const HARD_ANGLE = 40;
-const shaded = (mesh: PolyMesh): PolyMesh => (attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, HARD_ANGLE));
+const shaded = (mesh: PolyMesh): PolyMesh =>
+  smoothPatches(attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, HARD_ANGLE), HARD_ANGLE);
 
 /** Parts of the same name are numbered, so that every name leads to one part. */
 function uniqueNames(parts: ModelPart[]): ModelPart[] {
