@@ -97,7 +97,9 @@ test('the lantern, from its brief to a textured GLB', async ({ page }) => {
   });
 
   await test.step('export: a valid GLB with both maps, and the maps and layout beside it', async () => {
-    const files = await downloads(page, () => page.getByRole('button', { name: 'Export GLB' }).click(), 5);
+    const exporting = page.getByRole('button', { name: 'Export GLB' });
+    await expect(exporting).toBeEnabled({ timeout: 300_000 });
+    const files = await downloads(page, () => exporting.click(), 5);
     expect([...files.keys()].sort()).toEqual([
       'storm-lantern.glb',
       'storm-lantern_layout.png',
