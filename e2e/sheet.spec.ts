@@ -1,0 +1,97 @@
+import { expect, test } from '@playwright/test';
+import { tinLow } from '../demo/src/tin';
+import { openSheet, saved } from './helpers';
+
+test('the sheet by keyboard: stages, help, search, theme; stations to come say so', async ({ page }) => {
+  await openSheet(page, 'Storm lantern', 'Form');
+  await expect(page.locator('[data-plate=piece] canvas')).toBeVisible();
+  await page.keyboard.press('1');
+  await expect(page).toHaveURL(/\/brief$/);
+  await page.keyboard.press('5');
+  await expect(page.getByRole('heading', { name: 'Surface is not there yet' })).toBeVisible();
+  await page.keyboard.press('2');
+  await expect(page).toHaveURL(/\/form$/);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('take the last change back');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('/');
+  await expect(page.getByLabel('Search parts and steps')).toBeFocused();
+  await page.keyboard.type('wire');
+  await expect(page.getByRole('button', { name: /Guard wires/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /Chimney/ })).toHaveCount(0);
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: /Chimney/ })).toBeVisible();
+  await page.keyboard.press('Escape');
+  // Low, high and both can be looked at.
+  await page.getByRole('button', { name: 'High', exact: true }).click();
+  await expect(page.getByText(/high: 1\d\d.\d\d\d triangles/)).toBeVisible();
+});
+
+test('a corner is dragged and snaps; the history says what was done', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New asset' }).click();
+  await page.getByLabel('Name').fill('Bollard');
+  await page.getByRole('button', { name: 'Start with the brief' }).click();
+  await page.getByRole('link', { name: 'Go to Form' }).click();
+  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await page.getByRole('button', { name: 'Draw' }).click();
+  const corner = await page.locator('[data-point=p2]').boundingBox();
+  const other = await page.locator('[data-point=p1]').boundingBox();
+  if (!corner || !other) throw new Error('the corners are not drawn');
+  // To just beside the radius of the corner below: it snaps to it.
+  await page.mouse.move(corner.x + 4, corner.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(corner.x + 20, corner.y + 4, { steps: 3 });
+  await page.mouse.move(other.x + 7, corner.y + 4, { steps: 3 });
+  await page.mouse.up();
+  await expect(page.getByLabel('Radius from axis')).toHaveValue('20');
+  await saved(page);
+  await page.getByRole('button', { name: 'History' }).click();
+  await expect(page.getByText('changed Turned profile').first()).toBeVisible();
+  await expect(page.getByText('added the part Part 1')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Then “wall”').or(page.getByLabel('Body')).first().selectOption({ index: 1 });
+  await saved(page);
+});
+
+test('a model can be dropped on the workshop', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByRole('article').first()).toBeVisible();
+  const transfer = await page.evaluateHandle((content) => {
+    const data = new DataTransfer();
+    data.items.add(new File([content], 'dropped-tin.obj'));
+    return data;
+  }, tinLow());
+  await page.locator('main').dispatchEvent('dragover', { dataTransfer: transfer });
+  await expect(page.getByText('Drop the model here')).toBeVisible();
+  await page.locator('main').dispatchEvent('drop', { dataTransfer: transfer });
+  await page.getByLabel('One unit is').selectOption('cm');
+  await page.getByRole('button', { name: 'Import' }).last().click();
+  await expect(page.getByRole('heading', { name: 'Dropped tin' })).toBeVisible();
+  await expect(page.locator('header')).toContainText(/2.100 × 960 × 1.400 mm/);
+});
+
+test('two windows on one asset: the later change is refused with what happened, and nothing is overwritten', async ({ browser }) => {
+  const [a, b] = [await browser.newPage(), await browser.newPage()];
+  await a.goto('/');
+  await a.getByRole('button', { name: 'New asset' }).click();
+  await a.getByLabel('Name').fill('Shared lamp');
+  await a.getByRole('button', { name: 'Start with the brief' }).click();
+  await expect(a.getByRole('heading', { name: 'Shared lamp' })).toBeVisible();
+  await b.goto(a.url());
+  await expect(b.getByRole('heading', { name: 'Shared lamp' })).toBeVisible();
+  await a.getByLabel('Distance').fill('800');
+  await a.keyboard.press('Enter');
+  await saved(a);
+  await b.getByLabel('Lens').fill('50');
+  await b.keyboard.press('Enter');
+  await expect(b.getByText(/Someone else changed this asset in the meantime \(set the brief: closestMm\)/)).toBeVisible();
+  await expect(b.getByLabel('Distance')).toHaveValue('800');
+  await expect(b.getByLabel('Lens')).toHaveValue('35');
+  await b.getByLabel('Lens').fill('50');
+  await b.keyboard.press('Enter');
+  await saved(b);
+  await a.close();
+  await b.close();
+});
