@@ -131,6 +131,8 @@ test('the lantern, from its brief to a textured GLB', async ({ page }) => {
     await page.getByRole('navigation', { name: 'stages' }).getByText('Unwrap').click();
     const cards = page.getByRole('button', { name: /to compare/ });
     await expect(cards).toHaveCount(2);
+    // Each with a picture of the piece as it was.
+    await expect(cards.locator('img')).toHaveCount(2);
     await cards.nth(0).click();
     await cards.nth(1).click();
     await expect(page.getByRole('dialog')).toContainText('Only size was changed');

@@ -4,25 +4,21 @@ import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
 import type { ApexOptions } from 'apexcharts';
 import dynamic from 'next/dynamic';
-import { useEffect, useRef } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 
 const Apex = dynamic(() => import('react-apexcharts'), { ssr: false, loading: () => <Box sx={{ height: 130 }} /> });
 
-/** Ink on paper: no toolbar, no shadows, hairline axes. */
-export function Chart({
-  kind,
-  series,
-  options,
-  height = 150,
-  label,
-}: {
+interface ChartProps {
   kind: 'line' | 'bar';
   series: ApexOptions['series'];
   options: ApexOptions;
   height?: number;
   label: string;
-}) {
+}
+
+/** Ink on paper: no toolbar, no shadows, hairline axes. */
+export const Chart = memo(function Chart({ kind, series, options, height = 150, label }: ChartProps) {
   const { mode } = useColorScheme();
   const c = mode === 'dark' ? NIGHT : PAPER;
   const axis = { style: { colors: c.muted, fontFamily: MONO, fontSize: '10.5px' } };
@@ -59,5 +55,12 @@ export function Chart({
     <Box ref={box} role="img" aria-label={label}>
       <Apex type={kind} height={height} width="100%" series={series} options={merged} />
     </Box>
+  );
+}, sameChart);
+
+/** Drawing a chart takes a hundred milliseconds: it is done again only when what it shows has changed. */
+function sameChart(a: ChartProps, b: ChartProps): boolean {
+  return (
+    JSON.stringify([a.kind, a.series, a.options, a.height, a.label]) === JSON.stringify([b.kind, b.series, b.options, b.height, b.label])
   );
 }

@@ -78,9 +78,7 @@ export default memo(function Piece(props: PieceProps) {
         <directionalLight position={[1.2, 0.4, -1]} intensity={0.7} />
         <View bounds={bounds} marks={props.marks} gpu={props.gpu} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
-        {props.gpu.map((part) => (
-          <PartView key={part.id} part={part} {...props} colours={colours} />
-        ))}
+        <Parts {...props} colours={colours} />
         <Marks {...props} colour={colours.over} radius={bounds.radius} />
         {props.dimension && <Dimension bounds={bounds} colours={colours} />}
       </Canvas>
@@ -194,6 +192,23 @@ function checkerTexture(squares: number): THREE.Texture {
   return t;
 }
 
+/** All parts, sharing one copy of each picture on the card. */
+function Parts(props: PieceProps & { colours: typeof PAPER }) {
+  const { checker, gpu } = props;
+  const map = useMemo(() => (checker ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels]);
+  const normals = useTexture(props.normalMap);
+  const occlusion = useTexture(props.occlusionMap);
+  useEffect(() => () => map?.dispose(), [map]);
+  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} />);
+}
+
+interface Pictures {
+  map: THREE.Texture | null;
+  normals: THREE.Texture | null;
+  occlusion: THREE.Texture | null;
+}
+
+/** A map as a texture, decoded away from the interface's thread. */
 function useTexture(url: string | null | undefined): THREE.Texture | null {
   const [texture, setTexture] = useState<THREE.Texture | null>(null);
   const invalidate = useThree((s) => s.invalidate);
@@ -203,9 +218,16 @@ function useTexture(url: string | null | undefined): THREE.Texture | null {
       return;
     }
     let gone = false;
-    new THREE.TextureLoader().load(url, (t) => {
+    const loader = new THREE.ImageBitmapLoader();
+    loader.setOptions({ imageOrientation: 'flipY', colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+    loader.load(url, (bitmap) => {
       if (gone) return;
+      const t = new THREE.Texture(bitmap);
+      // The bitmap is the right way up already, and data is not to be converted.
+      t.flipY = false;
       t.colorSpace = THREE.NoColorSpace;
+      t.generateMipmaps = true;
+      t.needsUpdate = true;
       setTexture(t);
       invalidate();
     });
@@ -221,14 +243,15 @@ function PartView({
   materialOf,
   edges,
   checker,
-  normalMap,
-  occlusionMap,
+  map,
+  normals,
+  occlusion,
   selectedPart,
   selectedIsland,
   onPick,
   plain,
   colours,
-}: PieceProps & { part: GpuPart; colours: typeof PAPER }) {
+}: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER }) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => {
     const g = new THREE.BufferGeometry();
@@ -253,12 +276,6 @@ function PartView({
     g.setIndex(index);
     return g;
   }, [part, selectedIsland, geometry]);
-  const map = useMemo(
-    () => (checker && part.uv ? checkerTexture(checker.size / checker.texels) : null),
-    [checker?.size, checker?.texels, part.uv],
-  );
-  const normals = useTexture(part.uv ? normalMap : null);
-  const occlusion = useTexture(part.uv ? occlusionMap : null);
   useEffect(() => () => geometry.dispose(), [geometry]);
   useEffect(() => () => lines.dispose(), [lines]);
   useEffect(invalidate);
@@ -279,9 +296,9 @@ function PartView({
             <meshStandardMaterial
               key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}`}
               color={colour}
-              map={map}
-              normalMap={normals}
-              aoMap={occlusion}
+              map={part.uv ? map : null}
+              normalMap={part.uv ? normals : null}
+              aoMap={part.uv ? occlusion : null}
               metalness={checker || plain ? 0 : (m?.metallic ?? 0) * 0.35}
               roughness={checker || plain ? 0.75 : Math.max(0.3, m?.roughness ?? 0.6)}
               emissive={!plain && !checker && m && m.emissive > 0 ? colour : '#000000'}

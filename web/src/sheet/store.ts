@@ -128,6 +128,7 @@ export async function openAsset(id: string): Promise<void> {
   try {
     const opened = await get<Opened>(`/api/assets/${id}`);
     if (now().id !== id) return;
+    lastThumbnail = opened.thumbnail;
     set({ document: opened.document, version: opened.version, history: opened.history, trials: opened.trials });
     await restore(opened);
   } catch (error) {

@@ -21,6 +21,8 @@ export interface AssetState {
   id: string;
   document: AssetDocument;
   version: number;
+  /** Blob of its newest picture. */
+  thumbnail: string | null;
   history: { id: number; words: string; at: string; undone: boolean }[];
 }
 
@@ -54,7 +56,13 @@ export async function assetState(id: string): Promise<AssetState> {
     .from(edits)
     .where(and(eq(edits.assetId, id), eq(edits.dropped, false)))
     .orderBy(asc(edits.id));
-  return { id, document: asset.document, version: asset.version, history: list.map((e) => ({ ...e, at: e.at.toISOString() })) };
+  return {
+    id,
+    document: asset.document,
+    version: asset.version,
+    thumbnail: asset.thumbnail,
+    history: list.map((e) => ({ ...e, at: e.at.toISOString() })),
+  };
 }
 
 async function locked<T>(
