@@ -31,3 +31,11 @@ export function resultHash(document: AssetDocument, stage: Stage): string {
     parts: document.parts.map((p) => ({ id: p.id, role: p.role, high: p.high?.blob ?? null })),
   });
 }
+
+/** Names what findings depend on beside the form itself: waivers, limits, and what is said about each part. */
+export const findingsHash = (document: AssetDocument): string =>
+  hashOf({
+    waivers: document.waivers,
+    limits: document.brief.limits,
+    parts: document.parts.map((p) => [p.id, p.name, p.material, p.declaredOpen]),
+  });

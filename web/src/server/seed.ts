@@ -8,7 +8,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { fallbackTolerance, formAsset, type PartMesh, solveAsset, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
-import { resultHash } from '@wellmorph/core/pipeline/results';
+import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { thumbnail } from '@wellmorph/core/plate/thumbnail';
@@ -116,7 +116,7 @@ async function settle(
   await keepResult(id, {
     stage: 'form',
     hash: resultHash(document, 'form'),
-    figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles },
+    figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles, about: findingsHash(document) },
     blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') },
   });
   if (wanted.trial)

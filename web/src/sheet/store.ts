@@ -7,7 +7,7 @@ import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
-import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import { findingsHash, resultHash, type Stage } from '@wellmorph/core/pipeline/results';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import { create } from 'zustand';
 import type { AssetState } from '@/server/db/assets';
@@ -142,8 +142,10 @@ async function restore(opened: Opened): Promise<void> {
   if (form && form.hash === resultHash(opened.document, 'form')) {
     const parts = await blob(form.blobs.parts);
     const { gpu } = await pool.run('show', { parts }).done;
-    const figures = form.figures as Pick<FormView, 'ledger' | 'findings' | 'neededTriangles'>;
+    const { about, ...figures } = form.figures as Pick<FormView, 'ledger' | 'findings' | 'neededTriangles'> & { about?: string };
     if (now().id === opened.id) set({ form: { hash: form.hash, parts, gpu, ...figures } });
+    // The same form, but something was waived or a limit set since it was looked over.
+    if (about !== findingsHash(opened.document)) void refreshForm();
   } else void refreshForm();
   const layout = of('unwrap');
   if (layout) {
@@ -289,7 +291,7 @@ async function refreshForm(): Promise<void> {
       if (now().id !== id) break;
       const { thumbnail, ...view } = made;
       set({ form: { hash, ...view } });
-      if (!formWanted) await storeForm(id, hash, view, thumbnail);
+      if (!formWanted) await storeForm(id, hash, findingsHash(document), view, thumbnail);
     }
   } catch (error) {
     notify(sentence(error), 'error');
@@ -298,14 +300,14 @@ async function refreshForm(): Promise<void> {
   }
 }
 
-async function storeForm(id: string, hash: string, view: Omit<FormView, 'hash'>, thumbnail: Bytes | null): Promise<void> {
+async function storeForm(id: string, hash: string, about: string, view: Omit<FormView, 'hash'>, thumbnail: Bytes | null): Promise<void> {
   try {
     const parts = await putBlob(view.parts, 'parts');
     const picture = thumbnail ? await putBlob(thumbnail, 'png') : undefined;
     const { ledger, findings, neededTriangles } = view;
     await send('PUT', `/api/assets/${id}/results/form`, {
       hash,
-      figures: { ledger, findings, neededTriangles },
+      figures: { ledger, findings, neededTriangles, about },
       blobs: { parts },
       ...(picture && { thumbnail: picture }),
     });
