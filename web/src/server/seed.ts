@@ -10,8 +10,8 @@ import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipe
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
-import { thumbnail } from '@wellmorph/core/plate/thumbnail';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
@@ -92,25 +92,7 @@ async function settle(
   const start = performance.now();
   const formed = formAsset(document, 'low', load);
   const ledger = ledgerOf(formed.parts, document);
-  const materials = new Map(document.materials.map((m) => [m.id, m]));
-  const picture = await keepBlob(
-    thumbnail(
-      formed.parts.map((p, i) => {
-        const m = materials.get(document.parts[i]?.material ?? '');
-        return {
-          mesh: p.mesh,
-          placements: p.placements,
-          colour: m?.colour ?? [0.7, 0.7, 0.7],
-          metallic: m?.metallic ?? 0,
-          opacity: m?.opacity ?? 1,
-          emissive: m?.emissive ?? 0,
-        };
-      }),
-      248,
-      336,
-    ),
-    'png',
-  );
+  const picture = await keepBlob(assetThumbnail(document, formed.parts), 'png');
   const id = await createAsset(document, picture);
   const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document)).triangles;
   await keepResult(id, {

@@ -18,8 +18,8 @@ import {
 } from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
-import { thumbnail } from '@wellmorph/core/plate/thumbnail';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import type { Answer, Ask, Bytes, GpuPart, IslandPath, Kind, Meshes, Work } from './protocol';
 
@@ -42,7 +42,7 @@ const handlers: Handlers = {
       ledger,
       findings,
       neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document)).triangles,
-      thumbnail: wanted && formed.parts.length > 0 ? bytes(thumbnailOf(document, formed.parts)) : null,
+      thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
     };
   },
   show({ parts }) {
@@ -115,26 +115,6 @@ function loader(meshes: Meshes): LoadMesh {
     if (!found) throw new WellmorphError('blob/missing', 'A stored mesh is not there.');
     return decodeMesh(found);
   };
-}
-
-function thumbnailOf(document: Work['form']['ask']['document'], parts: PartMesh[]): Uint8Array {
-  const materials = new Map(document.materials.map((m) => [m.id, m]));
-  const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
-  return thumbnail(
-    parts.map((p) => {
-      const m = materials.get(chosen.get(p.id) ?? '');
-      return {
-        mesh: p.mesh,
-        placements: p.placements,
-        colour: m?.colour ?? [0.72, 0.72, 0.7],
-        metallic: m?.metallic ?? 0,
-        opacity: m?.opacity ?? 1,
-        emissive: m?.emissive ?? 0,
-      };
-    }),
-    248,
-    336,
-  );
 }
 
 function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
