@@ -64,3 +64,13 @@ export function PlateFoot({ children }: { children: ReactNode }) {
     </Box>
   );
 }
+
+/** Two views of one thing side by side: what turns on the left, what lies flat on the right. */
+export function TwoPlates({ left, right }: { left: ReactNode; right: ReactNode }) {
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
+      <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>{left}</Box>
+      <Box sx={{ position: 'relative' }}>{right}</Box>
+    </Box>
+  );
+}

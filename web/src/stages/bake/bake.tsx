@@ -8,7 +8,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
-import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
+import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
@@ -48,6 +48,13 @@ export function BakeStage() {
   );
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   const shownMap = bake ? url(map === 'normal' ? bake.normal : bake.occlusion) : undefined;
+  const gpu = show === 'high' ? high?.gpu : (layout?.gpu ?? form?.gpu);
+  const maps = (
+    <ToggleButtonGroup value={map} onChange={(_, v: 'normal' | 'occlusion' | null) => v && setMap(v)} aria-label="which map">
+      <ToggleButton value="normal">Normal</ToggleButton>
+      <ToggleButton value="occlusion">Occlusion</ToggleButton>
+    </ToggleButtonGroup>
+  );
   return (
     <Columns
       controls={
@@ -130,71 +137,70 @@ export function BakeStage() {
         </Box>
       }
       plate={
-        !bake ? (
-          <>
-            <PlateWords action={bakeButton}>
-              {canBake
-                ? layout
-                  ? 'Nothing baked yet. The distances between the low and the high mesh are measured first; no number has to be guessed.'
-                  : 'Nothing baked yet. The piece is unwrapped first, then its distances are measured and its maps baked.'
-                : 'No part has a high mesh. Bring one in on the left: its parts are paired by name, then by place.'}
-            </PlateWords>
-            <JobBar />
-          </>
-        ) : (
-          <>
-            <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
-              <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
+        <>
+          <TwoPlates
+            left={
+              <>
                 <PlateTop>
                   <ToggleButtonGroup value={show} onChange={(_, v: Show | null) => v && setShow(v)} aria-label="what the piece shows">
-                    <ToggleButton value="baked">Baked</ToggleButton>
+                    <ToggleButton value="baked" disabled={!bake}>
+                      Baked
+                    </ToggleButton>
                     <ToggleButton value="bare">Low</ToggleButton>
                     <ToggleButton value="high">High</ToggleButton>
                   </ToggleButtonGroup>
                 </PlateTop>
-                {show === 'high' ? (
-                  high ? (
-                    <Piece gpu={high.gpu} materialOf={materialOf} plain />
-                  ) : (
-                    <PlateWords>Forming the high mesh …</PlateWords>
-                  )
+                {show === 'high' && !high ? (
+                  <PlateWords>Forming the high mesh …</PlateWords>
                 ) : (
-                  layout && (
+                  gpu && gpu.length > 0 && (
                     <Piece
-                      gpu={layout.gpu}
+                      gpu={gpu}
                       materialOf={materialOf}
                       plain
-                      normalMap={show === 'baked' ? url(bake.glbNormal) : null}
-                      occlusionMap={show === 'baked' ? url(bake.occlusion) : null}
-                      selectedIsland={selected.island}
-                      onPick={pickIsland}
+                      normalMap={show === 'baked' ? url(bake?.glbNormal) : null}
+                      occlusionMap={show === 'baked' ? url(bake?.occlusion) : null}
+                      selectedIsland={show === 'high' ? null : selected.island}
+                      onPick={show === 'high' ? undefined : pickIsland}
                     />
                   )
                 )}
-              </Box>
-              <Box sx={{ position: 'relative' }}>
-                <PlateTop>
-                  <ToggleButtonGroup value={map} onChange={(_, v: 'normal' | 'occlusion' | null) => v && setMap(v)} aria-label="which map">
-                    <ToggleButton value="normal">Normal</ToggleButton>
-                    <ToggleButton value="occlusion">Occlusion</ToggleButton>
-                  </ToggleButtonGroup>
-                </PlateTop>
-                {shownMap ? (
-                  <LayoutPlate islands={layout?.islands ?? NO_ISLANDS} selected={selected.island} onPick={pickIsland} picture={shownMap} />
-                ) : (
+              </>
+            }
+            right={
+              bake && !shownMap ? (
+                <>
+                  <PlateTop>{maps}</PlateTop>
                   <PlateWords>This map was not baked.</PlateWords>
-                )}
-                <PlateFoot>
-                  <span>
-                    {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {figure(bake.figures.rays / 1e6, 1)} M
-                    rays in {figure(bake.figures.seconds, 0)} s
-                  </span>
-                </PlateFoot>
-              </Box>
-            </Box>
-            <JobBar />
-          </>
-        )
+                </>
+              ) : (
+                <>
+                  {bake && <PlateTop>{maps}</PlateTop>}
+                  <LayoutPlate islands={layout?.islands ?? NO_ISLANDS} selected={selected.island} onPick={pickIsland} picture={shownMap} />
+                  {bake ? (
+                    <PlateFoot>
+                      <span>
+                        {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° ·{' '}
+                        {figure(bake.figures.rays / 1e6, 1)} M rays in {figure(bake.figures.seconds, 0)} s
+                      </span>
+                    </PlateFoot>
+                  ) : (
+                    <PlateWords action={bakeButton}>
+                      <Box sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', p: 1.6 }}>
+                        {canBake
+                          ? layout
+                            ? 'Nothing baked yet. The distances between the low and the high mesh are measured first; no number has to be guessed.'
+                            : 'Nothing baked yet. The piece is unwrapped first, then its distances are measured and its maps baked.'
+                          : 'No part has a high mesh. Bring one in on the left: its parts are paired by name, then by place.'}
+                      </Box>
+                    </PlateWords>
+                  )}
+                </>
+              )
+            }
+          />
+          <JobBar />
+        </>
       }
       aside={
         bake ? (

@@ -8,7 +8,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
-import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
+import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { AdviceCard } from '@/sheet/advice';
 import { blob } from '@/sheet/api';
 import { Columns } from '@/sheet/columns';
@@ -130,34 +130,38 @@ export function UnwrapStage() {
           </>
         ) : (
           <>
-            <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
-              <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
-                <PlateTop>
-                  <ToggleButtonGroup
-                    value={checker ? 'checker' : 'material'}
-                    onChange={(_, v: string | null) => v && setChecker(v === 'checker')}
-                    aria-label="how the piece is drawn"
-                  >
-                    <ToggleButton value="checker">Checker</ToggleButton>
-                    <ToggleButton value="material">Materials</ToggleButton>
-                  </ToggleButtonGroup>
-                </PlateTop>
-                <Piece gpu={layout.gpu} materialOf={materialOf} checker={checks} selectedIsland={selected.island} onPick={pickIsland} />
-                <PlateFoot>
-                  <span>{checker ? '16 texels a square' : ''}</span>
-                </PlateFoot>
-              </Box>
-              <Box sx={{ position: 'relative' }}>
-                <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pickIsland} />
-                <PlateFoot>
-                  <span>
-                    {selected.island
-                      ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}`
-                      : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}
-                  </span>
-                </PlateFoot>
-              </Box>
-            </Box>
+            <TwoPlates
+              left={
+                <>
+                  <PlateTop>
+                    <ToggleButtonGroup
+                      value={checker ? 'checker' : 'material'}
+                      onChange={(_, v: string | null) => v && setChecker(v === 'checker')}
+                      aria-label="how the piece is drawn"
+                    >
+                      <ToggleButton value="checker">Checker</ToggleButton>
+                      <ToggleButton value="material">Materials</ToggleButton>
+                    </ToggleButtonGroup>
+                  </PlateTop>
+                  <Piece gpu={layout.gpu} materialOf={materialOf} checker={checks} selectedIsland={selected.island} onPick={pickIsland} />
+                  <PlateFoot>
+                    <span>{checker ? '16 texels a square' : ''}</span>
+                  </PlateFoot>
+                </>
+              }
+              right={
+                <>
+                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pickIsland} />
+                  <PlateFoot>
+                    <span>
+                      {selected.island
+                        ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}`
+                        : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}
+                    </span>
+                  </PlateFoot>
+                </>
+              }
+            />
             <JobBar />
           </>
         )
