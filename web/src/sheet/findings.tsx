@@ -3,9 +3,11 @@
 import Box from '@mui/material/Box';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { useState } from 'react';
+import { dispatch } from '@/sheet/document';
+import { select, useSheet } from '@/sheet/state';
+import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
-import { applyFixTo, dispatch, select, useSheet } from './store';
 
 const linkButton = {
   all: 'unset',

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useEffect, useState } from 'react';
-import { useSheet } from './store';
+import { useSheet } from '@/sheet/state';
 
 const NAMES = {
   solve: 'Solving the budget',

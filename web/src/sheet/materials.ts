@@ -2,7 +2,7 @@
 
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { useCallback } from 'react';
-import { useSheet } from './store';
+import { useSheet } from '@/sheet/state';
 
 /** Part id → its material. */
 export function useMaterials(): (part: string) => Material | undefined {

@@ -3,7 +3,7 @@
 import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
-import { dismiss, useSheet } from './store';
+import { dismiss, useSheet } from '@/sheet/state';
 
 export function Notices() {
   const notices = useSheet((s) => s.notices);

@@ -4,6 +4,8 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { hasUnsaved, openAsset, travel } from '@/sheet/document';
+import { useSheet } from '@/sheet/state';
 import { BakeStage } from '@/stages/bake/bake';
 import { BriefStage } from '@/stages/brief/brief';
 import { FormStage } from '@/stages/form/form';
@@ -13,7 +15,6 @@ import { Keys } from './keys';
 import { Notices } from './notices';
 import { StageLine } from './stage-line';
 import { STATIONS, type Station } from './stations';
-import { hasUnsaved, openAsset, travel, useSheet } from './store';
 import { TitleBlock } from './title-block';
 import { Trials } from './trials';
 

@@ -2,10 +2,10 @@
 
 import Box from '@mui/material/Box';
 import Link from 'next/link';
+import { isFresh, useSheet } from '@/sheet/state';
 import { StatusMark, statusWords } from './marks';
 import { STATIONS, type Station } from './stations';
 import { bakeStatus, formStatus, type Status, unwrapStatus } from './status';
-import { isFresh, useSheet } from './store';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {

@@ -15,9 +15,10 @@ import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
+import { dispatch, readHistory, travel } from '@/sheet/document';
+import { isFresh, useSheet } from '@/sheet/state';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
-import { dispatch, isFresh, readHistory, travel, useSheet } from './store';
 
 const DAY = 86_400_000;
 const thin = (n: number, d = 0) => figure(n, d);

@@ -9,8 +9,9 @@ import IconButton from '@mui/material/IconButton';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
+import { judgeTrial } from '@/sheet/jobs';
+import { useSheet } from '@/sheet/state';
 import type { Station } from './stations';
-import { judgeTrial, useSheet } from './store';
 
 const UNITS: Record<string, [string, string, number]> = {
   triangles: ['', ' tri', 0],

@@ -9,10 +9,8 @@ export class WorkError extends Error {
   }
 }
 
-export interface Running<T> {
-  done: Promise<T>;
-  cancel(): void;
-}
+/** A flag in shared memory; set to 1 it stops every worker that was handed it. */
+export const cancelFlag = (): Int32Array => new Int32Array(new SharedArrayBuffer(4));
 
 interface Seat {
   worker: Worker;
@@ -30,16 +28,17 @@ class Pool {
     return Math.max(2, Math.min(4, navigator.hardwareConcurrency || 2));
   }
 
-  run<K extends Kind>(kind: K, ask: Work[K]['ask'], onProgress?: (share: number, words: string) => void): Running<Work[K]['answer']> {
-    const cancel = new Int32Array(new SharedArrayBuffer(4));
-    return { done: this.start(kind, ask, cancel, onProgress), cancel: () => Atomics.store(cancel, 0, 1) };
+  /** How many workers one job may keep busy at once. */
+  get threads(): number {
+    return Math.max(1, Math.min(this.size, navigator.hardwareConcurrency || 2));
   }
 
-  private async start<K extends Kind>(
+  /** Has one worker do one thing. @throws WorkError with the sentence of what went wrong, `cancelled` when it was stopped */
+  async run<K extends Kind>(
     kind: K,
     ask: Work[K]['ask'],
-    cancel: Int32Array,
     onProgress?: (share: number, words: string) => void,
+    cancel = cancelFlag(),
   ): Promise<Work[K]['answer']> {
     const seat = await this.seat();
     const id = this.next++;

@@ -175,6 +175,7 @@ scope.onmessage = async (event) => {
     },
   };
   try {
+    checkpoint(task);
     const answer = await (handlers[kind] as (a: unknown, t: Task) => unknown)(ask, task);
     scope.postMessage({ id, type: 'done', answer });
   } catch (error) {

@@ -21,9 +21,9 @@ import { Choice } from '@/sheet/fields';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords, Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
+import { notify } from '@/sheet/state';
 import { STATIONS } from '@/sheet/stations';
 import { gaugeStatus, type Status } from '@/sheet/status';
-import { notify } from '@/sheet/store';
 
 const LIMIT_MB = 200;
 

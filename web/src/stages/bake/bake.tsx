@@ -11,10 +11,14 @@ import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, download, exportFiles, isFresh, pickIsland, runBake, showHigh, useSheet } from '@/sheet/store';
+import { isFresh, pickIsland, useSheet } from '@/sheet/state';
+import { runBake } from '@/stages/bake/run';
+import { showHigh } from '@/stages/form/run';
+import { download, exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Pairs } from './pairs';
@@ -153,7 +157,8 @@ export function BakeStage() {
                 {show === 'high' && !high ? (
                   <PlateWords>Forming the high mesh …</PlateWords>
                 ) : (
-                  gpu && gpu.length > 0 && (
+                  gpu &&
+                  gpu.length > 0 && (
                     <Piece
                       gpu={gpu}
                       materialOf={materialOf}

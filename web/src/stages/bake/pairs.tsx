@@ -5,7 +5,8 @@ import Button from '@mui/material/Button';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
 import { Choice, Heading } from '@/sheet/fields';
-import { addHighFile, choosePair, useSheet } from '@/sheet/store';
+import { useSheet } from '@/sheet/state';
+import { addHighFile, choosePair } from '@/stages/bake/run';
 
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
 

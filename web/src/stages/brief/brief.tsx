@@ -7,10 +7,11 @@ import { type Brief, briefFor, PURPOSES, type Purpose } from '@wellmorph/core/br
 import { figure } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { Findings } from '@/sheet/findings';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, isFresh, useSheet } from '@/sheet/store';
+import { isFresh, useSheet } from '@/sheet/state';
 import { OnScreen } from './on-screen';
 
 const set = (patch: Partial<Brief>) => dispatch({ type: 'brief.set', patch });

@@ -7,7 +7,8 @@ import { useMemo } from 'react';
 import { Chart } from '@/plates/chart';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
-import { acceptBudget, dropBudget, solve, useSheet } from '@/sheet/store';
+import { useSheet } from '@/sheet/state';
+import { acceptBudget, dropBudget, solve } from '@/stages/form/run';
 
 /** Spends the triangle limit where the outline needs it, and shows what a triangle buys. */
 export function BudgetPanel() {

@@ -10,10 +10,12 @@ import { useEffect, useMemo, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { ProfileEditor } from '@/plates/profile';
 import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, select, showHigh, useSheet } from '@/sheet/store';
+import { select, useSheet } from '@/sheet/state';
+import { showHigh } from '@/stages/form/run';
 import { BudgetPanel } from './budget';
 import { addPart, PartList } from './parts';
 

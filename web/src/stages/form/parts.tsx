@@ -12,8 +12,9 @@ import { type Material, type Part, ROLES } from '@wellmorph/core/pipeline/docume
 import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
+import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
-import { dispatch, select, useSheet } from '@/sheet/store';
+import { select, useSheet } from '@/sheet/state';
 import { StepFields, stepWords } from './step-fields';
 
 const newId = () => crypto.randomUUID().slice(0, 8);

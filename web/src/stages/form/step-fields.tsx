@@ -7,8 +7,9 @@ import type { BarStep } from '@wellmorph/core/form/steps/bar';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
-import { dispatch, useSheet } from '@/sheet/store';
+import { useSheet } from '@/sheet/state';
 
 /** A step in a few words, for the list. */
 export function stepWords(s: Step): string {

@@ -5,8 +5,8 @@ import { Piece, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
 import { Heading } from '@/sheet/fields';
 import { useMaterials } from '@/sheet/materials';
+import { useSheet } from '@/sheet/state';
 import type { Station } from '@/sheet/stations';
-import { useSheet } from '@/sheet/store';
 
 const WORDS: Partial<Record<Station, [string, string]>> = {
   surface: ['Surface', 'Materials in layers, with masks from the baked maps, composed at any size.'],

@@ -12,10 +12,13 @@ import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plat
 import { AdviceCard } from '@/sheet/advice';
 import { blob } from '@/sheet/api';
 import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { dispatch, download, isFresh, pickIsland, runUnwrap, select, useSheet } from '@/sheet/store';
+import { isFresh, pickIsland, select, useSheet } from '@/sheet/state';
+import { download } from '@/stages/hand-off/run';
+import { runUnwrap } from '@/stages/unwrap/run';
 import { FigureRow } from './figure-row';
 
 export function UnwrapStage() {

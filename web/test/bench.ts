@@ -1,0 +1,116 @@
+import 'reflect-metadata';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { Worker as Thread } from 'node:worker_threads';
+import { build } from 'esbuild';
+
+/**
+ * The sheet without a browser, for tests: the page's own store on a real database in a directory of its own, its requests
+ * answered by the real route handlers, its workers real threads running the real worker's code.
+ */
+export interface Bench {
+  dir: string;
+  /** While true, no request gets through. */
+  offline: boolean;
+  /** Every request that got through, `GET /api/…`. */
+  asked: string[];
+  close(): Promise<void>;
+}
+
+type Handler = (request: Request, context: { params: Promise<Record<string, string>> }) => Promise<Response>;
+const ROUTES: [pattern: RegExp, names: string[], load: () => Promise<unknown>][] = [
+  [/^\/api\/assets$/, [], () => import('../src/app/api/assets/route')],
+  [/^\/api\/assets\/([^/]+)$/, ['id'], () => import('../src/app/api/assets/[id]/route')],
+  [/^\/api\/assets\/([^/]+)\/edits$/, ['id'], () => import('../src/app/api/assets/[id]/edits/route')],
+  [/^\/api\/assets\/([^/]+)\/history$/, ['id'], () => import('../src/app/api/assets/[id]/history/route')],
+  [/^\/api\/assets\/([^/]+)\/pair$/, ['id'], () => import('../src/app/api/assets/[id]/pair/route')],
+  [/^\/api\/assets\/([^/]+)\/duplicate$/, ['id'], () => import('../src/app/api/assets/[id]/duplicate/route')],
+  [/^\/api\/assets\/([^/]+)\/results\/([^/]+)$/, ['id', 'stage'], () => import('../src/app/api/assets/[id]/results/[stage]/route')],
+  [/^\/api\/assets\/([^/]+)\/trials$/, ['id'], () => import('../src/app/api/assets/[id]/trials/route')],
+  [/^\/api\/assets\/([^/]+)\/trials\/([^/]+)$/, ['id', 'trial'], () => import('../src/app/api/assets/[id]/trials/[trial]/route')],
+  [/^\/api\/blobs$/, [], () => import('../src/app/api/blobs/route')],
+  [/^\/api\/blobs\/([^/]+)$/, ['hash'], () => import('../src/app/api/blobs/[hash]/route')],
+];
+
+/** Sends a request to its route handler, as the server would. */
+export async function ask(path: string, init: RequestInit = {}): Promise<Response> {
+  const url = new URL(path, 'http://127.0.0.1:4310');
+  for (const [pattern, names, load] of ROUTES) {
+    const found = pattern.exec(url.pathname);
+    if (!found) continue;
+    const handler = ((await load()) as Record<string, Handler>)[init.method ?? 'GET'];
+    if (!handler) return new Response(null, { status: 405 });
+    const headers = new Headers(init.headers);
+    headers.set('host', url.host);
+    const params = Object.fromEntries(names.map((n, i) => [n, decodeURIComponent(found[i + 1])]));
+    return handler(new Request(url, { ...init, headers }), { params: Promise.resolve(params) });
+  }
+  return new Response(null, { status: 404 });
+}
+
+export async function openBench(): Promise<Bench> {
+  const dir = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
+  process.env.WELLMORPH_DATA = dir;
+  const code = join(dir, 'stage.worker.mjs');
+  await build({
+    entryPoints: [resolve(import.meta.dirname, '../src/workers/stage.worker.ts')],
+    outfile: code,
+    bundle: true,
+    format: 'esm',
+    platform: 'node',
+    alias: { '@': resolve(import.meta.dirname, '../src') },
+    banner: {
+      js: `import { parentPort as port } from 'node:worker_threads';
+import { createRequire } from 'node:module';
+const require = createRequire(import.meta.url);
+globalThis.self = { onmessage: null, postMessage: (m) => port.postMessage(m) };
+port.on('message', (data) => globalThis.self.onmessage({ data }));`,
+    },
+    logLevel: 'error',
+  });
+  const threads = new Set<Thread>();
+  class BenchWorker {
+    onmessage: ((e: { data: unknown }) => void) | null = null;
+    onerror: ((e: { preventDefault(): void }) => void) | null = null;
+    private readonly thread = new Thread(code);
+    constructor() {
+      threads.add(this.thread);
+      this.thread.on('message', (data) => this.onmessage?.({ data }));
+      this.thread.on('error', () => this.onerror?.({ preventDefault() {} }));
+      this.thread.unref();
+    }
+    postMessage(message: unknown): void {
+      this.thread.postMessage(message);
+    }
+    terminate(): void {
+      threads.delete(this.thread);
+      void this.thread.terminate();
+    }
+  }
+  const bench: Bench = {
+    dir,
+    offline: false,
+    asked: [],
+    async close() {
+      await Promise.all([...threads].map((t) => t.terminate()));
+      const { closeDatabase } = await import('../src/server/db/client');
+      await closeDatabase();
+      rmSync(dir, { recursive: true, force: true });
+    },
+  };
+  Object.assign(globalThis, { Worker: BenchWorker });
+  Object.defineProperty(globalThis, 'navigator', { value: { hardwareConcurrency: 2 }, configurable: true });
+  globalThis.fetch = (async (input: string | URL, init?: RequestInit) => {
+    if (bench.offline) throw new TypeError('no server');
+    bench.asked.push(`${init?.method ?? 'GET'} ${input}`);
+    return ask(String(input), init);
+  }) as typeof fetch;
+  return bench;
+}
+
+/** Waits until something holds, looking every few milliseconds. @throws when it does not within `seconds` */
+export async function until(holds: () => boolean, what: string, seconds = 120): Promise<void> {
+  for (const end = Date.now() + seconds * 1000; !holds(); await new Promise((r) => setTimeout(r, 10)))
+    if (Date.now() > end) throw new Error(`waited ${seconds} s for: ${what}`);
+}
