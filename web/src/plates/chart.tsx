@@ -4,10 +4,13 @@ import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
 import type { ApexOptions } from 'apexcharts';
 import dynamic from 'next/dynamic';
-import { memo, useEffect, useRef } from 'react';
+import { memo, startTransition, useEffect, useRef, useState } from 'react';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 
 const Apex = dynamic(() => import('react-apexcharts'), { ssr: false, loading: () => <Box sx={{ height: 130 }} /> });
+
+/** Fetches the charts' code before the first one is wanted: reading it in takes as long as drawing one. */
+export const warmCharts = (): void => void import('react-apexcharts');
 
 interface ChartProps {
   kind: 'line' | 'bar';
@@ -23,6 +26,12 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
   const c = mode === 'dark' ? NIGHT : PAPER;
   const axis = { style: { colors: c.muted, fontFamily: MONO, fontSize: '10.5px' } };
   const box = useRef<HTMLDivElement>(null);
+  // Drawn in a moment of its own, not in the one that brings everything else.
+  const [drawn, setDrawn] = useState(false);
+  useEffect(() => {
+    const later = setTimeout(() => startTransition(() => setDrawn(true)), 60);
+    return () => clearTimeout(later);
+  }, []);
   useEffect(() => {
     box.current?.querySelector('svg')?.setAttribute('aria-hidden', 'true');
   });
@@ -53,7 +62,7 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
   };
   return (
     <Box ref={box} role="img" aria-label={label}>
-      <Apex type={kind} height={height} width="100%" series={series} options={merged} />
+      {drawn ? <Apex type={kind} height={height} width="100%" series={series} options={merged} /> : <Box sx={{ height }} />}
     </Box>
   );
 }, sameChart);

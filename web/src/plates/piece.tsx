@@ -196,8 +196,8 @@ function checkerTexture(squares: number): THREE.Texture {
 function Parts(props: PieceProps & { colours: typeof PAPER }) {
   const { checker, gpu } = props;
   const map = useMemo(() => (checker ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels]);
-  const normals = useTexture(props.normalMap);
-  const occlusion = useTexture(props.occlusionMap);
+  const normals = useTexture(props.normalMap, FLAT);
+  const occlusion = useTexture(props.occlusionMap, OPEN);
   useEffect(() => () => map?.dispose(), [map]);
   return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} />);
 }
@@ -208,8 +208,18 @@ interface Pictures {
   occlusion: THREE.Texture | null;
 }
 
-/** A map as a texture, decoded away from the interface's thread. */
-function useTexture(url: string | null | undefined): THREE.Texture | null {
+/** Maps that change nothing: they stand in until the real ones are there, so that no shader has to be built again then. */
+const FLAT = single(128, 128, 255);
+const OPEN = single(255, 255, 255);
+
+function single(r: number, g: number, b: number): THREE.Texture {
+  const t = new THREE.DataTexture(new Uint8Array([r, g, b, 255]), 1, 1);
+  t.needsUpdate = true;
+  return t;
+}
+
+/** A map as a texture, decoded away from the interface's thread; `neutral` until it is there, null where none is wanted. */
+function useTexture(url: string | null | undefined, neutral: THREE.Texture): THREE.Texture | null {
   const [texture, setTexture] = useState<THREE.Texture | null>(null);
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {
@@ -235,7 +245,8 @@ function useTexture(url: string | null | undefined): THREE.Texture | null {
       gone = true;
     };
   }, [url, invalidate]);
-  return texture;
+  useEffect(() => () => texture?.dispose(), [texture]);
+  return url === undefined ? null : (texture ?? neutral);
 }
 
 function PartView({

@@ -7,19 +7,27 @@ import type { ParseRequest } from './parse.worker';
 /** How long reading one file may take, ms. */
 const TIME_LIMIT = 60_000;
 
-/** Reads an uploaded model in a thread of its own, with a time limit and a memory limit. @throws InputError */
-export function parseUpload(request: ParseRequest): Promise<Model> {
+const reader = (): Worker =>
+  new Worker(new URL('./parse.worker.ts', import.meta.url), { resourceLimits: { maxOldGenerationSizeMb: 3000 } });
+
+/**
+ * Reads an uploaded model in a thread of its own, with a time limit and a memory limit.
+ *
+ * @param limits how long it may take, ms, and what reads it
+ * @throws InputError in one sentence; the thread is gone then
+ */
+export function parseUpload(request: ParseRequest, limits = { milliseconds: TIME_LIMIT, reader }): Promise<Model> {
   return new Promise((resolve, reject) => {
-    const worker = new Worker(new URL('./parse.worker.ts', import.meta.url), { resourceLimits: { maxOldGenerationSizeMb: 3000 } });
+    const worker = limits.reader();
     const timer = setTimeout(() => {
       void worker.terminate();
       reject(
         new InputError(
           'import/slow',
-          `Reading “${request.fileName}” took longer than ${TIME_LIMIT / 1000} s and was stopped; nothing was stored.`,
+          `Reading “${request.fileName}” took longer than ${limits.milliseconds / 1000} s and was stopped; nothing was stored.`,
         ),
       );
-    }, TIME_LIMIT);
+    }, limits.milliseconds);
     const end = (work: () => void) => {
       clearTimeout(timer);
       work();

@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
-import { Chart } from '@/plates/chart';
+import { Chart, warmCharts } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { AdviceCard } from '@/sheet/advice';
@@ -37,6 +37,7 @@ export function BakeStage() {
   const materialOf = useMaterials();
   const [show, setShow] = useState<Show>('baked');
   const [map, setMap] = useState<'normal' | 'occlusion'>('normal');
+  useEffect(warmCharts, []);
   useEffect(() => {
     if (show === 'high') void showHigh();
   }, [show, document]);
@@ -163,8 +164,8 @@ export function BakeStage() {
                       gpu={gpu}
                       materialOf={materialOf}
                       plain
-                      normalMap={show === 'baked' ? url(bake?.glbNormal) : null}
-                      occlusionMap={show === 'baked' ? url(bake?.occlusion) : null}
+                      normalMap={(show === 'baked' && url(bake?.glbNormal)) || null}
+                      occlusionMap={(show === 'baked' && url(bake?.occlusion)) || null}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : pickIsland}
                     />

@@ -1,0 +1,77 @@
+import { readModel } from '@wellmorph/core/io/model';
+import { areaOf, volumeOf } from '@wellmorph/core/mesh/measures';
+import { triangleCount } from '@wellmorph/core/mesh/polymesh';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { assetBounds, formAsset, solveAsset } from '@wellmorph/core/pipeline/form';
+import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { describe, expect, it } from 'vitest';
+import { aneroidGauge } from './gauge';
+import { stormLantern } from './lantern';
+import { TIN_MTL, tinHigh, tinLow } from './tin';
+
+const NO_MESHES = () => {
+  throw new Error('recipes need no stored mesh');
+};
+const solved = (document: AssetDocument): AssetDocument => ({
+  ...document,
+  form: { ...document.form, counts: solveAsset(document).counts },
+});
+
+describe.each([
+  ['storm lantern', stormLantern],
+  ['aneroid gauge', aneroidGauge],
+])('the %s', (_name, make) => {
+  const document = solved(make());
+  const low = formAsset(document, 'low', NO_MESHES);
+  const ledger = ledgerOf(low.parts, document);
+
+  it('builds every step and stays within its triangle limit', () => {
+    expect(low.problems).toEqual([]);
+    expect(low.parts).toHaveLength(document.parts.length);
+    expect(ledger.triangles).toBeLessThanOrEqual(document.brief.limits.triangles);
+    expect(ledger.triangles).toBeGreaterThan(0.9 * document.brief.limits.triangles);
+  });
+  it('has no finding above information that was not waived', () => {
+    const open = inspectAsset(document, low, ledger).filter((f) => !f.waived && f.severity !== 'information');
+    expect(open.map((f) => f.message)).toEqual([]);
+  });
+  it('is as large as its brief says, to a hundredth of its height', () => {
+    const b = assetBounds(low.parts);
+    for (const k of [0, 1, 2]) expect(Math.abs(b.max[k] - b.min[k] - document.brief.sizeMm[k])).toBeLessThan(0.01 * document.brief.sizeMm[1]);
+  });
+  it('low and high enclose nearly the same, part by part', () => {
+    const high = formAsset(document, 'high', NO_MESHES).parts;
+    for (const l of low.parts) {
+      const h = high.find((p) => p.id === l.id);
+      if (!h) throw new Error(`${l.name} has no high mesh`);
+      expect(Math.abs(volumeOf(l.mesh) / volumeOf(h.mesh) - 1), l.name).toBeLessThan(0.15);
+      expect(Math.abs(areaOf(l.mesh) / areaOf(h.mesh) - 1), l.name).toBeLessThan(0.25);
+      expect(triangleCount(h.mesh)).toBeGreaterThan(triangleCount(l.mesh));
+    }
+  });
+  it('names parts, steps and materials once, and points at nothing that is missing', () => {
+    const ids = document.parts.flatMap((p) => [p.id, ...(p.shape.kind === 'recipe' ? p.shape.steps.map((s) => s.id) : [])]);
+    expect(new Set(ids).size).toBe(ids.length);
+    const materials = new Set(document.materials.map((m) => m.id));
+    expect(materials.size).toBe(document.materials.length);
+    for (const p of document.parts) expect(materials.has(p.material ?? '')).toBe(true);
+  });
+});
+
+describe('the biscuit tin', () => {
+  const read = (text: string) =>
+    readModel('tin.obj', new TextEncoder().encode(text), {
+      unit: 'mm',
+      companions: { 'biscuit-tin.mtl': new TextEncoder().encode(TIN_MTL) },
+    });
+  it('comes low and high with the same parts in the same places', async () => {
+    const [low, high] = [await read(tinLow()), await read(tinHigh())];
+    expect(high.parts.map((p) => p.name.replace(/_high$/, ''))).toEqual(low.parts.map((p) => p.name));
+    const box = (m: typeof low) => assetBounds(m.parts.map((p, i) => ({ id: String(i), ...p })));
+    for (const k of [0, 1, 2]) {
+      expect(Math.abs(box(low).min[k] - box(high).min[k])).toBeLessThan(2);
+      expect(Math.abs(box(low).max[k] - box(high).max[k])).toBeLessThan(2);
+    }
+    expect(low.notes).toEqual([]);
+  });
+});
