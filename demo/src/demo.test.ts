@@ -37,7 +37,8 @@ describe.each([
   });
   it('is as large as its brief says, to a hundredth of its height', () => {
     const b = assetBounds(low.parts);
-    for (const k of [0, 1, 2]) expect(Math.abs(b.max[k] - b.min[k] - document.brief.sizeMm[k])).toBeLessThan(0.01 * document.brief.sizeMm[1]);
+    for (const k of [0, 1, 2])
+      expect(Math.abs(b.max[k] - b.min[k] - document.brief.sizeMm[k])).toBeLessThan(0.01 * document.brief.sizeMm[1]);
   });
   it('low and high enclose nearly the same, part by part', () => {
     const high = formAsset(document, 'high', NO_MESHES).parts;

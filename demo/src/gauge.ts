@@ -1,5 +1,6 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
 import { type AssetDocument, newDocument, type Part } from '@wellmorph/core/pipeline/document';
+import { fromLibrary } from '@wellmorph/core/surface/library';
 import { DEMO_MATERIALS, profileOf } from './lantern';
 
 /** The brass aneroid gauge, so far only its case, dial and pane: Ø 180 mm, 52 mm deep, lying on its back. */
@@ -27,7 +28,7 @@ export function aneroidGauge(): AssetDocument {
     ...newDocument('Brass aneroid gauge', brief),
     materials: [
       ...DEMO_MATERIALS,
-      { id: 'dial', name: 'Enamelled dial', colour: [0.92, 0.9, 0.84], metallic: 0, roughness: 0.4, opacity: 1, emissive: 0 },
+      { ...fromLibrary('enamel', 'dial'), name: 'Enamelled dial', colour: [0.92, 0.9, 0.84], roughness: 0.4, wear: null },
     ],
     parts: [
       part('case', 'Case', 'body', 'brass', {

@@ -2,13 +2,14 @@ import { briefFor } from '@wellmorph/core/brief/brief';
 import type { EngravedRing, Profile } from '@wellmorph/core/form/profile';
 import type { Step } from '@wellmorph/core/form/recipe';
 import { type AssetDocument, type Material, newDocument, type Part, type Role } from '@wellmorph/core/pipeline/document';
+import { fromLibrary } from '@wellmorph/core/surface/library';
 
-/** Materials of the demo, by eye: invented. */
+/** Materials of the demo, from the library. */
 export const DEMO_MATERIALS: Material[] = [
-  { id: 'brass', name: 'Polished brass', colour: [0.83, 0.66, 0.33], metallic: 1, roughness: 0.32, opacity: 1, emissive: 0 },
-  { id: 'iron', name: 'Blackened iron', colour: [0.36, 0.37, 0.39], metallic: 1, roughness: 0.5, opacity: 1, emissive: 0 },
-  { id: 'glass', name: 'Clear glass', colour: [0.82, 0.9, 0.88], metallic: 0, roughness: 0.05, opacity: 0.35, emissive: 0 },
-  { id: 'flame', name: 'Flame', colour: [1, 0.78, 0.36], metallic: 0, roughness: 0.9, opacity: 1, emissive: 1 },
+  fromLibrary('aged-brass', 'brass'),
+  fromLibrary('blackened-iron', 'iron'),
+  fromLibrary('clear-glass', 'glass'),
+  fromLibrary('flame', 'flame'),
 ];
 
 type P = [r: number, y: number, fillet?: number];

@@ -49,6 +49,8 @@ export interface Prepared {
   occlusionRays: number;
   reachMm: number;
   wantNormal: boolean;
+  /** Radius of the curvature map, mm; 0 for none. */
+  curvatureRadiusMm: number;
 }
 
 const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => {

@@ -13,6 +13,8 @@ export interface Texels {
   normal: Float32Array;
   /** 0…1, one per texel. */
   occlusion: Float32Array;
+  /** Curvature times the radius it is taken at, −1 (hollow) … 1 (edge), one per texel. */
+  curvature: Float32Array;
   /** 0 outside the islands, 1 covered, 2 covered but every ray missed. */
   state: Uint8Array;
   /** Rays of all bands: cast, missed, met a back face. */
@@ -25,10 +27,14 @@ export function emptyTexels(size: number, allocate: (bytes: number) => ArrayBuff
     size,
     normal: new Float32Array(allocate(12 * n)),
     occlusion: new Float32Array(allocate(4 * n)),
+    curvature: new Float32Array(allocate(4 * n)),
     state: new Uint8Array(allocate(n)),
     counts: { rays: 0, missed: 0, back: 0, samples: 0 },
   };
 }
+
+const BEND_COS = Float64Array.from({ length: 6 }, (_, k) => Math.cos((k * Math.PI) / 3));
+const BEND_SIN = Float64Array.from({ length: 6 }, (_, k) => Math.sin((k * Math.PI) / 3));
 
 /** Bakes the bands one worker is given. Made once per worker: it holds the queries and the scratch of a band. */
 export class BandBaker {
@@ -207,6 +213,46 @@ export class BandBaker {
     out.normal[3 * texel + 1] = y / l;
     out.normal[3 * texel + 2] = z / l;
     if (this.scene && prepared.occlusionRays > 0) out.occlusion[texel] = this.openness(i, texel);
+    if (prepared.curvatureRadiusMm > 0) out.curvature[texel] = this.bend(i, prepared.curvatureRadiusMm);
+  }
+
+  /**
+   * How the high surface bends round a hit: at a radius r in six directions, how far it lies below (or above) the tangent
+   * plane; a circle through both has κ = −2h/(r² + h²). The mean of six, times r. Nothing below within r counts as h = −r, a
+   * wall in the way as h = r.
+   */
+  private bend(i: number, r: number): number {
+    const query = this.queries[this.pairOf[i]];
+    const p = this.place;
+    const o = 6 * i;
+    const nx = p[o + 3];
+    const ny = p[o + 4];
+    const nz = p[o + 5];
+    const s = nz >= 0 ? 1 : -1;
+    const a = -1 / (s + nz);
+    const b = nx * ny * a;
+    const lift = 0.02 * r;
+    const x = p[o] + nx * lift;
+    const y = p[o + 1] + ny * lift;
+    const z = p[o + 2] + nz * lift;
+    let sum = 0;
+    for (let k = 0; k < 6; k++) {
+      const u = BEND_COS[k];
+      const v = BEND_SIN[k];
+      const tx = u * (1 + s * nx * nx * a) + v * b;
+      const ty = u * s * b + v * (s + ny * ny * a);
+      const tz = u * -s * nx + v * -ny;
+      // Out and up, then down: walls first.
+      if (query.any(x, y, z, tx + nx, ty + ny, tz + nz, 0, 0.98 * r)) {
+        sum -= 1;
+        continue;
+      }
+      const met = query.closest(p[o] + r * (tx + nx), p[o + 1] + r * (ty + ny), p[o + 2] + r * (tz + nz), -nx, -ny, -nz, 0, 2 * r);
+      const h = met ? r - query.t : -r;
+      sum += (-2 * h * r) / (r * r + h * h);
+    }
+    this.out.counts.rays += 12;
+    return sum / 6;
   }
 
   /** Share of cosine-weighted rays that get away: scrambled Sobol, a sequence of its own for every texel. */

@@ -10,6 +10,7 @@ export type FindingKind =
   | 'degenerate'
   | 'coincident'
   | 'no-material'
+  | 'default-material'
   | 'over-limit'
   | 'step'
   | 'layout'

@@ -17,6 +17,8 @@ export interface Inspected {
   /** Rims are meant to be open. */
   declaredOpen: boolean;
   hasMaterial: boolean;
+  /** Its material is still what a file happened to bring. */
+  untouchedMaterial?: string;
   /** Fixes can be applied: true for imported meshes; a recipe is mended in its steps. */
   fixable: boolean;
 }
@@ -151,6 +153,17 @@ export function inspectPart(part: Inspected): Finding[] {
       0,
       `${name} has no material.`,
       'It will be delivered in the viewer’s default grey.',
+      faceCount(mesh) > 0 ? [faceAt(0)] : [],
+    );
+  if (part.untouchedMaterial)
+    add(
+      'default-material',
+      'information',
+      1,
+      'part',
+      0,
+      `${name}: “${part.untouchedMaterial}” is still as the file brought it.`,
+      'Look at it in Surface: take one of the library, or change a value to keep it.',
       faceCount(mesh) > 0 ? [faceAt(0)] : [],
     );
   return out;

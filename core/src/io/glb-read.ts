@@ -1,20 +1,34 @@
-import { type Document, type JSONDocument, type Material, type Mesh, type Node, type Primitive, WebIO } from '@gltf-transform/core';
+import {
+  type Document,
+  type JSONDocument,
+  type Material,
+  type Mesh,
+  type Node,
+  type Primitive,
+  type Texture,
+  WebIO,
+} from '@gltf-transform/core';
+import type { Clearcoat, EmissiveStrength, IOR, Transmission } from '@gltf-transform/extensions';
+import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission } from '@gltf-transform/extensions';
 import { InputError } from '../errors';
 import { rgbToSrgb } from '../image/srgb';
 import { compose, IDENTITY, isRigid, type Mat4, multiply } from '../maths/mat4';
 import { type Attribute, makeMesh, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
+import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
 import { checkGltf, type GltfJson, parseJson, splitGlb } from './glb-check';
-import type { Model, ModelMaterial, ModelPart } from './model';
+import type { MaterialMaps, Model, ModelMaterial, ModelPart, ModelTexture } from './model';
 
 const MM = 1000;
+const io = () =>
+  new WebIO().registerExtensions([KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission]);
 
 /** Reads a GLB (glTF 2.0, metres). Every length is checked first. @throws InputError */
 export async function readGlb(bytes: Uint8Array): Promise<Model> {
   const { json, binary } = splitGlb(bytes);
   checkGltf(json, binary.length);
-  return read(() => new WebIO().readBinary(bytes));
+  return read(() => io().readBinary(bytes));
 }
 
 /** Reads a .gltf with everything inside (data URIs). */
@@ -24,7 +38,7 @@ export async function readGltfJson(bytes: Uint8Array): Promise<Model> {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   for (const [i, b] of ((json as GltfJson).buffers ?? []).entries()) if (b.uri) resources[b.uri] = fromDataUri(b.uri, i);
   for (const image of json.images ?? []) if (image.uri) resources[image.uri] = fromDataUri(image.uri, 0);
-  return read(() => new WebIO().readJSON({ json, resources } as unknown as JSONDocument));
+  return read(() => io().readJSON({ json, resources } as unknown as JSONDocument));
 }
 
 function fromDataUri(uri: string, i: number): Uint8Array<ArrayBuffer> {
@@ -73,6 +87,8 @@ async function read(open: () => Promise<Document>): Promise<Model> {
 
   const materials: ModelMaterial[] = [];
   const known = new Map<Material, number>();
+  const textures: ModelTexture[] = [];
+  const textureNumber = numbering(textures);
   const notes: string[] = [];
   const parts: ModelPart[] = [];
   for (const mesh of document.getRoot().listMeshes()) {
@@ -85,7 +101,7 @@ async function read(open: () => Promise<Document>): Promise<Model> {
         continue;
       }
       const source = p.getMaterial();
-      const material = source ? materialIndex(source, materials, known) : -1;
+      const material = source ? materialIndex(source, materials, known, textureNumber) : -1;
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
       const own = primitiveMesh(p);
@@ -100,7 +116,7 @@ async function read(open: () => Promise<Document>): Promise<Model> {
           );
     }
   }
-  return { parts, materials, notes: [...new Set(notes)] };
+  return { parts, materials, textures, notes: [...new Set(notes)] };
 }
 
 const nodeName = (document: Document, mesh: Mesh): string | undefined =>
@@ -110,23 +126,64 @@ const nodeName = (document: Document, mesh: Mesh): string | undefined =>
     .find((n) => n.getMesh() === mesh)
     ?.getName();
 
-/** One material per colour: sources that look the same become one. */
-function materialIndex(source: Material, materials: ModelMaterial[], known: Map<Material, number>): number {
+/** Numbers textures as they are met; each is kept once. */
+function numbering(list: ModelTexture[]): (t: Texture | null) => number | undefined {
+  const known = new Map<Texture, number>();
+  return (t) => {
+    const bytes = t?.getImage();
+    if (!t || !bytes) return undefined;
+    const seen = known.get(t);
+    if (seen !== undefined) return seen;
+    const made = list.push({ name: t.getName() || t.getURI() || `texture ${list.length + 1}`, mime: t.getMimeType(), bytes }) - 1;
+    known.set(t, made);
+    return made;
+  };
+}
+
+/** One material per look: sources that look the same become one. A description of our own in its extras stands for itself. */
+function materialIndex(
+  source: Material,
+  materials: ModelMaterial[],
+  known: Map<Material, number>,
+  textureNumber: (t: Texture | null) => number | undefined,
+): number {
   const seen = known.get(source);
   if (seen !== undefined) return seen;
-  const [r, g, b, a] = source.getBaseColorFactor();
+  const own = (source.getExtras() as { wellmorph?: unknown }).wellmorph;
+  const maps: MaterialMaps = {
+    baseColour: textureNumber(source.getBaseColorTexture()),
+    orm: textureNumber(source.getMetallicRoughnessTexture()),
+    normal: textureNumber(source.getNormalTexture()),
+  };
+  const textured = Object.values(maps).some((m) => m !== undefined);
   const material: ModelMaterial = {
+    ...(isMaterial(own) ? { ...own, touched: true } : described(source)),
     name: source.getName() || `Material ${materials.length + 1}`,
-    colour: rgbToSrgb([r, g, b]).map((x) => Math.round(x * 255) / 255) as [number, number, number],
-    metallic: source.getMetallicFactor(),
-    roughness: source.getRoughnessFactor(),
-    opacity: source.getAlphaMode() === 'BLEND' ? a : 1,
-    emissive: Math.max(...source.getEmissiveFactor()) > 0 ? 1 : 0,
+    ...(textured && { maps }),
   };
   const alike = materials.findIndex((m) => JSON.stringify({ ...m, name: '' }) === JSON.stringify({ ...material, name: '' }));
   const index = alike >= 0 ? alike : materials.push(material) - 1;
   known.set(source, index);
   return index;
+}
+
+function described(source: Material): Omit<ModelMaterial, 'name'> {
+  const [r, g, b, a] = source.getBaseColorFactor();
+  const glow = Math.max(...source.getEmissiveFactor());
+  const strength = source.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
+  const coat = source.getExtension<Clearcoat>('KHR_materials_clearcoat');
+  const transmission = source.getExtension<Transmission>('KHR_materials_transmission')?.getTransmissionFactor() ?? 0;
+  return {
+    ...PLAIN,
+    colour: rgbToSrgb([r, g, b]).map((x) => Math.round(x * 255) / 255) as [number, number, number],
+    metallic: source.getMetallicFactor(),
+    roughness: source.getRoughnessFactor(),
+    ior: source.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5,
+    transmission: Math.max(transmission, source.getAlphaMode() === 'BLEND' ? Math.round((1 - a) * 1e6) / 1e6 : 0),
+    coat: coat?.getClearcoatFactor() ?? 0,
+    coatRoughness: coat?.getClearcoatRoughnessFactor() ?? PLAIN.coatRoughness,
+    emission: glow > 0 ? FILE_GLOW * glow * strength : 0,
+  };
 }
 
 /** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; normals and uv stay with corners. */

@@ -1,18 +1,9 @@
 import { type Accessor, Document, type Material as GltfMaterial, type mat4, type Texture, WebIO } from '@gltf-transform/core';
+import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission } from '@gltf-transform/extensions';
 import { rgbToLinear } from '../image/srgb';
 import type { Mat4 } from '../maths/mat4';
 import type { GpuMesh } from '../mesh/gpu';
-
-export interface GlbMaterial {
-  id: string;
-  name: string;
-  /** sRGB, 0…1. */
-  colour: readonly number[];
-  metallic: number;
-  roughness: number;
-  opacity: number;
-  emissive: number;
-}
+import { FILE_GLOW, type Material } from '../surface/material';
 
 export interface GlbPart {
   name: string;
@@ -25,15 +16,21 @@ export interface GlbPart {
 
 export interface GlbOptions {
   name: string;
-  materials: readonly GlbMaterial[];
+  materials: readonly Material[];
   /** 8-bit PNG, Y up as glTF asks. */
   normal?: Uint8Array;
   occlusion?: Uint8Array;
+  /** A composed set: 8-bit PNG. Occlusion is then in its red channel. */
+  baseColour?: Uint8Array;
+  orm?: Uint8Array;
+  /** Radiance that the file's emission of 1 stands for, W/(m²·sr): the shot's white. */
+  white?: number;
 }
 
 /**
- * Writes a GLB: metres, Y up, one mesh per part and one node per copy, tangents with the layout. Normal and occlusion maps
- * go to every material when given.
+ * Writes a GLB: metres, Y up, one mesh per part and one node per copy, tangents with the layout. Maps go to every material
+ * when given. Glass, coats and glowing parts use the open extensions; every material carries its own description beside them
+ * (`extras.wellmorph`), so that reading the file again gives the same material, wear and all.
  */
 export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): Promise<Uint8Array> {
   const document = new Document();
@@ -43,19 +40,16 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   const texture = (name: string, png?: Uint8Array): Texture | undefined =>
     png && document.createTexture(name).setMimeType('image/png').setImage(new Uint8Array(png)).setURI(`${name}.png`);
   const normal = texture('normal', options.normal);
-  const occlusion = texture('occlusion', options.occlusion);
+  const orm = texture('orm', options.orm);
+  const occlusion = orm ?? texture('occlusion', options.occlusion);
+  const baseColour = texture('basecolor', options.baseColour);
   const materials = new Map<string, GltfMaterial>();
   const used = new Set(parts.map((p) => p.material));
   for (const m of options.materials) {
     if (!used.has(m.id)) continue;
-    const colour = rgbToLinear(m.colour);
-    const made = document
-      .createMaterial(m.name)
-      .setBaseColorFactor([...colour, m.opacity])
-      .setMetallicFactor(m.metallic)
-      .setRoughnessFactor(m.roughness);
-    if (m.opacity < 1) made.setAlphaMode('BLEND').setDoubleSided(false);
-    if (m.emissive > 0) made.setEmissiveFactor(colour);
+    const made = describe(document, m, options.white);
+    if (baseColour) made.setBaseColorTexture(baseColour).setBaseColorFactor([1, 1, 1, 1]);
+    if (orm) made.setMetallicRoughnessTexture(orm).setMetallicFactor(1).setRoughnessFactor(1);
     if (normal) made.setNormalTexture(normal);
     if (occlusion) made.setOcclusionTexture(occlusion);
     materials.set(m.id, made);
@@ -107,7 +101,46 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
       top.addChild(node);
     }
   }
-  return new WebIO().writeBinary(document);
+  return new WebIO().registerExtensions(EXTENSIONS).writeBinary(document);
+}
+
+const EXTENSIONS = [KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission];
+
+function describe(document: Document, m: Material, white = FILE_GLOW): GltfMaterial {
+  const colour = rgbToLinear(m.colour);
+  const { id: _, ...own } = m;
+  const made = document
+    .createMaterial(m.name)
+    .setBaseColorFactor([...colour, 1])
+    .setMetallicFactor(m.metallic)
+    .setRoughnessFactor(m.roughness)
+    .setExtras({ wellmorph: own });
+  if (m.ior !== 1.5) made.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(m.ior));
+  if (m.transmission > 0)
+    made.setExtension(
+      'KHR_materials_transmission',
+      document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(m.transmission),
+    );
+  if (m.coat > 0)
+    made.setExtension(
+      'KHR_materials_clearcoat',
+      document
+        .createExtension(KHRMaterialsClearcoat)
+        .createClearcoat()
+        .setClearcoatFactor(m.coat)
+        .setClearcoatRoughnessFactor(m.coatRoughness),
+    );
+  if (m.emission > 0) {
+    made.setEmissiveFactor(colour);
+    made.setExtension(
+      'KHR_materials_emissive_strength',
+      document
+        .createExtension(KHRMaterialsEmissiveStrength)
+        .createEmissiveStrength()
+        .setEmissiveStrength(m.emission / white),
+    );
+  }
+  return made;
 }
 
 /** Directions made unit again after rounding; a tangent's fourth number is a sign and stays. */

@@ -13,6 +13,8 @@ import { gpuMesh } from '../mesh/gpu';
 import { boundsOf, volumeOf } from '../mesh/measures';
 import { attribute, faceCount, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
+import { fromLibrary } from '../surface/library';
+import { type Material, PLAIN } from '../surface/material';
 import { writeGlb } from './glb-write';
 import { formatOf, readModel } from './model';
 
@@ -68,8 +70,8 @@ describe('units and axes', () => {
 describe('what is written', () => {
   it('passes the Khronos validator without error or warning, with and without materials, layout and maps', async () => {
     const laid = gpuMesh(sheet(4, 20, (x, z) => 0.1 * x * z));
-    const material = { id: 'b', name: 'Brass', colour: [0.8, 0.6, 0.3], metallic: 1, roughness: 0.3, opacity: 1, emissive: 0 };
-    const glass = { ...material, id: 'g', name: 'Glass', opacity: 0.3, metallic: 0 };
+    const material: Material = { ...fromLibrary('polished-brass', 'b'), name: 'Brass' };
+    const glass: Material = { ...fromLibrary('clear-glass', 'g'), name: 'Glass' };
     for (const glb of [
       await glbOf(),
       await writeGlb(
@@ -208,7 +210,7 @@ describe('what is read', () => {
     expect(model.parts.map((p) => triangleCount(p.mesh))).toEqual(counts);
     expect(model.materials).toEqual([
       expect.objectContaining({ name: 'Red', colour: [1, 0, 0], metallic: 1 }),
-      expect.objectContaining({ name: 'Blue', opacity: 0.5 }),
+      expect.objectContaining({ name: 'Blue', transmission: 0.5, touched: false }),
     ]);
     expect(model.parts[1].material).toBe(1);
   });
@@ -236,7 +238,7 @@ describe('what is read', () => {
   });
   it('one material per source colour', async () => {
     const gpu = gpuMesh(cube(10));
-    const m = (id: string, r: number) => ({ id, name: id, colour: [r, 0.5, 0.5], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 });
+    const m = (id: string, r: number): Material => ({ ...PLAIN, id, name: id, touched: true, colour: [r, 0.5, 0.5] });
     const glb = await writeGlb(
       ['a', 'b', 'c'].map((id) => ({ name: id, gpu, placements: [IDENTITY], material: id })),
       { name: 's', materials: [m('a', 0.2), m('b', 0.2), m('c', 0.9)] },

@@ -3,18 +3,27 @@ import type { Mat4 } from '../maths/mat4';
 import { markHard } from '../mesh/normals';
 import { smoothPatches } from '../mesh/patches';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import type { Material } from '../surface/material';
 import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
 import { readGlb, readGltfJson } from './glb-read';
 import { readObj } from './obj';
 
-/** A material as a file describes it; colour is sRGB. */
-export interface ModelMaterial {
+/** Textures of a material, by their number in the model. */
+export interface MaterialMaps {
+  baseColour?: number;
+  /** Roughness in green, metallic in blue. */
+  orm?: number;
+  normal?: number;
+}
+
+/** A material as a file describes it. `touched` when it carries a whole description of our own. */
+export type ModelMaterial = Omit<Material, 'id'> & { maps?: MaterialMaps };
+
+/** A picture inside a model, as its bytes. */
+export interface ModelTexture {
   name: string;
-  colour: [number, number, number];
-  metallic: number;
-  roughness: number;
-  opacity: number;
-  emissive: number;
+  mime: string;
+  bytes: Uint8Array;
 }
 
 /** One named mesh with one material and the places it stands in. Millimetres. */
@@ -29,6 +38,7 @@ export interface ModelPart {
 export interface Model {
   parts: ModelPart[];
   materials: ModelMaterial[];
+  textures: ModelTexture[];
   /** What was left out or taken differently, in sentences. */
   notes: string[];
 }

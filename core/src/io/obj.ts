@@ -2,6 +2,7 @@ import { InputError } from '../errors';
 import { IDENTITY } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
 import { type Attribute, makeMesh } from '../mesh/polymesh';
+import { FILE_GLOW, PLAIN } from '../surface/material';
 import type { Model, ModelMaterial, ModelPart } from './model';
 
 /** Faces gathered under one object and material. */
@@ -151,8 +152,11 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
       material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material),
     };
   });
-  return { parts, materials, notes };
+  return { parts, materials, textures: [], notes };
 }
+
+/** How much light passes what is only partly solid. */
+const clear = (solid: number): number => Math.min(1, Math.max(0, 1 - solid));
 
 /** Materials named in the OBJ, with what the MTL beside it says of them (Kd, Ke, d, Tr, Pm, Pr). */
 function readMaterials(
@@ -168,28 +172,18 @@ function readMaterials(
       const f = line.trim().split(/\s+/);
       const x = f.slice(1).map(Number);
       if (f[0] === 'newmtl') {
-        m = { name: f.slice(1).join(' '), colour: [0.6, 0.6, 0.6], metallic: 0, roughness: 0.5, opacity: 1, emissive: 0 };
+        m = { ...PLAIN, name: f.slice(1).join(' '), colour: [0.6, 0.6, 0.6] };
         found.set(m.name, m);
       } else if (!m || !x.every(Number.isFinite)) continue;
       else if (f[0] === 'Kd' && x.length >= 3) m.colour = [x[0], x[1], x[2]];
-      else if (f[0] === 'Ke' && Math.max(...x) > 0) m.emissive = 1;
-      else if (f[0] === 'd') m.opacity = x[0];
-      else if (f[0] === 'Tr') m.opacity = 1 - x[0];
+      else if (f[0] === 'Ke' && Math.max(...x) > 0) m.emission = FILE_GLOW * Math.max(...x);
+      else if (f[0] === 'd') m.transmission = clear(x[0]);
+      else if (f[0] === 'Tr') m.transmission = clear(1 - x[0]);
       else if (f[0] === 'Pm') m.metallic = x[0];
       else if (f[0] === 'Pr') m.roughness = x[0];
     }
   }
-  const materials = used.map(
-    (name) =>
-      found.get(name) ?? {
-        name,
-        colour: [0.6, 0.6, 0.6] as [number, number, number],
-        metallic: 0,
-        roughness: 0.5,
-        opacity: 1,
-        emissive: 0,
-      },
-  );
+  const materials = used.map((name) => found.get(name) ?? { ...PLAIN, name, colour: [0.6, 0.6, 0.6] as [number, number, number] });
   const note =
     library !== null && !file
       ? `The material file “${library}” was not given; its materials have their names and a plain grey.`

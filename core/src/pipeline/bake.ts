@@ -1,5 +1,6 @@
 import { type Distances, histogram, measureDistances, missedBy } from '../bake/distances';
 import { type Judgement, judge, type Verdict, verdictOf } from '../bake/judge';
+import { curvatureMap } from '../bake/maps/curvature';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
 import { type BakePair, highSide, lowSide, type Prepared, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
@@ -47,7 +48,7 @@ export interface BakeFigures {
 export interface BakeResult {
   figures: BakeFigures;
   /** PNG files as delivered, by name. */
-  files: { normal?: Uint8Array; occlusion?: Uint8Array };
+  files: { normal?: Uint8Array; occlusion?: Uint8Array; curvature?: Uint8Array };
   /** 8-bit, Y up, as glTF asks; what the GLB carries. */
   glbNormal?: Uint8Array;
 }
@@ -121,6 +122,7 @@ export function prepareBake(
       occlusionRays: casts ? settings.occlusionRays : 0,
       reachMm: settings.reachMm,
       wantNormal: settings.normal,
+      curvatureRadiusMm: settings.curvature ? settings.curvatureRadiusMm : 0,
     },
     distances,
     figures,
@@ -163,6 +165,7 @@ export async function finishBake(
     glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }));
   }
   if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels));
+  if (settings.curvature) files.curvature = encodePng(curvatureMap(texels));
   const all = new Float32Array(bake.distances.reduce((n, d) => n + d.signed.length, 0));
   let at = 0;
   for (const d of bake.distances) {

@@ -3,7 +3,20 @@ import type { Brief } from '../brief/brief';
 import { InputError } from '../errors';
 import type { Counts } from '../form/budget/solve';
 import { STEP_NAMES, type Step } from '../form/recipe';
-import type { AssetDocument, BakeChoices, Material, MeshRef, Part, UnwrapChoices, Waiver } from './document';
+import type { Rig } from '../light/rig';
+import type { Shot } from '../shot/shot';
+import type {
+  AssetDocument,
+  BakeChoices,
+  HandoffChoices,
+  Material,
+  MeshRef,
+  Part,
+  RenderChoices,
+  SurfaceChoices,
+  UnwrapChoices,
+  Waiver,
+} from './document';
 
 enablePatches();
 
@@ -26,7 +39,14 @@ export type Command =
   | { type: 'form.lock'; key: string; label: string; count: number | null }
   | { type: 'unwrap.set'; patch: Partial<UnwrapChoices> }
   | { type: 'bake.set'; patch: Partial<BakeChoices> }
-  | { type: 'material.add'; material: Material }
+  | { type: 'material.add'; material: Material; parts?: string[] }
+  | { type: 'material.set'; material: string; patch: Partial<Omit<Material, 'id'>> }
+  | { type: 'material.remove'; material: string }
+  | { type: 'surface.set'; patch: Partial<SurfaceChoices> }
+  | { type: 'rig.set'; patch: Partial<Rig> }
+  | { type: 'shot.set'; patch: Partial<Shot> }
+  | { type: 'render.set'; patch: Partial<RenderChoices> }
+  | { type: 'handoff.set'; patch: Partial<HandoffChoices> }
   | { type: 'waive'; waiver: Waiver }
   | { type: 'unwaive'; finding: string }
   | { type: 'mesh.replace'; part: string; low: MeshRef; what: string }
@@ -51,6 +71,11 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
       const p = part(id);
       if (p.shape.kind !== 'recipe') throw new InputError('command/recipe', `“${p.name}” was imported; it has no steps.`);
       return p.shape.steps;
+    };
+    const material = (id: string): Material => {
+      const found = d.materials.find((m) => m.id === id);
+      if (!found) throw new InputError('command/material', 'The material this change is for is no longer there.');
+      return found as Material;
     };
     const stepAt = (list: Step[], id: string): number => {
       const i = list.findIndex((s) => s.id === id);
@@ -111,7 +136,35 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         Object.assign(d.bake, command.patch);
         break;
       case 'material.add':
+        if (d.materials.some((m) => m.id === command.material.id))
+          throw new InputError('command/id', 'A material with that id is there already.');
         d.materials.push(command.material);
+        for (const id of command.parts ?? []) part(id).material = command.material.id;
+        break;
+      case 'material.set':
+        Object.assign(material(command.material), command.patch, { touched: true });
+        break;
+      case 'material.remove':
+        material(command.material);
+        d.materials = d.materials.filter((m) => m.id !== command.material);
+        for (const p of d.parts) if (p.material === command.material) p.material = null;
+        break;
+      case 'surface.set':
+        Object.assign(d.surface, command.patch);
+        break;
+      case 'rig.set':
+        Object.assign(d.rig, command.patch);
+        break;
+      case 'shot.set':
+        if (d.shot.locked && command.patch.locked !== false)
+          throw new InputError('command/locked', 'The shot is locked; unlock it before changing it.');
+        Object.assign(d.shot, command.patch);
+        break;
+      case 'render.set':
+        Object.assign(d.render, command.patch);
+        break;
+      case 'handoff.set':
+        Object.assign(d.handoff, command.patch);
         break;
       case 'waive':
         d.waivers = [...d.waivers.filter((w) => w.finding !== command.waiver.finding), command.waiver];
@@ -176,7 +229,25 @@ export function inWords(command: Command, before: AssetDocument): string {
     case 'bake.set':
       return `set the bake: ${fields(command.patch)}`;
     case 'material.add':
-      return `added the material ${command.material.name}`;
+      return command.parts?.length
+        ? `gave ${command.parts.map(part).join(', ')} ${command.material.name}`
+        : `added the material ${command.material.name}`;
+    case 'material.set':
+      return `set ${fields(command.patch)} of ${before.materials.find((m) => m.id === command.material)?.name ?? 'a material'}`;
+    case 'material.remove':
+      return `removed the material ${before.materials.find((m) => m.id === command.material)?.name ?? ''}`;
+    case 'surface.set':
+      return `set the surface: ${fields(command.patch)}`;
+    case 'rig.set':
+      return `set the light: ${fields(command.patch)}`;
+    case 'shot.set':
+      return command.patch.locked === undefined
+        ? `set the shot: ${fields(command.patch)}`
+        : `${command.patch.locked ? 'locked' : 'unlocked'} the shot`;
+    case 'render.set':
+      return `set the render: ${fields(command.patch)}`;
+    case 'handoff.set':
+      return `set the hand-off: ${fields(command.patch)}`;
     case 'waive':
       return `waived a finding: ${command.waiver.reason}`;
     case 'unwaive':

@@ -1,8 +1,14 @@
 import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
 import type { Step } from '../form/recipe';
+import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
+import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
+import { type Material, upgradeMaterial } from '../surface/material';
+import type { LengthUnit } from '../units/lengths';
+
+export type { Material } from '../surface/material';
 
 /** What a part is for; glass doesn't darken what stands behind it. */
 export type Role = 'body' | 'glass' | 'liquid' | 'fastener' | 'print' | 'flame';
@@ -14,18 +20,6 @@ export const ROLES: Record<Role, string> = {
   print: 'print carrier',
   flame: 'flame',
 };
-
-/** What a part is made of, as far as the first half of the way needs it. Colour is sRGB, 0…1. */
-export interface Material {
-  id: string;
-  name: string;
-  colour: [number, number, number];
-  metallic: number;
-  roughness: number;
-  /** 0…1; below 1 the part is drawn clear. */
-  opacity: number;
-  emissive: number;
-}
 
 /** A mesh kept as a blob: its SHA-256 and what a reader wants to know without opening it. */
 export interface MeshRef {
@@ -93,11 +87,47 @@ export interface BakeChoices {
   distances: 'measured' | 'uniform';
   frontMm: number;
   rearMm: number;
+  /** Curvature for wear, at a radius in mm. */
+  curvature: boolean;
+  curvatureRadiusMm: number;
+}
+
+export interface SurfaceChoices {
+  /** Which blotches. */
+  seed: number;
+}
+
+export interface RenderChoices {
+  /** What ends a picture: a number of samples per pixel, or a noise that is low enough. */
+  until: 'samples' | 'noise';
+  samples: number;
+  /** Share of full, see core/render/film. */
+  noise: number;
+  seed: number;
+}
+
+/** What goes into the archive. */
+export const DELIVERABLES = {
+  glb: 'GLB',
+  obj: 'OBJ and MTL',
+  textures: 'textures',
+  layout: 'layout',
+  picture: 'picture',
+  sheet: 'spec sheet',
+} as const;
+export type Deliverable = keyof typeof DELIVERABLES;
+
+export interface HandoffChoices {
+  /** Of formats that state no unit. */
+  unit: LengthUnit;
+  /** Green channel of the normal map beside the GLB, which is always up. */
+  y: 'up' | 'down';
+  include: Record<Deliverable, boolean>;
 }
 
 /** An asset: everything a person decided. Results are worked out from it and kept beside it under their hash. */
 export interface AssetDocument {
-  schema: 1;
+  schema: 2;
   name: string;
   brief: Brief;
   materials: Material[];
@@ -106,6 +136,11 @@ export interface AssetDocument {
   form: FormChoices;
   unwrap: UnwrapChoices;
   bake: BakeChoices;
+  surface: SurfaceChoices;
+  rig: Rig;
+  shot: Shot;
+  render: RenderChoices;
+  handoff: HandoffChoices;
   waivers: Waiver[];
   /** An imported high file whose parts are not all paired yet. */
   highParts: (MeshRef & { name: string; centre: Vec3 })[];
@@ -124,12 +159,21 @@ export const BAKE_DEFAULTS: BakeChoices = {
   distances: 'measured',
   frontMm: 1,
   rearMm: 1,
+  curvature: true,
+  curvatureRadiusMm: 1,
+};
+export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
+export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1 };
+export const HANDOFF_DEFAULTS: HandoffChoices = {
+  unit: 'mm',
+  y: 'up',
+  include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true },
 };
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
 export function newDocument(name: string, brief: Brief): AssetDocument {
   return {
-    schema: 1,
+    schema: 2,
     name,
     brief,
     materials: [],
@@ -138,7 +182,29 @@ export function newDocument(name: string, brief: Brief): AssetDocument {
     form: FORM_DEFAULTS,
     unwrap: UNWRAP_DEFAULTS,
     bake: BAKE_DEFAULTS,
+    surface: SURFACE_DEFAULTS,
+    rig: RIG_DEFAULTS,
+    shot: SHOT_DEFAULTS,
+    render: RENDER_DEFAULTS,
+    handoff: HANDOFF_DEFAULTS,
     waivers: [],
     highParts: [],
+  };
+}
+
+/** A document as it was stored, whatever its schema, as today's: what is new gets its default, nothing is dropped. */
+export function upgradeDocument(stored: unknown): AssetDocument {
+  const old = stored as Partial<AssetDocument> & Pick<AssetDocument, 'name' | 'brief'>;
+  return {
+    ...newDocument(old.name, old.brief),
+    ...old,
+    schema: 2,
+    materials: (old.materials ?? []).map(upgradeMaterial),
+    bake: { ...BAKE_DEFAULTS, ...old.bake },
+    surface: { ...SURFACE_DEFAULTS, ...old.surface },
+    rig: { ...RIG_DEFAULTS, ...old.rig },
+    shot: { ...SHOT_DEFAULTS, ...old.shot },
+    render: { ...RENDER_DEFAULTS, ...old.render },
+    handoff: { ...HANDOFF_DEFAULTS, ...old.handoff },
   };
 }

@@ -1,14 +1,10 @@
-import { type GlbMaterial, writeGlb } from '../io/glb-write';
+import { type GlbOptions, writeGlb } from '../io/glb-write';
 import { gpuMesh } from '../mesh/gpu';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
-export interface ExportOptions {
-  name: string;
-  materials: readonly GlbMaterial[];
+export interface ExportOptions extends GlbOptions {
   materialOf(part: string): string | null;
-  normal?: Uint8Array;
-  occlusion?: Uint8Array;
 }
 
 /** The asset as a GLB: parts in mm to metres, names, one node per copy. */
@@ -19,7 +15,9 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
   );
 }
 
-export function exportOptions(document: AssetDocument, maps: { normal?: Uint8Array; occlusion?: Uint8Array } = {}): ExportOptions {
+export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white'>;
+
+export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {}): ExportOptions {
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
   return { name: document.name, materials: document.materials, materialOf: (id) => chosen.get(id) ?? null, ...maps };
 }

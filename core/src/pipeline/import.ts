@@ -12,12 +12,17 @@ export type KeepMesh = (mesh: PolyMesh) => string;
 
 /** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
 export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
-  const materials = model.materials.map((m, i): Material => ({ id: `m${i + 1}`, ...m }));
+  const materials = model.materials.map(({ maps: _, ...m }, i): Material => ({ ...m, id: `m${i + 1}` }));
   const parts = model.parts.map(
     (p, i): Part => ({
       id: `part${i + 1}`,
       name: p.name,
-      role: p.material >= 0 && materials[p.material].opacity < 1 ? 'glass' : 'body',
+      role:
+        p.material >= 0 && materials[p.material].transmission > 0
+          ? 'glass'
+          : p.material >= 0 && materials[p.material].emission > 0
+            ? 'flame'
+            : 'body',
       material: p.material >= 0 ? materials[p.material].id : null,
       move: [0, 0, 0],
       turnDegrees: [0, 0, 0],

@@ -60,6 +60,7 @@ export function inspectAsset(document: AssetDocument, formed: FormResult, ledger
         mesh: p.mesh,
         declaredOpen: part?.declaredOpen ?? false,
         hasMaterial: part?.material != null,
+        untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
         fixable: part?.shape.kind === 'mesh',
       }),
     );

@@ -1,13 +1,13 @@
 import { hashOf } from '../hash';
 import { bakeSettings } from './bake';
-import type { AssetDocument } from './document';
+import type { AssetDocument, Material } from './document';
 import { fallbackTolerance } from './form';
 import { unwrapSettings } from './unwrap';
 
 /**
  * Raised when an algorithm changes its results, so that what an older one made counts as stale.
  */
-export const VERSIONS = { form: 1, unwrap: 1, bake: 1 } as const;
+export const VERSIONS = { form: 1, unwrap: 1, bake: 2, surface: 1, render: 1 } as const;
 export type Stage = keyof typeof VERSIONS;
 
 /** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
@@ -23,14 +23,29 @@ export function resultHash(document: AssetDocument, stage: Stage): string {
   if (stage === 'form') return hashOf(form);
   const layout = { v: VERSIONS.unwrap, form, settings: unwrapSettings(document) };
   if (stage === 'unwrap') return hashOf(layout);
-  return hashOf({
+  const bake = hashOf({
     v: VERSIONS.bake,
     layout,
     settings: bakeSettings(document),
     highTolerance: document.form.highToleranceMm,
     parts: document.parts.map((p) => ({ id: p.id, role: p.role, high: p.high?.blob ?? null })),
   });
+  if (stage === 'bake') return bake;
+  const surface = hashOf({
+    v: VERSIONS.surface,
+    bake,
+    settings: document.surface,
+    materials: usedMaterials(document).map(({ name: _, source: __, touched: ___, ...look }) => look),
+    parts: document.parts.map((p) => [p.id, p.material]),
+  });
+  if (stage === 'surface') return surface;
+  const { locked: _, ...shot } = document.shot;
+  return hashOf({ v: VERSIONS.render, surface, rig: document.rig, shot, settings: document.render });
 }
+
+/** Materials that a part has, in the document's order. */
+export const usedMaterials = (document: AssetDocument): Material[] =>
+  document.materials.filter((m) => document.parts.some((p) => p.material === m.id));
 
 /** Names what findings depend on beside the form itself: waivers, limits, and what is said about each part. */
 export const findingsHash = (document: AssetDocument): string =>
@@ -38,4 +53,5 @@ export const findingsHash = (document: AssetDocument): string =>
     waivers: document.waivers,
     limits: document.brief.limits,
     parts: document.parts.map((p) => [p.id, p.name, p.material, p.declaredOpen]),
+    untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
   });

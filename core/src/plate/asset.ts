@@ -1,5 +1,6 @@
 import type { AssetDocument } from '../pipeline/document';
 import type { PartMesh } from '../pipeline/form';
+import { drawnOpacity } from '../surface/material';
 import { thumbnail } from './thumbnail';
 
 /** The picture of an asset for cards and trials, portrait, in its parts' own materials. PNG with alpha. */
@@ -14,8 +15,8 @@ export function assetThumbnail(document: AssetDocument, parts: readonly PartMesh
         placements,
         colour: m?.colour ?? [0.72, 0.72, 0.7],
         metallic: m?.metallic ?? 0,
-        opacity: m?.opacity ?? 1,
-        emissive: m?.emissive ?? 0,
+        opacity: m ? drawnOpacity(m) : 1,
+        emissive: m?.emission ?? 0,
       };
     }),
     248,

@@ -1,0 +1,109 @@
+import { type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
+import { cornerNormals } from '../mesh/normals';
+import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import type { Material } from '../surface/material';
+import { type LengthUnit, MM_PER } from '../units/lengths';
+
+export interface ObjPart {
+  name: string;
+  mesh: PolyMesh;
+  placements: readonly Mat4[];
+  /** Material id, null for none. */
+  material: string | null;
+}
+
+export interface ObjOptions {
+  unit: LengthUnit;
+  /** Name of the MTL beside it, without a path. */
+  library: string;
+  materials: readonly Material[];
+  /** File names of textures beside it, for the MTL. */
+  textures?: { baseColour?: string; roughness?: string; metallic?: string; normal?: string; emissive?: string };
+}
+
+/** One word for names that end at a space. */
+const word = (name: string): string => name.trim().replace(/\s+/g, '_') || 'unnamed';
+const short = (x: number): string => String(Math.round(x * 1e6) / 1e6);
+
+/**
+ * A Wavefront OBJ and its MTL: n-gons as they are, one object per copy, v up, normals per corner. The unit is written as a
+ * comment, for the format has none. The MTL carries the widely read physically based additions (Pr, Pm, Ke, norm, Ni).
+ */
+export function writeObj(title: string, parts: readonly ObjPart[], options: ObjOptions): { obj: string; mtl: string } {
+  const k = 1 / MM_PER[options.unit];
+  const ids = new Map(options.materials.map((m) => [m.id, word(m.name)]));
+  const lines = [`# ${title}, lengths in ${options.unit}`, `mtllib ${options.library}`];
+  let [v0, t0, n0] = [1, 1, 1];
+  for (const p of parts) {
+    const { mesh } = p;
+    const uv = attribute(mesh, 'uv', 'corner')?.data;
+    const normals = cornerNormals(mesh);
+    for (const [copy, m] of p.placements.entries()) {
+      lines.push(`o ${word(p.placements.length > 1 ? `${p.name} ${copy + 1}` : p.name)}`);
+      for (let v = 0; v < mesh.positions.length; v += 3) {
+        const q = transformPoint(m, [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]]);
+        lines.push(`v ${short(q[0] * k)} ${short(q[1] * k)} ${short(q[2] * k)}`);
+      }
+      const texture = uv ? shared(lines, 'vt', mesh.faceVert.length, (c) => [uv[2 * c], uv[2 * c + 1]]) : null;
+      const turn = normalMatrix(m);
+      const normal = shared(lines, 'vn', mesh.faceVert.length, (c) => {
+        const [x, y, z] = [normals[3 * c], normals[3 * c + 1], normals[3 * c + 2]];
+        const n = [0, 1, 2].map((r) => turn[r] * x + turn[4 + r] * y + turn[8 + r] * z);
+        const l = Math.hypot(...n) || 1;
+        return n.map((a) => a / l);
+      });
+      lines.push(p.material ? `usemtl ${ids.get(p.material) ?? 'none'}` : 'usemtl none');
+      for (let f = 0; f < faceCount(mesh); f++) {
+        const corners: string[] = [];
+        for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
+          corners.push(`${v0 + mesh.faceVert[c]}/${texture ? t0 + texture.at[c] : ''}/${n0 + normal.at[c]}`);
+        lines.push(`f ${corners.join(' ')}`);
+      }
+      v0 += mesh.positions.length / 3;
+      t0 += texture?.count ?? 0;
+      n0 += normal.count;
+    }
+  }
+  return { obj: `${lines.join('\n')}\n`, mtl: writeMtl(title, options) };
+}
+
+/** Writes each different value once; says which each corner uses. */
+function shared(lines: string[], kind: string, corners: number, value: (corner: number) => number[]): { at: Uint32Array; count: number } {
+  const known = new Map<string, number>();
+  const at = new Uint32Array(corners);
+  for (let c = 0; c < corners; c++) {
+    const text = value(c).map(short).join(' ');
+    let i = known.get(text);
+    if (i === undefined) {
+      i = known.size;
+      known.set(text, i);
+      lines.push(`${kind} ${text}`);
+    }
+    at[c] = i;
+  }
+  return { at, count: known.size };
+}
+
+function writeMtl(title: string, { materials, textures = {} }: ObjOptions): string {
+  const lines = [`# ${title}`];
+  const rgb = (c: readonly number[]) => c.map(short).join(' ');
+  for (const m of materials) {
+    lines.push(
+      '',
+      `newmtl ${word(m.name)}`,
+      `Kd ${rgb(m.colour)}`,
+      `Pr ${short(m.roughness)}`,
+      `Pm ${short(m.metallic)}`,
+      `Ni ${short(m.ior)}`,
+    );
+    if (m.transmission > 0) lines.push(`d ${short(1 - m.transmission)}`);
+    if (m.coat > 0) lines.push(`Pc ${short(m.coat)}`, `Pcr ${short(m.coatRoughness)}`);
+    if (m.emission > 0) lines.push(`Ke ${rgb(m.colour)}`);
+    if (textures.baseColour) lines.push(`map_Kd ${textures.baseColour}`);
+    if (textures.roughness) lines.push(`map_Pr ${textures.roughness}`);
+    if (textures.metallic) lines.push(`map_Pm ${textures.metallic}`);
+    if (textures.normal) lines.push(`norm ${textures.normal}`);
+    if (textures.emissive && m.emission > 0) lines.push(`map_Ke ${textures.emissive}`);
+  }
+  return `${lines.join('\n')}\n`;
+}

@@ -1,0 +1,63 @@
+import jpeg from 'jpeg-js';
+import { InputError } from '../errors';
+import { decodePng, type Pixels } from '../image/png';
+import type { SceneTexture } from '../render/scene';
+
+/** The largest side of a texture that is read, px. */
+export const LARGEST_TEXTURE = 8192;
+
+/**
+ * A picture file as 8-bit pixels. PNG and JPEG, told by their first bytes and not by their name; the size is read and
+ * judged before anything is unpacked.
+ *
+ * @param name for the sentence @throws InputError
+ */
+export function decodeTexture(name: string, bytes: Uint8Array): Pixels {
+  const png = bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47].every((b, i) => bytes[i] === b);
+  const jpg = bytes.length > 4 && bytes[0] === 0xff && bytes[1] === 0xd8;
+  if (!png && !jpg) throw new InputError('texture/format', `“${name}” is not a PNG or JPEG picture.`);
+  const [width, height] = png ? pngSize(bytes) : jpegSize(bytes);
+  if (width > LARGEST_TEXTURE || height > LARGEST_TEXTURE)
+    throw new InputError('texture/size', `“${name}” is ${width} × ${height} px; textures up to ${LARGEST_TEXTURE} px are read.`);
+  if (png) {
+    const p = decodePng(bytes);
+    return p.depth === 8 ? p : { ...p, depth: 8, data: Uint8Array.from(p.data, (x) => x >> 8) };
+  }
+  try {
+    const image = jpeg.decode(bytes, { useTArray: true, formatAsRGBA: false, maxMemoryUsageInMB: 600 });
+    return { width: image.width, height: image.height, channels: 3, depth: 8, data: image.data };
+  } catch {
+    throw new InputError('texture/unreadable', `“${name}” is not a whole JPEG picture.`);
+  }
+}
+
+function pngSize(b: Uint8Array): [number, number] {
+  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  return [view.getUint32(16), view.getUint32(20)];
+}
+
+/** Width and height from the frame header (ITU-T T.81, B.2.2). */
+function jpegSize(b: Uint8Array): [number, number] {
+  for (let i = 2; i + 9 < b.length; ) {
+    if (b[i] !== 0xff) break;
+    const marker = b[i + 1];
+    if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker))
+      return [(b[i + 7] << 8) | b[i + 8], (b[i + 5] << 8) | b[i + 6]];
+    i += 2 + ((b[i + 2] << 8) | b[i + 3]);
+  }
+  return [0, 0];
+}
+
+/** What a texture is for, which says how many channels it needs. */
+export type Use = 'base colour' | 'roughness and metallic' | 'normal';
+
+/** A texture for the tracer. Grey pictures may be colours; data needs its three channels. @throws InputError */
+export function sceneTexture(name: string, bytes: Uint8Array, use: Use): SceneTexture {
+  const p = decodeTexture(name, bytes);
+  if (p.channels < 3 && use !== 'base colour')
+    throw new InputError('texture/channels', `“${name}” has ${p.channels} channel${p.channels > 1 ? 's' : ''}; a ${use} map needs three.`);
+  if (p.channels >= 3) return { width: p.width, height: p.height, channels: p.channels as 3 | 4, data: p.data as Uint8Array };
+  const data = new Uint8Array(3 * p.width * p.height);
+  for (let i = 0; i < p.width * p.height; i++) data.fill(p.data[p.channels * i], 3 * i, 3 * i + 3);
+  return { width: p.width, height: p.height, channels: 3, data };
+}

@@ -1,0 +1,188 @@
+import { add, cross, normalise, scale, sub, type Vec3 } from '../maths/vec3';
+import type { Bounds } from '../mesh/measures';
+import { EFFICACY } from './exposure';
+import { corners, formFactor, type Lamp, lampArea, lampPower } from './lamps';
+
+/** A sphere round the piece: what a rig is sized by. mm. */
+export interface Subject {
+  centre: Vec3;
+  radius: number;
+  /** Height of what it stands on. */
+  floor: number;
+}
+
+export function subjectOf(b: Bounds): Subject {
+  const centre = [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2) as unknown as Vec3;
+  return { centre, radius: Math.max(1, Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) / 2), floor: b.min[1] };
+}
+
+export const LAMPS = ['key', 'fill', 'rim'] as const;
+export type LampName = (typeof LAMPS)[number];
+
+/** One lamp of a rig, seen from the camera. Sizes and distances in radii of the subject, so that a rig fits any piece. */
+export interface LampChoice {
+  /** Degrees to the right of the camera, and above the floor's plane. */
+  turn: number;
+  raise: number;
+  distance: number;
+  width: number;
+  height: number;
+  /** Arriving light against the others. */
+  ratio: number;
+  /** Colour temperature, K. */
+  kelvin: number;
+}
+
+export type Background = 'paper' | 'white' | 'colour' | 'transparent';
+
+export interface Rig {
+  name: string;
+  lamps: Record<LampName, LampChoice>;
+  /** Light from all round, as a share of the key's. */
+  surround: number;
+  background: Background;
+  /** sRGB of the backdrop, and of the picture's ground when `colour`. */
+  colour: [number, number, number];
+}
+
+/**
+ * Key to the left and high, a larger fill low on the right, a narrow rim behind. Angles and the ratio of 4 : 1 : 2, two
+ * stops between key and fill, are common practice, no source.
+ */
+export const RIG_DEFAULTS: Rig = {
+  name: 'Three lamps',
+  lamps: {
+    key: { turn: -40, raise: 35, distance: 3.6, width: 1.5, height: 1.5, ratio: 4, kelvin: 5500 },
+    fill: { turn: 52, raise: 12, distance: 4.2, width: 2.4, height: 2.4, ratio: 1, kelvin: 5500 },
+    rim: { turn: 148, raise: 38, distance: 3.6, width: 0.6, height: 2, ratio: 2, kelvin: 5500 },
+  },
+  surround: 0.12,
+  background: 'paper',
+  colour: [0.93, 0.91, 0.87],
+};
+
+export interface LampFigures {
+  name: LampName;
+  /** Radiant power, W, and luminous flux, lm. */
+  watts: number;
+  lumens: number;
+  /** W/(m²·sr). */
+  radiance: number;
+  /** Arriving at the piece on a card that faces the lamp, W/m². */
+  arriving: number;
+  /** f-stops under the key. */
+  stopsBelowKey: number;
+  distanceMm: number;
+  widthMm: number;
+  heightMm: number;
+}
+
+export interface SolvedRig {
+  lamps: Lamp[];
+  /** Radiance from all round, W/(m²·sr). */
+  environment: [number, number, number];
+  figures: LampFigures[];
+  /** Irradiance on the card, W/m². */
+  cardIrradiance: number;
+  /** The grey card's reading as a share of full, by the solved light. */
+  cardReading: number;
+}
+
+/** Reflectance of the photographer's grey card (common practice, no source). */
+export const GREY_CARD = 0.18;
+
+/** A direction from the subject: `turn` about the vertical from the camera's own, `raise` above the horizontal. Degrees. */
+export function directionFrom(cameraAzimuth: number, turn: number, raise: number): Vec3 {
+  const a = ((cameraAzimuth + turn) * Math.PI) / 180;
+  const r = (raise * Math.PI) / 180;
+  return [Math.sin(a) * Math.cos(r), Math.sin(r), Math.cos(a) * Math.cos(r)];
+}
+
+/**
+ * Linear Rec. 709 colour of a black body, brightest channel 1, by the rational fit of Krystek (1985) to the Planckian locus
+ * in CIE 1960 u, v; 1000 … 15 000 K. Coefficients from memory, checked against the published chromaticity of illuminant A.
+ */
+export function blackBody(kelvin: number): [number, number, number] {
+  const t = Math.min(15000, Math.max(1000, kelvin));
+  const u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t);
+  const v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t);
+  const x = (3 * u) / (2 * u - 8 * v + 4);
+  const y = (2 * v) / (2 * u - 8 * v + 4);
+  const [X, Y, Z] = [x / y, 1, (1 - x - y) / y];
+  // XYZ to Rec. 709 (ITU-R BT.709, IEC 61966-2-1 annex).
+  const rgb = [3.2406 * X - 1.5372 * Y - 0.4986 * Z, -0.9689 * X + 1.8758 * Y + 0.0415 * Z, 0.0557 * X - 0.204 * Y + 1.057 * Z];
+  const top = Math.max(...rgb);
+  return rgb.map((c) => Math.max(0, c / top)) as [number, number, number];
+}
+
+/** White of the pictures: daylight of 5500 K counts as neutral. */
+const NEUTRAL = blackBody(5500);
+const tint = (kelvin: number): [number, number, number] => {
+  const c = blackBody(kelvin).map((x, k) => x / NEUTRAL[k]);
+  const mean = (c[0] + c[1] + c[2]) / 3;
+  return c.map((x) => x / mean) as [number, number, number];
+};
+
+/** Lamps in their places, of radiance 1. */
+export function placeLamps(rig: Rig, subject: Subject, cameraAzimuth: number): Lamp[] {
+  return LAMPS.map((name) => {
+    const c = rig.lamps[name];
+    const out = directionFrom(cameraAzimuth, c.turn, c.raise);
+    const centre = add(subject.centre, scale(out, c.distance * subject.radius));
+    const right = normalise(cross([0, 1, 0], out));
+    const up = cross(out, right);
+    // It shines back at the piece: u × v = −out.
+    return {
+      name,
+      centre,
+      u: scale(right, -(c.width * subject.radius) / 2),
+      v: scale(up, (c.height * subject.radius) / 2),
+      radiance: [1, 1, 1],
+    };
+  });
+}
+
+/**
+ * Finds every lamp's power so that a grey card of 18 % at the piece, facing the key, reads 0.18 of full, and the light that
+ * arrives from each lamp on a card facing it is in the rig's ratio. The surround is a share of the key's arriving light.
+ *
+ * The card sees the key and whatever of the others is above its horizon: E = Σ π·Lᵢ·Fᵢ, and a Lambert card of reflectance ρ
+ * has the radiance ρE/π; it should be ρ·L_full, so E = π·L_full.
+ *
+ * @param full radiance that fills the picture, W/(m²·sr)
+ */
+export function solveRig(rig: Rig, subject: Subject, cameraAzimuth: number, full: number): SolvedRig {
+  const lamps = placeLamps(rig, subject, cameraAzimuth);
+  const facing = lamps.map((l) => normalise(sub(l.centre, subject.centre)));
+  const own = lamps.map((l, i) => formFactor(subject.centre, facing[i], corners(l)));
+  const onCard = lamps.map((l) => formFactor(subject.centre, facing[0], corners(l)));
+  const ratio = LAMPS.map((n) => rig.lamps[n].ratio / rig.lamps.key.ratio);
+  // With the key's arriving light as 1, what the card gets altogether.
+  const perKey = lamps.reduce((s, _, i) => s + (ratio[i] * onCard[i]) / own[i], 0) + rig.surround;
+  const cardIrradiance = Math.PI * full;
+  const key = cardIrradiance / perKey;
+  for (const [i, l] of lamps.entries()) {
+    const radiance = (key * ratio[i]) / (Math.PI * own[i]);
+    l.radiance = tint(rig.lamps[LAMPS[i]].kelvin).map((c) => c * radiance) as [number, number, number];
+  }
+  const around = (key * rig.surround) / Math.PI;
+  const figures = lamps.map((l, i): LampFigures => {
+    const c = rig.lamps[LAMPS[i]];
+    const watts = lampPower(l);
+    return {
+      name: LAMPS[i],
+      watts,
+      lumens: watts * EFFICACY,
+      radiance: watts / (Math.PI * lampArea(l)),
+      arriving: key * ratio[i],
+      stopsBelowKey: Math.log2(1 / Math.max(1e-9, ratio[i])),
+      distanceMm: c.distance * subject.radius,
+      widthMm: c.width * subject.radius,
+      heightMm: c.height * subject.radius,
+    };
+  });
+  const reading =
+    (lamps.reduce((s, l, i) => s + (Math.PI * (l.radiance[0] + l.radiance[1] + l.radiance[2]) * onCard[i]) / 3, 0) + Math.PI * around) /
+    Math.PI;
+  return { lamps, environment: [around, around, around], figures, cardIrradiance, cardReading: (GREY_CARD * reading) / full };
+}

@@ -1,0 +1,368 @@
+import { strFromU8, unzipSync } from 'fflate';
+import validator from 'gltf-validator';
+import jpeg from 'jpeg-js';
+import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { stormLantern } from '../../../demo/src/lantern';
+import { cube } from '../../test/shapes';
+import { decodePng, encodePng } from '../image/png';
+import { readModel } from '../io/model';
+import { writeObj } from '../io/obj-write';
+import { decodeTexture, sceneTexture } from '../io/textures';
+import { IDENTITY, placement } from '../maths/mat4';
+import { boundsOf, volumeOf } from '../mesh/measures';
+import { transform } from '../mesh/transform';
+import { fromLibrary } from '../surface/library';
+import { type BakeResult, bake, bakeSettings, rolesOf } from './bake';
+import { applyCommand, type Command, inWords } from './commands';
+import { type AssetDocument, newDocument, upgradeDocument } from './document';
+import { formAsset, type PartMesh, solveAsset } from './form';
+import { archive, handoffFiles, turnedTo } from './handoff';
+import { documentFromModel } from './import';
+import { inspectAsset, ledgerOf } from './inspect';
+import { type AssetState, canBake, notCarried, preflight } from './preflight';
+import { picturePng, renderPicture, safeToStart, solveStage, stageScene } from './render';
+import { resultHash } from './results';
+import { specSheet } from './spec-sheet';
+import { composeAsset, surfaceVerdict } from './surface';
+import { unwrap, unwrapSettings } from './unwrap';
+
+const none = () => {
+  throw new Error('the lantern needs no stored mesh');
+};
+const clock = () => performance.now() / 1000;
+
+let document: AssetDocument;
+let laid: PartMesh[];
+let baked: BakeResult;
+let surface: ReturnType<typeof composeAsset>;
+let state: AssetState;
+
+beforeAll(async () => {
+  const raw = stormLantern();
+  raw.brief = { ...raw.brief, limits: { ...raw.brief.limits, textureSize: 256 } };
+  document = {
+    ...raw,
+    form: { ...raw.form, counts: solveAsset(raw).counts, highToleranceMm: 0.05 },
+    bake: { ...raw.bake, samples: 1, occlusionRays: 4 },
+    shot: { ...raw.shot, widthPx: 64, heightPx: 80 },
+  };
+  const low = formAsset(document, 'low', none);
+  laid = unwrap(low.parts, unwrapSettings(document)).parts;
+  baked = await bake(laid, formAsset(document, 'high', none).parts, rolesOf(document.parts), bakeSettings(document), clock);
+  surface = composeAsset(document, laid, baked.files, 256, clock);
+  const ledger = ledgerOf(laid, document);
+  state = {
+    document,
+    findings: inspectAsset(document, low, ledger),
+    ledger,
+    fresh: { form: true, unwrap: true, bake: true, surface: true, render: true },
+    bake: baked.figures,
+    surface: surface.figures,
+    render: null,
+  };
+}, 120_000);
+
+describe('surface of the lantern', () => {
+  it('is worn and dirty by the shares its materials ask for, and sound by the validity map', () => {
+    for (const m of surface.figures.composed.materials) {
+      const wanted = document.materials.find((d) => d.id === m.id);
+      expect(Math.abs(m.wearShare - (wanted?.wear?.share ?? 0))).toBeLessThan(0.01);
+      expect(Math.abs(m.dirtShare - (wanted?.dirt?.share ?? 0))).toBeLessThan(0.01);
+    }
+    expect(surfaceVerdict(surface.figures).level).not.toBe('over');
+    expect(surface.figures.validity.sound).toBeGreaterThan(0.97);
+    expect(surfaceVerdict({ ...surface.figures, validity: { ...surface.figures.validity, 'too dark': 0.4 } })).toMatchObject({
+      level: 'over',
+      sentence: expect.stringContaining('too dark'),
+    });
+  });
+  it('wear lies where the high mesh is convex: worn texels bend more than the rest', () => {
+    const curvature = decodePng(baked.files.curvature as Uint8Array);
+    const values = [...curvature.data];
+    expect(curvature.channels).toBe(1);
+    // A lantern of turned parts has edges and grooves, and most of it is nearly flat at a millimetre.
+    expect(values.filter((v) => v > 160).length).toBeGreaterThan(100);
+    expect(values.filter((v) => v < 110).length).toBeGreaterThan(100);
+    const flat = values.filter((v) => Math.abs(v - 128) < 20).length / values.length;
+    expect(flat).toBeGreaterThan(0.4);
+  });
+  it('refuses what it can’t do in a sentence', () => {
+    expect(() => composeAsset(document, formAsset(document, 'low', none).parts, {}, 64, clock)).toThrow(/unwrap first/);
+    expect(() => composeAsset({ ...document, materials: [] }, laid, {}, 64, clock)).toThrow(/material/);
+  });
+});
+
+describe('light and picture of the lantern', () => {
+  it('is framed, in focus and lit for the card, and the check before a long picture says so', () => {
+    const solved = solveStage(document, laid);
+    expect(Math.max(...solved.shot.fill)).toBeCloseTo(1 - 2 * document.shot.margin, 3);
+    const checks = safeToStart(document, laid, solved, { composed: true });
+    expect(checks.every((c) => c.level === 'ok')).toBe(true);
+    const worse = { ...document, parts: document.parts.map((p, i) => (i ? p : { ...p, material: null })) };
+    const wide = { ...worse, shot: { ...document.shot, aperture: 1.4, widthPx: 12000, heightPx: 12000 } };
+    const bad = safeToStart(wide, laid, solveStage(wide, laid), { composed: false });
+    expect(bad.filter((c) => c.level !== 'ok').map((c) => c.id)).toEqual(['materials', 'textures', 'focus', 'size', 'memory']);
+    expect(() => solveStage(document, [])).toThrow(/form the piece first/);
+  });
+  it('the flame and the backdrop are seen through the chimney, and the brass is brass', () => {
+    const solved = solveStage(document, laid);
+    const scene = stageScene(document, laid, { ...surface.files, normal: baked.glbNormal }, solved);
+    const { picture, figures } = renderPicture(scene, solved.development, { width: 64, height: 80, samples: 16, seed: 1 }, clock);
+    const at = (x: number, y: number) => [...picture.data.slice(4 * (64 * y + x), 4 * (64 * y + x) + 3)];
+    // Paper at the rim of the picture is light and nearly grey.
+    const corner = at(3, 76);
+    expect(Math.min(...corner)).toBeGreaterThan(110);
+    expect(Math.max(...corner) - Math.min(...corner)).toBeLessThan(30);
+    let brightest = [0, 0, 0];
+    for (let y = 28; y < 52; y++) for (let x = 26; x < 38; x++) if (at(x, y)[0] > brightest[0]) brightest = at(x, y);
+    expect(brightest[0]).toBeGreaterThan(230);
+    // Through the glass beside the flame there is paper, a little darker, not black.
+    expect(Math.min(...at(27, 40))).toBeGreaterThan(50);
+    const brass = at(32, 62);
+    expect(brass[0]).toBeGreaterThan(brass[2] + 20);
+    expect(figures.samples).toBe(16);
+    expect(figures.noise).toBeGreaterThan(0);
+    expect(figures.noise).toBeLessThan(0.2);
+    expect(figures.measured.map((m) => m.samples)).toEqual([2, 4, 8, 16]);
+    expect(decodePng(picturePng(picture)).channels).toBe(4);
+  });
+});
+
+describe('hand-off of the lantern', () => {
+  const made = () =>
+    handoffFiles(
+      state,
+      laid,
+      { ...baked.files, ...surface.files, glbNormal: baked.glbNormal, picture: surface.files.orm },
+      solveStage(document, laid),
+      '2026-11-25',
+    );
+  it('one archive with everything, the same bytes every time', async () => {
+    const zip = archive(await made());
+    const names = Object.keys(unzipSync(zip)).sort();
+    expect(names).toEqual(
+      [
+        'storm-lantern.glb',
+        'storm-lantern.mtl',
+        'storm-lantern.obj',
+        'storm-lantern_layout.png',
+        'storm-lantern_layout.svg',
+        'storm-lantern_picture.png',
+        'storm-lantern_spec-sheet.html',
+        ...['basecolor', 'emissive', 'metallic', 'normal', 'occlusion', 'orm', 'roughness'].map((c) => `textures/storm-lantern_${c}.png`),
+      ].sort(),
+    );
+    expect(archive(await made())).toEqual(zip);
+  });
+  it('the Khronos validator has nothing to say about the GLB, materials and extensions included', async () => {
+    const glb = unzipSync(archive(await made()))['storm-lantern.glb'];
+    const report = await validator.validateBytes(glb);
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity < 2)).toEqual([]);
+    const json = JSON.parse(strFromU8(glb.subarray(20, 20 + new DataView(glb.buffer, glb.byteOffset).getUint32(12, true))));
+    expect([...json.extensionsUsed].sort()).toEqual(['KHR_materials_emissive_strength', 'KHR_materials_ior', 'KHR_materials_transmission']);
+  });
+  it('reading the GLB again gives the same figures, materials and all', async () => {
+    const glb = unzipSync(archive(await made()))['storm-lantern.glb'];
+    const model = await readModel('storm-lantern.glb', glb);
+    expect(model.textures).toHaveLength(3);
+    const meshes = new Map<string, PartMesh['mesh']>();
+    const again = documentFromModel('Again', model, { fileName: 'x', licence: '', note: '' }, (mesh) => {
+      meshes.set(String(meshes.size), mesh);
+      return String(meshes.size - 1);
+    });
+    const parts = formAsset(again, 'low', (b) => meshes.get(b) as PartMesh['mesh']).parts;
+    const [ours, theirs] = [ledgerOf(laid, document), ledgerOf(parts, document)];
+    expect(theirs.triangles).toBe(ours.triangles);
+    expect(theirs.drawCalls).toBe(ours.drawCalls);
+    for (let k = 0; k < 3; k++) expect(theirs.sizeMm[k]).toBeCloseTo(ours.sizeMm[k], 3);
+    expect(theirs.areaMm2 / ours.areaMm2).toBeCloseTo(1, 5);
+    for (const m of document.materials) {
+      const { id: _, ...own } = m;
+      expect(again.materials).toContainEqual(expect.objectContaining({ ...own, touched: true }));
+    }
+    // A picture of either is lit the same.
+    const [a, b] = [solveStage(document, laid), solveStage({ ...again, shot: document.shot, rig: document.rig }, parts)];
+    for (const [i, l] of a.rig.figures.entries()) expect(b.rig.figures[i].watts / l.watts).toBeCloseTo(1, 4);
+  });
+  it('the OBJ is read by three’s loader: same triangles, same size, named materials', async () => {
+    const files = unzipSync(archive(await made()));
+    const obj = strFromU8(files['storm-lantern.obj']);
+    const group = new OBJLoader().parse(obj);
+    const triangles = group.children.reduce(
+      (n, c) =>
+        n + (c as unknown as { geometry: { getAttribute(k: string): { count: number } } }).geometry.getAttribute('position').count / 3,
+      0,
+    );
+    expect(triangles).toBe(ledgerOf(laid, document).triangles);
+    const mtl = strFromU8(files['storm-lantern.mtl']);
+    for (const m of ['Aged_brass', 'Clear_glass', 'Flame']) expect(mtl).toContain(`newmtl ${m}`);
+    expect(mtl).toContain('map_Kd textures/storm-lantern_basecolor.png');
+    expect(obj).toContain('mtllib storm-lantern.mtl');
+  });
+  it('a turned normal map is 255 − G, and what isn’t asked for stays out', async () => {
+    const up = baked.files.normal as Uint8Array;
+    const [a, b] = [decodePng(up).data, decodePng(turnedTo(up, 'up', 'down')).data];
+    for (const i of [1, 301, 9001]) expect(b[i]).toBe(255 - a[i]);
+    expect(turnedTo(up, 'up', 'up')).toBe(up);
+    const few = {
+      ...document,
+      handoff: { ...document.handoff, include: { glb: false, obj: false, textures: false, layout: true, picture: true, sheet: false } },
+    };
+    const files = await handoffFiles({ ...state, document: few }, laid, {}, null, '2026-11-25');
+    expect(files.map((f) => f.name)).toEqual(['storm-lantern_layout.png', 'storm-lantern_layout.svg']);
+    const nothing = { ...few, handoff: { ...few.handoff, include: { ...few.handoff.include, layout: false, picture: false } } };
+    await expect(handoffFiles({ ...state, document: nothing }, laid, {}, null, '')).rejects.toThrow(/Nothing is chosen/);
+  });
+  it('the spec sheet says what the piece is, what was waived and why, and escapes what people write', () => {
+    const bare = { ...document, parts: document.parts.map((p, i) => (i ? p : { ...p, material: null })) };
+    const [found] = inspectAsset(bare, formAsset(bare, 'low', none), ledgerOf(laid, bare));
+    const finding = { ...found, waived: 'meant <so>' };
+    const sheetHtml = specSheet(
+      { ...state, findings: [finding], document: { ...document, name: 'A & B' } },
+      solveStage(document, laid),
+      [],
+      null,
+      '2026-11-25',
+    );
+    expect(sheetHtml).toContain('A &#38; B');
+    expect(sheetHtml).toContain('meant &#60;so&#62;');
+    expect(sheetHtml).not.toContain('<so>');
+    for (const words of ['Aged brass', 'W/(m²·sr)', 'lm/W', 'Missed', 'OBJ: the format has no unit']) expect(sheetHtml).toContain(words);
+  });
+  it('preflight names what is stale, open, over or unlicensed, worst first, and where to mend it', () => {
+    expect(preflight(state).filter((l) => l.level === 'over')).toEqual([]);
+    const bad: AssetState = {
+      ...state,
+      fresh: { ...state.fresh, bake: false, surface: false },
+      surface: null,
+      document: {
+        ...document,
+        brief: { ...document.brief, limits: { ...document.brief.limits, triangles: 10 } },
+        parts: document.parts.map((p, i) => (i ? p : { ...p, material: null })),
+        materials: document.materials.map((m) => ({ ...m, touched: false })),
+        sources: [{ fileName: 'tin.obj', licence: ' ', note: '' }],
+      },
+    };
+    const lines = preflight(bad);
+    expect(lines[0].level).toBe('over');
+    expect(lines.map((l) => [l.id, l.level])).toEqual(
+      expect.arrayContaining([
+        ['stale-bake', 'over'],
+        ['stale-surface', 'over'],
+        ['triangles', 'over'],
+        ['materials', 'over'],
+        ['untouched', 'near'],
+        ['licence', 'near'],
+        ['shot', 'near'],
+      ]),
+    );
+    expect(lines.find((l) => l.id === 'stale-surface')?.sentence).toMatch(/not been made/);
+    expect(lines.find((l) => l.id === 'stale-bake')?.sentence).toMatch(/older state/);
+    expect(canBake(document)).toBe(true);
+    expect(notCarried(document, { glb: false, obj: false })).toEqual([]);
+  });
+});
+
+describe('OBJ as it is written', () => {
+  it('keeps unit, mirrors and copies, and comes back the same size', async () => {
+    const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 40, 0, 0, 1];
+    const { obj, mtl } = writeObj(
+      'Two',
+      [{ name: 'Left box', mesh: cube(20), placements: [placement([5, 0, 0], [0, 30, 0]), mirror], material: 'b' }],
+      { unit: 'cm', library: 'two.mtl', materials: [fromLibrary('oiled-wood', 'b')] },
+    );
+    const model = await readModel('two.obj', new TextEncoder().encode(obj), {
+      unit: 'cm',
+      companions: { 'two.mtl': new TextEncoder().encode(mtl) },
+    });
+    expect(model.parts.map((p) => p.name)).toEqual(['Left_box_1', 'Left_box_2']);
+    const size = boundsOf(transform(model.parts[1].mesh, IDENTITY));
+    expect(size.max[0] - size.min[0]).toBeCloseTo(20, 4);
+    expect(Math.abs(volumeOf(model.parts[0].mesh))).toBeCloseTo(8000, 1);
+    expect(mtl).toContain('Pc 0.35');
+    expect(model.materials[0].roughness).toBeCloseTo(0.55, 6);
+  });
+});
+
+describe('textures that lie are refused in one sentence', () => {
+  const png = encodePng({ width: 4, height: 2, channels: 3, depth: 8, data: new Uint8Array(24).fill(90) });
+  it('not a picture, cut off, far too large, wrong channels', () => {
+    expect(() => decodeTexture('a.png', new TextEncoder().encode('not a picture at all, only words'))).toThrow(/not a PNG or JPEG/);
+    expect(() => decodeTexture('a.png', new Uint8Array(0))).toThrow(/not a PNG or JPEG/);
+    expect(() => decodeTexture('a.png', png.slice(0, png.length - 20))).toThrow(/whole PNG/);
+    const huge = png.slice();
+    new DataView(huge.buffer).setUint32(16, 90000);
+    expect(() => decodeTexture('a.png', huge)).toThrow(/90000 × 2 px/);
+    const grey = encodePng({ width: 2, height: 2, channels: 1, depth: 8, data: Uint8Array.from([1, 2, 3, 4]) });
+    expect(() => sceneTexture('n.png', grey, 'normal')).toThrow(/1 channel; a normal map needs three/);
+    expect([...sceneTexture('c.png', grey, 'base colour').data]).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4]);
+    expect(() => decodeTexture('a.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 4, 0, 0]))).toThrow(/JPEG/);
+  });
+  it('PNG of either depth and JPEG are read, told by their bytes', () => {
+    expect([...decodeTexture('misnamed.jpg', png).data.slice(0, 3)]).toEqual([90, 90, 90]);
+    const deep = encodePng({ width: 1, height: 1, channels: 3, depth: 16, data: Uint16Array.from([65535, 32768, 0]) });
+    expect([...decodeTexture('d.png', deep).data]).toEqual([255, 128, 0]);
+    const jpg = jpeg.encode({ width: 8, height: 8, data: new Uint8Array(256).fill(128) }, 95).data;
+    const p = decodeTexture('p', new Uint8Array(jpg));
+    expect([p.width, p.height, p.channels]).toEqual([8, 8, 3]);
+    expect(Math.abs(p.data[0] - 128)).toBeLessThan(3);
+  });
+});
+
+describe('the document of the second half', () => {
+  const apply = (d: AssetDocument, c: Command) => applyCommand(d, c);
+  const base = newDocument('N', stormLantern().brief);
+  const brass = fromLibrary('polished-brass', 'b');
+  it('materials are added to parts, changed, and taken away from every part, each undone by its inverse', () => {
+    const d = { ...base, parts: stormLantern().parts.map((p) => ({ ...p, material: null })) };
+    const ids = d.parts.slice(0, 2).map((p) => p.id);
+    const added = apply(d, { type: 'material.add', material: { ...brass, touched: false }, parts: ids });
+    expect(added.document.parts.slice(0, 3).map((p) => p.material)).toEqual(['b', 'b', null]);
+    const set = apply(added.document, { type: 'material.set', material: 'b', patch: { roughness: 0.5 } });
+    expect(set.document.materials[0]).toMatchObject({ roughness: 0.5, touched: true });
+    const gone = apply(set.document, { type: 'material.remove', material: 'b' });
+    expect(gone.document.parts.every((p) => p.material === null)).toBe(true);
+    expect(() => apply(gone.document, { type: 'material.set', material: 'b', patch: {} })).toThrow(/no longer there/);
+    expect(() => apply(added.document, { type: 'material.add', material: brass })).toThrow(/already/);
+    expect(inWords({ type: 'material.set', material: 'b', patch: { roughness: 0.5 } }, added.document)).toBe(
+      'set roughness of Polished brass',
+    );
+    expect(inWords({ type: 'material.add', material: brass, parts: ids }, d)).toMatch(/^gave .+ Polished brass$/);
+  });
+  it('a locked shot can only be unlocked', () => {
+    const locked = apply(base, { type: 'shot.set', patch: { locked: true } }).document;
+    expect(() => apply(locked, { type: 'shot.set', patch: { lensMm: 50 } })).toThrow(/locked/);
+    const open = apply(locked, { type: 'shot.set', patch: { locked: false } });
+    expect(apply(open.document, { type: 'shot.set', patch: { lensMm: 50 } }).document.shot.lensMm).toBe(50);
+    expect(inWords({ type: 'shot.set', patch: { locked: true } }, base)).toBe('locked the shot');
+  });
+  it('a result is stale when what it was made from changes, and only then', () => {
+    const hash = (d: AssetDocument) => [resultHash(d, 'bake'), resultHash(d, 'surface'), resultHash(d, 'render')];
+    const before = hash(document);
+    const changed = (c: Command) => hash(apply(document, c).document).map((h, i) => h !== before[i]);
+    expect(changed({ type: 'material.set', material: 'brass', patch: { roughness: 0.1 } })).toEqual([false, true, true]);
+    expect(changed({ type: 'material.set', material: 'brass', patch: { name: 'Old brass' } })).toEqual([false, false, false]);
+    expect(changed({ type: 'rig.set', patch: { surround: 0.3 } })).toEqual([false, false, true]);
+    expect(changed({ type: 'shot.set', patch: { locked: true } })).toEqual([false, false, false]);
+    expect(changed({ type: 'shot.set', patch: { azimuth: 10 } })).toEqual([false, false, true]);
+    expect(changed({ type: 'bake.set', patch: { curvatureRadiusMm: 2 } })).toEqual([true, true, true]);
+    expect(changed({ type: 'handoff.set', patch: { unit: 'm' } })).toEqual([false, false, false]);
+  });
+  it('a document of the first half is read with defaults for what is new, and loses nothing', () => {
+    const { surface: _, rig: __, shot: ___, render: ____, handoff: _____, ...rest } = stormLantern();
+    const { curvature: a, curvatureRadiusMm: b, ...oldBake } = rest.bake;
+    const old = {
+      ...rest,
+      schema: 1,
+      bake: oldBake,
+      materials: [{ id: 'g', name: 'Glass', colour: [1, 1, 1], metallic: 0, roughness: 0.1, opacity: 0.4, emissive: 0 }],
+    };
+    const now = upgradeDocument(JSON.parse(JSON.stringify(old)));
+    expect(now).toMatchObject({ schema: 2, shot: newDocument('', rest.brief).shot, rig: newDocument('', rest.brief).rig });
+    expect([now.bake.curvature, now.bake.curvatureRadiusMm]).toEqual([a, b]);
+    expect(now.materials[0].transmission).toBeCloseTo(0.6, 9);
+    expect(now.parts).toEqual(rest.parts);
+    expect(upgradeDocument(now)).toEqual(now);
+  });
+});

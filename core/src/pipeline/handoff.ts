@@ -1,0 +1,138 @@
+import { strToU8, zipSync } from 'fflate';
+import { StageError } from '../errors';
+import { decodePng, encodePng, type Pixels } from '../image/png';
+import { writeObj } from '../io/obj-write';
+import { layoutPng, layoutSvg } from '../plate/layout';
+import { checkpoint, QUIET, type Task } from '../task';
+import type { DeliveredMaps } from './export';
+import { exportGlb, exportOptions, fileName } from './export';
+import type { PartMesh } from './form';
+import { isLaid } from './inspect';
+import type { AssetState } from './preflight';
+import type { SolvedStage } from './render';
+import { specSheet } from './spec-sheet';
+
+/** PNG files the stages came to. */
+export interface HandoffMaps {
+  /** As baked, in the chosen bits and Y. */
+  normal?: Uint8Array;
+  /** 8 bits, Y up. */
+  glbNormal?: Uint8Array;
+  occlusion?: Uint8Array;
+  baseColour?: Uint8Array;
+  orm?: Uint8Array;
+  emissive?: Uint8Array;
+  picture?: Uint8Array;
+}
+
+export interface HandoffFile {
+  name: string;
+  bytes: Uint8Array;
+  what: string;
+}
+
+/** Everything that is handed over, named `asset_channel.png`. Nothing is half-made: it is all here or an error. */
+export async function handoffFiles(
+  state: AssetState,
+  parts: readonly PartMesh[],
+  maps: HandoffMaps,
+  solved: SolvedStage | null,
+  madeOn: string,
+  task: Task = QUIET,
+): Promise<HandoffFile[]> {
+  const { document } = state;
+  const { include, unit, y } = document.handoff;
+  if (parts.length === 0) throw new StageError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
+  if (!Object.values(include).some(Boolean)) throw new StageError('handoff/nothing', 'Nothing is chosen to go into the archive.');
+  const base = fileName(document.name);
+  const files: HandoffFile[] = [];
+  const add = (name: string, bytes: Uint8Array, what: string) => files.push({ name, bytes, what });
+  const step = (share: number, words: string) => {
+    checkpoint(task);
+    task.progress(share, words);
+  };
+  if (include.glb) {
+    step(0.05, 'writing the GLB');
+    const carried: DeliveredMaps = {
+      normal: maps.glbNormal,
+      occlusion: maps.occlusion,
+      baseColour: maps.baseColour,
+      orm: maps.orm,
+      white: solved?.development.full,
+    };
+    add(`${base}.glb`, await exportGlb(parts, exportOptions(document, carried)), 'GLB, metres, Y up, normal map Y up');
+  }
+  const named = (channel: string) => `textures/${base}_${channel}.png`;
+  if (include.textures || include.obj) {
+    step(0.3, 'writing textures');
+    const normal = maps.normal && turnedTo(maps.normal, document.bake.y, y);
+    if (maps.baseColour) add(named('basecolor'), maps.baseColour, 'base colour, sRGB');
+    if (normal) add(named('normal'), normal, `tangent-space normal, Y ${y}, linear`);
+    if (maps.orm) {
+      add(named('orm'), maps.orm, 'occlusion, roughness, metallic; linear');
+      const orm = decodePng(maps.orm);
+      add(named('roughness'), encodePng(channel(orm, 1)), 'roughness, linear');
+      add(named('metallic'), encodePng(channel(orm, 2)), 'metallic, linear');
+    }
+    if (maps.occlusion) add(named('occlusion'), maps.occlusion, 'ambient occlusion, linear');
+    if (maps.emissive) add(named('emissive'), maps.emissive, 'emission, sRGB');
+  }
+  if (include.obj) {
+    step(0.5, 'writing the OBJ');
+    const have = (c: string) => (files.some((f) => f.name === named(c)) ? named(c) : undefined);
+    const { obj, mtl } = writeObj(
+      document.name,
+      parts.map((p) => ({ ...p, material: document.parts.find((d) => d.id === p.id)?.material ?? null })),
+      {
+        unit,
+        library: `${base}.mtl`,
+        materials: document.materials,
+        textures: {
+          baseColour: have('basecolor'),
+          roughness: have('roughness'),
+          metallic: have('metallic'),
+          normal: have('normal'),
+          emissive: have('emissive'),
+        },
+      },
+    );
+    add(`${base}.obj`, strToU8(obj), `OBJ, ${unit}`);
+    add(`${base}.mtl`, strToU8(mtl), 'materials of the OBJ');
+  }
+  if (include.layout && parts.every(isLaid)) {
+    step(0.65, 'drawing the layout');
+    add(`${base}_layout.png`, layoutPng(parts, document.brief.limits.textureSize), 'layout');
+    add(`${base}_layout.svg`, strToU8(layoutSvg(parts, document.brief.limits.textureSize)), 'layout, vector');
+  }
+  const picture = include.picture && maps.picture ? `${base}_picture.png` : null;
+  if (picture && maps.picture) add(picture, maps.picture, 'picture, sRGB');
+  if (include.sheet) {
+    step(0.8, 'writing the spec sheet');
+    const list = files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what }));
+    add(`${base}_spec-sheet.html`, strToU8(specSheet(state, solved, list, picture, madeOn)), 'spec sheet');
+  }
+  return files;
+}
+
+/** One archive. PNGs are stored as they are; the time in it is always the same, so that equal pieces give equal bytes. */
+export function archive(files: readonly HandoffFile[]): Uint8Array {
+  return zipSync(
+    Object.fromEntries(files.map((f) => [f.name, [f.bytes, { level: /\.png$/.test(f.name) ? 0 : 6, mtime: new Date(1980, 0, 1) }]])),
+  );
+}
+
+/** A normal map with its green turned over where the two sides differ: full − G. */
+export function turnedTo(png: Uint8Array, from: 'up' | 'down', to: 'up' | 'down'): Uint8Array {
+  if (from === to) return png;
+  const p = decodePng(png);
+  const full = p.depth === 8 ? 255 : 65535;
+  const data = p.data.slice();
+  for (let i = 1; i < data.length; i += p.channels) data[i] = full - data[i];
+  return encodePng({ ...p, data });
+}
+
+function channel(p: Pixels, k: number): Pixels {
+  const data = p.depth === 8 ? new Uint8Array(p.width * p.height) : new Uint16Array(p.width * p.height);
+  for (let i = 0; i < data.length; i++) data[i] = p.data[p.channels * i + k];
+  return { width: p.width, height: p.height, channels: 1, depth: p.depth, data };
+}

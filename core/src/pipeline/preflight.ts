@@ -1,0 +1,124 @@
+import type { Finding } from '../inspect/finding';
+import { figure } from '../units/lengths';
+import type { BakeFigures } from './bake';
+import type { AssetDocument } from './document';
+import type { Ledger } from './inspect';
+import type { RenderFigures } from './render';
+import { type Stage, usedMaterials } from './results';
+import { type SurfaceFigures, surfaceVerdict } from './surface';
+
+/** What is known of an asset when it is handed over. `fresh` says which results are of the document as it stands. */
+export interface AssetState {
+  document: AssetDocument;
+  findings: readonly Finding[];
+  ledger: Ledger | null;
+  fresh: Record<Stage, boolean>;
+  bake: BakeFigures | null;
+  surface: SurfaceFigures | null;
+  render: RenderFigures | null;
+}
+
+export interface PreflightLine {
+  id: string;
+  level: 'ok' | 'near' | 'over';
+  sentence: string;
+  /** Station where it can be mended. */
+  stage: 'brief' | 'form' | 'unwrap' | 'bake' | 'surface' | 'light' | 'render' | 'handoff';
+}
+
+const NEEDED: Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
+const STAGE_NAMES: Record<Stage, string> = { form: 'form', unwrap: 'layout', bake: 'bake', surface: 'texture set', render: 'picture' };
+
+/** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
+export const canBake = (document: AssetDocument): boolean => document.parts.some((p) => p.shape.kind === 'recipe' || p.high);
+
+/** Looks over every stage before anything leaves the house, worst first. */
+export function preflight(state: AssetState): PreflightLine[] {
+  const { document, findings, ledger, fresh } = state;
+  const lines: PreflightLine[] = [];
+  const add = (id: string, level: PreflightLine['level'], stage: PreflightLine['stage'], sentence: string) =>
+    lines.push({ id, level, stage, sentence });
+  const open = findings.filter((f) => !f.waived);
+  const errors = open.filter((f) => f.severity === 'error');
+  const warnings = open.filter((f) => f.severity === 'warning');
+  const waived = findings.filter((f) => f.waived);
+  if (errors.length > 0)
+    add('errors', 'over', 'form', `${errors.length} finding${errors.length > 1 ? 's' : ''} still wrong: ${errors[0].message}`);
+  if (warnings.length > 0)
+    add('warnings', 'near', 'form', `${warnings.length} finding${warnings.length > 1 ? 's' : ''} to look at: ${warnings[0].message}`);
+  if (open.length === 0 || errors.length + warnings.length === 0) add('findings', 'ok', 'form', 'No finding is open.');
+  if (waived.length > 0) add('waivers', 'ok', 'form', `${waived.length} waived, with reasons; they stand in the spec sheet.`);
+  for (const stage of NEEDED) {
+    if (stage === 'bake' && !canBake(document)) continue;
+    if (!fresh[stage])
+      add(
+        `stale-${stage}`,
+        stage === 'render' ? 'near' : 'over',
+        stage,
+        state[stage === 'bake' || stage === 'surface' || stage === 'render' ? stage : 'ledger']
+          ? `The ${STAGE_NAMES[stage]} was made from an older state; make it again.`
+          : `The ${STAGE_NAMES[stage]} has not been made yet.`,
+      );
+  }
+  if (ledger) {
+    const { limits } = document.brief;
+    add(
+      'triangles',
+      ledger.triangles > limits.triangles ? 'over' : 'ok',
+      'form',
+      `${figure(ledger.triangles, 0)} of ${figure(limits.triangles, 0)} triangles.`,
+    );
+    add(
+      'memory',
+      ledger.memoryMB > limits.memoryMB ? 'over' : 'ok',
+      'brief',
+      `${figure(ledger.memoryMB, 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
+    );
+  }
+  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
+  if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
+  const untouched = usedMaterials(document).filter((m) => !m.touched);
+  if (untouched.length > 0)
+    add('untouched', 'near', 'surface', `Still as the file brought them: ${untouched.map((m) => m.name).join(', ')}.`);
+  if (bare.length === 0 && untouched.length === 0) add('materials', 'ok', 'surface', 'Every part has a material that somebody chose.');
+  if (fresh.surface && state.surface) {
+    const v = surfaceVerdict(state.surface);
+    add('validity', v.level, 'surface', v.sentence);
+  }
+  if (fresh.bake && state.bake?.verdict) add('bake', state.bake.verdict.level, 'bake', state.bake.verdict.sentence);
+  if (fresh.render && state.render)
+    add(
+      'noise',
+      state.render.noise > 0.02 ? 'near' : 'ok',
+      'render',
+      `The picture’s noise is ${figure(100 * state.render.noise, 2)} % after ${figure(state.render.samples, 0)} samples.`,
+    );
+  const unlicensed = document.sources.filter((s) => !s.licence.trim());
+  if (unlicensed.length > 0) add('licence', 'near', 'brief', `No licence is noted for ${unlicensed.map((s) => s.fileName).join(', ')}.`);
+  else if (document.sources.length > 0) add('licence', 'ok', 'brief', 'Every source has its licence noted.');
+  if (!document.shot.locked) add('shot', 'near', 'light', 'The shot is not locked; it could still change under the picture.');
+  const rank = { over: 0, near: 1, ok: 2 };
+  return lines.sort((a, b) => rank[a.level] - rank[b.level]);
+}
+
+/** What the formats can't carry, in sentences. */
+export function notCarried(document: AssetDocument, formats: { glb: boolean; obj: boolean }): string[] {
+  const used = usedMaterials(document);
+  const names = (test: (m: (typeof used)[number]) => boolean) =>
+    used
+      .filter(test)
+      .map((m) => m.name)
+      .join(', ');
+  const out: string[] = [];
+  const glowing = names((m) => m.emission > 0);
+  const clear = names((m) => m.transmission > 0);
+  const coated = names((m) => m.coat > 0);
+  if (formats.glb && glowing)
+    out.push(`GLB: the glow of ${glowing} is given against the shot’s white, not in W/(m²·sr); its radiance stands in the file’s extras.`);
+  if (formats.glb && clear) out.push(`GLB: dirt and wear on ${clear} are not composed; transparent parts are delivered clean.`);
+  if (formats.obj && clear) out.push(`OBJ: ${clear} can only be told as partly solid (d); index and thin walls are lost to most readers.`);
+  if (formats.obj && glowing) out.push(`OBJ: the glow of ${glowing} has a colour but no strength.`);
+  if (formats.obj && coated) out.push(`OBJ: the clear coat of ${coated} is written (Pc), but few read it.`);
+  if (formats.obj) out.push(`OBJ: the format has no unit; lengths are in ${document.handoff.unit}.`);
+  return out;
+}

@@ -1,0 +1,273 @@
+import { StageError } from '../errors';
+import { decodePng, encodePng } from '../image/png';
+import { backdrop } from '../light/backdrop';
+import { fullRadiance } from '../light/exposure';
+import { type SolvedRig, solveRig, subjectOf } from '../light/rig';
+import { transformPoint } from '../maths/mat4';
+import { attribute, triangleCount } from '../mesh/polymesh';
+import { type Allocate, PRIVATE } from '../rays/tree';
+import {
+  addTile,
+  clippedShare,
+  type Development,
+  develop,
+  emptyFilm,
+  type Film,
+  heldBackShare,
+  noiseOf,
+  type Picture,
+  tilesOf,
+  traceTile,
+} from '../render/film';
+import { type Measured, passesTo } from '../render/forecast';
+import { buildScene, plainSceneMaterial, type Scene, type SceneMaterial, type SceneTexture } from '../render/scene';
+import { PathTracer } from '../render/tracer';
+import { type SolvedShot, solveShot } from '../shot/shot';
+import { checkpoint, QUIET, type Task } from '../task';
+import type { AssetDocument } from './document';
+import { assetBounds, type PartMesh } from './form';
+
+/** PNG bytes of the maps a picture uses; what is missing is drawn from the material's own numbers. */
+export interface SetFiles {
+  baseColour?: Uint8Array;
+  orm?: Uint8Array;
+  /** 8 bits, Y up. */
+  normal?: Uint8Array;
+}
+
+/** Light chanced upon may add at most this many times what fills the picture. */
+const CLAMP = 2;
+
+/** Every vertex of every copy, world mm: what a shot frames. */
+export function outlinePoints(parts: readonly PartMesh[]): Float64Array {
+  const total = parts.reduce((n, p) => n + p.mesh.positions.length * p.placements.length, 0);
+  const out = new Float64Array(total);
+  let at = 0;
+  for (const p of parts)
+    for (const m of p.placements)
+      for (let v = 0; v < p.mesh.positions.length; v += 3) {
+        out.set(transformPoint(m, [p.mesh.positions[v], p.mesh.positions[v + 1], p.mesh.positions[v + 2]]), at);
+        at += 3;
+      }
+  return out;
+}
+
+export interface SolvedStage {
+  shot: SolvedShot;
+  rig: SolvedRig;
+  development: Development;
+  /** Of the sphere round the piece, mm. */
+  radius: number;
+}
+
+/** Shot and light solved for the piece at its real size. @throws StageError when there is nothing to light */
+export function solveStage(document: AssetDocument, parts: readonly PartMesh[]): SolvedStage {
+  if (parts.length === 0 || parts.every((p) => triangleCount(p.mesh) === 0))
+    throw new StageError('light/empty', 'There is no surface to light yet; form the piece first.');
+  const shot = solveShot(document.shot, outlinePoints(parts));
+  const subject = subjectOf(assetBounds(parts));
+  const full = fullRadiance({ aperture: shot.aperture, seconds: document.shot.seconds, iso: document.shot.iso }, shot.magnification);
+  return {
+    shot,
+    rig: solveRig(document.rig, subject, document.shot.azimuth, full),
+    development: { full, tone: document.shot.tone, background: document.rig.background, colour: document.rig.colour },
+    radius: subject.radius,
+  };
+}
+
+const texture = (png: Uint8Array): SceneTexture => {
+  const p = decodePng(png);
+  return { width: p.width, height: p.height, channels: p.channels as 3 | 4, data: p.data as Uint8Array };
+};
+
+/** The asset on its backdrop under its rig, seen by its shot. */
+export function stageScene(
+  document: AssetDocument,
+  parts: readonly PartMesh[],
+  set: SetFiles,
+  solved: SolvedStage,
+  allocate: Allocate = PRIVATE,
+): Scene {
+  const textures: SceneTexture[] = [];
+  const add = (png?: Uint8Array) => (png ? textures.push(shared(texture(png), allocate)) - 1 : -1);
+  const maps = { colourMap: add(set.baseColour), ormMap: add(set.orm), normalMap: add(set.normal) };
+  const laid = parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
+  const materials = document.materials.map((m): SceneMaterial => ({ ...plainSceneMaterial(m), ...(laid && maps) }));
+  const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
+  return sceneOf(
+    document,
+    parts.map((p) => ({ part: p, material: document.materials.findIndex((m) => m.id === chosen.get(p.id)) })),
+    materials,
+    textures,
+    solved,
+    allocate,
+  );
+}
+
+/** A scene from parts whose materials are already the tracer's own. */
+export function sceneOf(
+  document: Pick<AssetDocument, 'rig' | 'shot'>,
+  parts: readonly { part: PartMesh; material: number }[],
+  materials: readonly SceneMaterial[],
+  textures: readonly SceneTexture[],
+  solved: SolvedStage,
+  allocate: Allocate = PRIVATE,
+): Scene {
+  const subject = subjectOf(assetBounds(parts.map((p) => p.part)));
+  return buildScene(
+    {
+      parts: parts.map(({ part, material }) => ({ mesh: part.mesh, placements: part.placements, material })),
+      materials,
+      textures,
+      lamps: solved.rig.lamps,
+      environment: solved.rig.environment,
+      backdrop: backdrop(subject, document.shot.azimuth),
+      backdropColour: document.rig.colour,
+      background: document.rig.background,
+      camera: solved.shot.camera,
+      clamp: CLAMP * solved.development.full,
+    },
+    allocate,
+  );
+}
+
+function shared(t: SceneTexture, allocate: Allocate): SceneTexture {
+  const data = new Uint8Array(allocate(t.data.length));
+  data.set(t.data);
+  return { ...t, data };
+}
+
+export interface RenderFigures {
+  width: number;
+  height: number;
+  /** Per pixel, both halves. */
+  samples: number;
+  noise: number;
+  seconds: number;
+  raysPerSample: number;
+  clippedShare: number;
+  heldBackShare: number;
+  measured: Measured[];
+}
+
+export const figuresOf = (
+  film: Film,
+  development: Development,
+  seconds: number,
+  rays: number,
+  measured: Measured[],
+  picture: Picture,
+): RenderFigures => ({
+  width: film.width,
+  height: film.height,
+  samples: 2 * film.samples,
+  noise: measured.at(-1)?.noise ?? noiseOf(film, development),
+  seconds,
+  raysPerSample: rays / Math.max(1, 2 * film.samples * film.width * film.height),
+  clippedShare: clippedShare(picture),
+  heldBackShare: heldBackShare(film),
+  measured,
+});
+
+export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width, height: p.height, channels: 4, depth: 8, data: p.data });
+
+/** A whole picture on this thread: what the command line runs with one. `clock` gives seconds. */
+export function renderPicture(
+  scene: Scene,
+  development: Development,
+  options: { width: number; height: number; samples: number; seed: number },
+  clock: () => number,
+  task: Task = QUIET,
+): { picture: Picture; figures: RenderFigures } {
+  const start = clock();
+  const tracer = new PathTracer(scene);
+  const film = emptyFilm(options.width, options.height);
+  const measured: Measured[] = [];
+  const half = Math.max(1, Math.ceil(options.samples / 2));
+  let done = 0;
+  for (const to of passesTo(half)) {
+    for (const tile of tilesOf(options.width, options.height)) {
+      checkpoint(task);
+      addTile(
+        film,
+        tile,
+        traceTile(
+          tracer,
+          { tile, from: film.samples, to, width: options.width, height: options.height, seed: options.seed },
+          task.cancelled,
+        ),
+      );
+      done += (to - film.samples) * tile.width * tile.height;
+      task.progress(done / (half * options.width * options.height), `${2 * to} samples per pixel`);
+    }
+    film.samples = to;
+    measured.push({ samples: 2 * to, noise: noiseOf(film, development), seconds: clock() - start });
+  }
+  const picture = develop(film, development);
+  return { picture, figures: figuresOf(film, development, clock() - start, tracer.rays, measured, picture) };
+}
+
+/** One thing looked at before a long picture. */
+export interface Check {
+  id: 'materials' | 'light' | 'focus' | 'size' | 'memory' | 'textures';
+  level: 'ok' | 'near' | 'over';
+  sentence: string;
+}
+
+/** Bytes of a picture's film: two halves of nine floats, and the picture itself. */
+export const filmBytes = (width: number, height: number): number => width * height * (2 * 9 * 4 + 4);
+
+/** Most that a film may take, bytes. */
+const MEMORY = 1.5e9;
+
+/** Is it safe to start? What would spoil a long picture, looked at first. */
+export function safeToStart(document: AssetDocument, parts: readonly PartMesh[], solved: SolvedStage, set: { composed: boolean }): Check[] {
+  const checks: Check[] = [];
+  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
+  checks.push(
+    bare.length > 0
+      ? { id: 'materials', level: 'over', sentence: `No material: ${bare.map((p) => p.name).join(', ')}. They would be drawn grey.` }
+      : { id: 'materials', level: 'ok', sentence: 'Every part has a material.' },
+  );
+  checks.push(
+    set.composed
+      ? { id: 'textures', level: 'ok', sentence: 'The composed set is fresh.' }
+      : {
+          id: 'textures',
+          level: 'near',
+          sentence: 'There is no fresh set: parts are drawn in their plain materials, without wear or normal maps.',
+        },
+  );
+  const reading = solved.rig.cardReading;
+  const off = Math.abs(Math.log2(reading / 0.18));
+  checks.push({
+    id: 'light',
+    level: off < 0.34 ? 'ok' : 'over',
+    sentence: `A grey card at the piece reads ${reading.toFixed(3)} of full; ${(solved.rig.cardIrradiance || 0).toFixed(1)} W/m² arrive.`,
+  });
+  const { shot } = solved;
+  const whole = shot.focus.near <= shot.nearest + 1e-6 && shot.focus.far >= shot.farthest - 1e-6;
+  const inside = shot.focus.at >= shot.nearest && shot.focus.at <= shot.farthest;
+  checks.push({
+    id: 'focus',
+    level: whole ? 'ok' : inside ? 'near' : 'over',
+    sentence: whole
+      ? `All of the piece is in focus at f/${shot.aperture}.`
+      : inside
+        ? `Sharp from ${shot.focus.near.toFixed(0)} to ${Number.isFinite(shot.focus.far) ? shot.focus.far.toFixed(0) : '∞'} mm; the piece reaches from ${shot.nearest.toFixed(0)} to ${shot.farthest.toFixed(0)} mm.`
+        : 'The focus is not on the piece.',
+  });
+  const { widthPx, heightPx } = document.shot;
+  checks.push(
+    widthPx * heightPx > 40e6
+      ? { id: 'size', level: 'over', sentence: `${widthPx} × ${heightPx} px is more than 40 million pixels.` }
+      : { id: 'size', level: 'ok', sentence: `${widthPx} × ${heightPx} px.` },
+  );
+  const bytes = filmBytes(widthPx, heightPx) + 160 * parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+  checks.push({
+    id: 'memory',
+    level: bytes > MEMORY ? 'over' : bytes > MEMORY / 2 ? 'near' : 'ok',
+    sentence: `About ${(bytes / 1e6).toFixed(0)} MB of memory.`,
+  });
+  return checks;
+}

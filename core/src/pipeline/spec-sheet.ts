@@ -1,0 +1,157 @@
+import { EFFICACY } from '../light/exposure';
+import { figure } from '../units/lengths';
+import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
+import type { SolvedStage } from './render';
+import { usedMaterials } from './results';
+
+const html = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+
+type Row = [label: string, value: string];
+
+/** The sheet that goes with the piece: figures, settings, waivers, sources. HTML with everything inside; prints on A4. */
+export function specSheet(
+  state: AssetState,
+  solved: SolvedStage | null,
+  files: readonly { name: string; bytes: number; what: string }[],
+  picture: string | null,
+  madeOn: string,
+): string {
+  const { document, ledger, bake, surface, render } = state;
+  const { brief } = document;
+  const table = (title: string, rows: Row[], head?: Row) =>
+    rows.length === 0
+      ? ''
+      : `<section><h2>${html(title)}</h2><table>${head ? `<tr><th>${html(head[0])}</th><th>${html(head[1])}</th></tr>` : ''}${rows
+          .map(([a, b]) => `<tr><td>${html(a)}</td><td>${html(b)}</td></tr>`)
+          .join('')}</table></section>`;
+  const percent = (x: number, digits = 1) => `${figure(100 * x, digits)} %`;
+  const size = ledger ? `${ledger.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm` : '–';
+  const mark: Record<PreflightLine['level'], string> = { ok: '○', near: '◐', over: '◆' };
+  const waived = state.findings.filter((f) => f.waived);
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>${html(document.name)} · spec sheet</title>
+<style>
+@page { size: A4; margin: 16mm }
+body { font: 10pt/1.45 'Archivo Variable', Archivo, 'Helvetica Neue', Arial, sans-serif; color: #1b2a33; background: #fcfaf4; max-width: 180mm; margin: 12mm auto; font-variant-numeric: tabular-nums }
+h1 { font-size: 20pt; font-weight: 600; margin: 0 } h2 { font-size: 10.5pt; margin: 0 0 1.5mm; border-bottom: .3mm solid #1b2a33; padding-bottom: .8mm }
+p.sub { color: #5d6b73; margin: 1mm 0 5mm } section { break-inside: avoid; margin: 0 0 5mm }
+.columns { columns: 2; column-gap: 8mm } table { width: 100%; border-collapse: collapse } th { text-align: left; font-weight: 600 }
+td, th { padding: .7mm 0; border-bottom: .15mm solid #d9d1bf; vertical-align: top } td:last-child, th:last-child { text-align: right }
+ul { margin: 0; padding-left: 4.5mm } img { max-width: 100%; max-height: 105mm; display: block; margin: 0 auto 5mm }
+@media print { body { margin: 0; background: none } }
+</style></head><body>
+<h1>${html(document.name)}</h1><p class="sub">${html(size)} · made on ${html(madeOn)}</p>
+${picture ? `<img src="${html(picture)}" alt="${html(document.name)}">` : ''}
+<div class="columns">
+${table('Brief', [
+  ['Wanted size', `${brief.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm`],
+  ['Closest view', `${figure(brief.closestMm, 0)} mm, ${brief.lensMm} mm lens`],
+  ['Triangle limit', figure(brief.limits.triangles, 0)],
+  ['Textures', `${brief.limits.textureSets} × ${brief.limits.textureSize} px, ${figure(brief.limits.memoryMB, 1)} MB`],
+  ...(brief.deadline ? ([['Due', brief.deadline]] as Row[]) : []),
+])}
+${
+  ledger
+    ? table('Ledger', [
+        ['Triangles', figure(ledger.triangles, 0)],
+        ['Vertices as stored', figure(ledger.gpuVertices, 0)],
+        ['Draw calls', figure(ledger.drawCalls, 0)],
+        ['Texture memory', `${figure(ledger.memoryMB, 1)} MB`],
+        ['Surface', `${figure(ledger.areaMm2 / 100, 1)} cm²`],
+      ])
+    : ''
+}
+${table(
+  'Parts',
+  document.parts.map((p): Row => [p.name, document.materials.find((m) => m.id === p.material)?.name ?? 'no material']),
+)}
+${
+  bake
+    ? table('Bake', [
+        ['Normal map', `Y ${document.bake.y}, ${document.bake.bits} bits, ${document.bake.samples} × ${document.bake.samples} samples`],
+        ['Distances', `${figure(bake.uniform.front, 2)} mm out, ${figure(bake.uniform.rear, 2)} mm in at most`],
+        ['Missed', percent(bake.missedShare, 2)],
+        ...(bake.judgement ? ([['Mean error', `${figure(bake.judgement.mean, 2)}°`]] as Row[]) : []),
+      ])
+    : ''
+}
+${table(
+  'Materials',
+  usedMaterials(document).map((m): Row => [m.name, m.source]),
+  ['Material', 'values from'],
+)}
+${
+  surface
+    ? table(
+        'Wear and dirt, of each material’s surface',
+        surface.composed.materials.map((m): Row => [m.name, `${percent(m.wearShare)} worn, ${percent(m.dirtShare)} dirty`]),
+      )
+    : ''
+}
+${
+  solved
+    ? table('Light', [
+        ...solved.rig.figures.map(
+          (l): Row => [
+            l.name,
+            `${figure(l.watts, 2)} W (${figure(l.lumens, 0)} lm), ${figure(l.radiance, 1)} W/(m²·sr), ${figure(l.widthMm, 0)} × ${figure(l.heightMm, 0)} mm at ${figure(l.distanceMm, 0)} mm`,
+          ],
+        ),
+        ['Efficacy used', `${figure(EFFICACY, 1)} lm/W, equal power 380–780 nm`],
+      ])
+    : ''
+}
+${
+  solved
+    ? table('Shot', [
+        ['Lens', `${document.shot.lensMm} mm at f/${solved.shot.aperture}, ${document.shot.seconds} s, ISO ${document.shot.iso}`],
+        ['Distance', `${figure(solved.shot.nearest, 0)} mm to the nearest point`],
+        [
+          'In focus',
+          `${figure(solved.shot.focus.near, 0)} to ${Number.isFinite(solved.shot.focus.far) ? figure(solved.shot.focus.far, 0) : '∞'} mm`,
+        ],
+        ['Picture', `${document.shot.widthPx} × ${document.shot.heightPx} px`],
+      ])
+    : ''
+}
+${
+  render
+    ? table('Picture', [
+        ['Samples per pixel', figure(render.samples, 0)],
+        ['Noise', percent(render.noise, 2)],
+        ['Time', `${figure(render.seconds, 1)} s`],
+        ['Light held back', percent(render.heldBackShare, 2)],
+      ])
+    : ''
+}
+</div>
+<section><h2>Preflight</h2><ul>${preflight(state)
+    .map((l) => `<li>${mark[l.level]} ${html(l.sentence)}</li>`)
+    .join('')}</ul></section>
+${
+  waived.length
+    ? table(
+        'Waivers',
+        waived.map((f): Row => [f.message, f.waived ?? '']),
+        ['Finding', 'intended because'],
+      )
+    : ''
+}
+${
+  document.sources.length
+    ? table(
+        'Sources',
+        document.sources.map((s): Row => [s.fileName, `${s.licence || 'licence not noted'}${s.note ? `; ${s.note}` : ''}`]),
+      )
+    : ''
+}
+${table(
+  'Files',
+  files.map((f): Row => [f.name, `${f.what}, ${figure(f.bytes / 1000, 0)} kB`]),
+)}
+<section><h2>What the formats can’t carry</h2><ul>${notCarried(document, document.handoff.include)
+    .map((s) => `<li>${html(s)}</li>`)
+    .join('')}</ul></section>
+</body></html>
+`;
+}

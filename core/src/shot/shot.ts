@@ -1,0 +1,180 @@
+import type { Tone } from '../light/tone';
+import { add, cross, dot, normalise, scale, sub, type Vec3 } from '../maths/vec3';
+import { apertureFor, depthOfField, F_STOPS, type FocusRange, focusBetween, magnification } from './lens';
+
+/** One picture's camera, as chosen. Angles in degrees, lengths in mm. */
+export interface Shot {
+  name: string;
+  /** Round the piece, 0 from +z, and above the horizontal. */
+  azimuth: number;
+  elevation: number;
+  lensMm: number;
+  sensorHeightMm: number;
+  widthPx: number;
+  heightPx: number;
+  /** Empty share of the picture round the piece. */
+  margin: number;
+  /** Share of the piece's depth, from its nearest point on, that should be sharp. */
+  sharpShare: number;
+  /** A fixed f-number, or null to have it solved. */
+  aperture: number | null;
+  seconds: number;
+  iso: number;
+  tone: Tone;
+  locked: boolean;
+}
+
+export const SHOT_DEFAULTS: Shot = {
+  name: 'Hero',
+  azimuth: 32,
+  elevation: 14,
+  lensMm: 90,
+  sensorHeightMm: 24,
+  widthPx: 960,
+  heightPx: 1200,
+  margin: 0.08,
+  sharpShare: 1,
+  aperture: null,
+  seconds: 0.25,
+  iso: 100,
+  tone: 'neutral',
+  locked: false,
+};
+
+/** A camera in its place. `forward`, `right`, `up` are unit; distances along `forward`, mm. */
+export interface Camera {
+  position: Vec3;
+  forward: Vec3;
+  right: Vec3;
+  up: Vec3;
+  /** Half of what it sees, per unit of distance. */
+  tanX: number;
+  tanY: number;
+  focus: number;
+  /** Radius of the lens opening, mm; 0 for a pinhole. */
+  lensRadius: number;
+}
+
+export interface SolvedShot {
+  camera: Camera;
+  /** From the lens to the piece's nearest and farthest point, mm. */
+  nearest: number;
+  farthest: number;
+  focus: FocusRange & { at: number };
+  aperture: number;
+  /** Whether the f-number was solved, and what it would exactly be. */
+  solved: number;
+  /** Circle of confusion used: one pixel of the picture, mm on the sensor. */
+  circleMm: number;
+  magnification: number;
+  /** Share of the picture's width and height that the piece takes. */
+  fill: [number, number];
+  /** How much larger a thing at the piece's near end looks than the same at its far end. */
+  perspective: number;
+}
+
+/** Directions of a camera on its sphere round the piece. */
+export function viewOf(azimuth: number, elevation: number): { forward: Vec3; right: Vec3; up: Vec3 } {
+  const a = (azimuth * Math.PI) / 180;
+  const e = (elevation * Math.PI) / 180;
+  const out: Vec3 = [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)];
+  const forward = scale(out, -1);
+  const right = normalise(cross(forward, [0, 1, 0]));
+  return { forward, right, up: cross(right, forward) };
+}
+
+/**
+ * Places the camera so that the piece, all of its vertices, fills the picture but for the margin, centred: along a given
+ * direction the distance is found by bisection on the projected outline, the aim by centring that outline at each step.
+ *
+ * @param points 3 per vertex, mm
+ */
+export function solveShot(shot: Shot, points: ArrayLike<number>): SolvedShot {
+  const { forward, right, up } = viewOf(shot.azimuth, shot.elevation);
+  const n = points.length / 3;
+  const own = new Float64Array(3 * n);
+  let [near, far] = [Infinity, -Infinity];
+  for (let i = 0; i < n; i++) {
+    const p: Vec3 = [points[3 * i], points[3 * i + 1], points[3 * i + 2]];
+    own[3 * i] = dot(p, right);
+    own[3 * i + 1] = dot(p, up);
+    own[3 * i + 2] = dot(p, forward);
+    near = Math.min(near, own[3 * i + 2]);
+    far = Math.max(far, own[3 * i + 2]);
+  }
+  const width = (shot.sensorHeightMm * shot.widthPx) / shot.heightPx;
+  const inner = 1 - 2 * shot.margin;
+  // Outline in tangents, for a camera `d` in front of the nearest point.
+  const outline = (d: number, x: number, y: number) => {
+    const b = [Infinity, -Infinity, Infinity, -Infinity];
+    for (let i = 0; i < n; i++) {
+      const z = own[3 * i + 2] - near + d;
+      const [tx, ty] = [(own[3 * i] - x) / z, (own[3 * i + 1] - y) / z];
+      if (tx < b[0]) b[0] = tx;
+      if (tx > b[1]) b[1] = tx;
+      if (ty < b[2]) b[2] = ty;
+      if (ty > b[3]) b[3] = ty;
+    }
+    return b;
+  };
+  const tangents = (d: number): [number, number] => {
+    const focus = focusDistance(shot, d, d + far - near);
+    const k = (focus - shot.lensMm) / (2 * shot.lensMm * focus);
+    return [width * k, shot.sensorHeightMm * k];
+  };
+  const place = (d: number) => {
+    let [x, y] = [0, 0];
+    let b = outline(d, x, y);
+    for (let k = 0; k < 12; k++) {
+      const z = d + (far - near) / 2;
+      x += ((b[0] + b[1]) / 2) * z;
+      y += ((b[2] + b[3]) / 2) * z;
+      b = outline(d, x, y);
+    }
+    return { x, y, b };
+  };
+  const size = Math.max(1e-3, far - near);
+  let [low, high] = [shot.lensMm * 1.05, Math.max(shot.lensMm * 4, size)];
+  const fits = (d: number) => {
+    const { b } = place(d);
+    const [tx, ty] = tangents(d);
+    return b[1] - b[0] <= 2 * tx * inner && b[3] - b[2] <= 2 * ty * inner;
+  };
+  while (!fits(high) && high < 1e8) high *= 2;
+  for (let k = 0; k < 48; k++) {
+    const middle = (low + high) / 2;
+    if (fits(middle)) high = middle;
+    else low = middle;
+  }
+  const d = high;
+  const { x, y, b } = place(d);
+  const [tanX, tanY] = tangents(d);
+  const at = focusDistance(shot, d, d + far - near);
+  const circleMm = shot.sensorHeightMm / shot.heightPx;
+  const wantedFar = d + Math.max(1e-6, (far - near) * shot.sharpShare);
+  const solved = apertureFor(shot.lensMm, circleMm, d, wantedFar);
+  const aperture = shot.aperture ?? F_STOPS.find((f) => f >= solved - 1e-9) ?? F_STOPS[F_STOPS.length - 1];
+  const position = add(add(scale(right, x), scale(up, y)), scale(forward, near - d));
+  return {
+    camera: { position, forward, right, up, tanX, tanY, focus: at, lensRadius: shot.lensMm / aperture / 2 },
+    nearest: d,
+    farthest: d + far - near,
+    focus: { ...depthOfField(shot.lensMm, aperture, circleMm, at), at },
+    aperture,
+    solved,
+    circleMm,
+    magnification: magnification(shot.lensMm, at),
+    fill: [(b[1] - b[0]) / (2 * tanX), (b[3] - b[2]) / (2 * tanY)],
+    perspective: (d + far - near) / d,
+  };
+}
+
+const focusDistance = (shot: Shot, near: number, far: number): number =>
+  focusBetween(near, near + Math.max(1e-6, (far - near) * shot.sharpShare));
+
+/** Where a point falls in the picture, px from the top left. */
+export function project(camera: Camera, p: Vec3, width: number, height: number): [number, number] {
+  const v = sub(p, camera.position);
+  const z = dot(v, camera.forward);
+  return [(0.5 + dot(v, camera.right) / (2 * z * camera.tanX)) * width, (0.5 - dot(v, camera.up) / (2 * z * camera.tanY)) * height];
+}

@@ -1,0 +1,119 @@
+import { linearToSrgb } from '../image/srgb';
+import { EFFICACY } from '../light/exposure';
+import { type Material, PLAIN } from './material';
+
+export type LibraryMaterial = Omit<Material, 'id' | 'touched'> & { key: string };
+
+const srgb = (r: number, g: number, b: number): [number, number, number] =>
+  [r, g, b].map((x) => Math.round(linearToSrgb(x) * 1000) / 1000) as [number, number, number];
+const hex = (s: string): [number, number, number] =>
+  [0, 2, 4].map((i) => Math.round((Number.parseInt(s.slice(i, i + 2), 16) / 255) * 1000) / 1000) as [number, number, number];
+
+const DUST = { colour: hex('5b5144'), roughness: 0.9, cover: 0.75 };
+
+/**
+ * Materials to begin with. Every one says where its values come from; amounts of wear and dirt are set so that the first
+ * picture is believable, and all of it can be changed.
+ */
+export const LIBRARY: LibraryMaterial[] = [
+  {
+    ...PLAIN,
+    key: 'polished-brass',
+    name: 'Polished brass',
+    base: 'polished-brass',
+    source: 'reflectance at normal incidence 0.89 0.79 0.43, from memory; roughness by eye',
+    colour: srgb(0.89, 0.79, 0.43),
+    metallic: 1,
+    roughness: 0.16,
+    wear: { share: 0.04, colour: srgb(0.93, 0.84, 0.52), metallic: 1, roughness: 0.1 },
+    dirt: { share: 0.06, ...DUST, colour: hex('4a3a24') },
+  },
+  {
+    ...PLAIN,
+    key: 'aged-brass',
+    name: 'Aged brass',
+    base: 'aged-brass',
+    source: 'polished brass darkened by a thin tarnish, by eye, kept within what metals reflect',
+    colour: srgb(0.66, 0.5, 0.24),
+    metallic: 1,
+    roughness: 0.38,
+    wear: { share: 0.07, colour: srgb(0.89, 0.79, 0.43), metallic: 1, roughness: 0.18 },
+    dirt: { share: 0.16, ...DUST, colour: hex('4b4331') },
+  },
+  {
+    ...PLAIN,
+    key: 'blackened-iron',
+    name: 'Blackened iron',
+    base: 'blackened-iron',
+    source: 'the oxide is a dielectric, so not metallic; bare iron 0.56 0.57 0.58 shows at worn edges, from memory',
+    colour: hex('2b2c2e'),
+    roughness: 0.48,
+    ior: 2,
+    wear: { share: 0.06, colour: srgb(0.56, 0.57, 0.58), metallic: 1, roughness: 0.34 },
+    dirt: { share: 0.1, ...DUST },
+  },
+  {
+    ...PLAIN,
+    key: 'clear-glass',
+    name: 'Clear glass',
+    base: 'clear-glass',
+    source: 'soda-lime glass, index 1.52, from memory; a faint green by eye',
+    colour: srgb(0.97, 0.99, 0.975),
+    roughness: 0.02,
+    ior: 1.52,
+    transmission: 1,
+  },
+  {
+    ...PLAIN,
+    key: 'enamel',
+    name: 'Enamel',
+    base: 'enamel',
+    source: 'glassy coat on steel, index 1.55, from memory; colour by eye; chips show dark iron',
+    colour: hex('c9c4b2'),
+    roughness: 0.14,
+    ior: 1.55,
+    wear: { share: 0.03, colour: hex('3a3432'), metallic: 0, roughness: 0.6 },
+    dirt: { share: 0.05, ...DUST },
+  },
+  {
+    ...PLAIN,
+    key: 'oiled-wood',
+    name: 'Oiled wood',
+    base: 'oiled-wood',
+    source: 'colour and roughness by eye; the oil is a thin coat of index 1.5',
+    colour: hex('7a4f2d'),
+    roughness: 0.55,
+    coat: 0.35,
+    coatRoughness: 0.3,
+    wear: { share: 0.05, colour: hex('a07a50'), metallic: 0, roughness: 0.7 },
+    dirt: { share: 0.1, ...DUST },
+  },
+  {
+    ...PLAIN,
+    key: 'rubber',
+    name: 'Rubber',
+    base: 'rubber',
+    source: 'carbon-black rubber, by eye, kept above the darkest dielectrics',
+    colour: hex('262626'),
+    roughness: 0.75,
+    dirt: { share: 0.12, ...DUST, colour: hex('6a6257') },
+  },
+  {
+    ...PLAIN,
+    key: 'flame',
+    name: 'Flame',
+    base: 'flame',
+    source: 'an oil flame of about 10 000 cd/m², from memory; colour by eye',
+    colour: srgb(1, 0.62, 0.22),
+    roughness: 0.9,
+    emission: Math.round(10000 / EFFICACY),
+  },
+];
+
+/** A material of the library under an id of its own. */
+export function fromLibrary(key: string, id: string): Material {
+  const found = LIBRARY.find((m) => m.key === key);
+  if (!found) throw new Error(`there is no library material ${key}`);
+  const { key: _, ...m } = found;
+  return { ...m, colour: [...m.colour], wear: m.wear && { ...m.wear }, dirt: m.dirt && { ...m.dirt }, id, touched: true };
+}

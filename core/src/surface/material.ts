@@ -1,0 +1,103 @@
+/** What wear shows where edges are rubbed. Colour is sRGB, 0…1. */
+export interface Wear {
+  /** Share of the material's surface it touches, 0…1. */
+  share: number;
+  colour: [number, number, number];
+  metallic: number;
+  roughness: number;
+}
+
+/** What gathers where light and hands don't reach. */
+export interface Dirt {
+  share: number;
+  colour: [number, number, number];
+  roughness: number;
+  /** How much of what lies under it it hides, 0…1. */
+  cover: number;
+}
+
+/** What a part is made of: the parameters of the open glTF material model. Colours are sRGB, 0…1. */
+export interface Material {
+  id: string;
+  name: string;
+  /** Name in the library it was taken from, or null for one of its own. */
+  base: string | null;
+  /** Where its values come from, in words. */
+  source: string;
+  /** Somebody chose or changed it; false for what a file happened to bring. */
+  touched: boolean;
+  colour: [number, number, number];
+  metallic: number;
+  roughness: number;
+  ior: number;
+  /** Share of the light that isn't reflected and goes through, 0…1. */
+  transmission: number;
+  /** Clear coat over it, 0…1. */
+  coat: number;
+  coatRoughness: number;
+  /** Radiance given off, W/(m²·sr), times its colour. */
+  emission: number;
+  wear: Wear | null;
+  dirt: Dirt | null;
+}
+
+export const PLAIN: Omit<Material, 'id' | 'name'> = {
+  base: null,
+  source: 'as the file says',
+  touched: false,
+  colour: [0.72, 0.72, 0.7],
+  metallic: 0,
+  roughness: 0.5,
+  ior: 1.5,
+  transmission: 0,
+  coat: 0,
+  coatRoughness: 0.1,
+  emission: 0,
+  wear: null,
+  dirt: null,
+};
+
+/** Radiance a file's emission of 1 stands for, W/(m²·sr): formats without a unit mean a screen's white, a few hundred cd/m². */
+export const FILE_GLOW = 2;
+
+/** Transparent and glowing materials: no map of theirs is composed or judged. */
+export const isClearOrGlowing = (m: Pick<Material, 'transmission' | 'emission'>): boolean => m.transmission > 0 || m.emission > 0;
+
+/** How solid it is drawn where light isn't traced, 0…1. */
+export const drawnOpacity = (m: Pick<Material, 'transmission'>): number => 1 - 0.65 * m.transmission;
+
+/** Materials as older documents kept them: `opacity` for `transmission`, `emissive` without a unit. */
+export function upgradeMaterial(old: Partial<Material> & { opacity?: number; emissive?: number }): Material {
+  const { opacity, emissive, ...rest } = old;
+  return {
+    ...PLAIN,
+    transmission: opacity !== undefined ? Math.max(0, 1 - opacity) : 0,
+    emission: emissive ? 55 * emissive : 0,
+    ...rest,
+  } as Material;
+}
+
+const isNumber = (x: unknown, low: number, high: number): x is number => typeof x === 'number' && x >= low && x <= high;
+const isColour = (c: unknown): boolean => Array.isArray(c) && c.length === 3 && c.every((x) => isNumber(x, 0, 1));
+
+/** Whether something read from a file is a whole material: every number there and in its range. */
+export function isMaterial(m: unknown): m is Material {
+  if (!m || typeof m !== 'object') return false;
+  const x = m as Record<string, unknown>;
+  const share = (k: string) => isNumber(x[k], 0, 1);
+  const wear = x.wear as Record<string, unknown> | null;
+  const dirt = x.dirt as Record<string, unknown> | null;
+  return (
+    typeof x.name === 'string' &&
+    typeof x.source === 'string' &&
+    (x.base === null || typeof x.base === 'string') &&
+    isColour(x.colour) &&
+    ['metallic', 'roughness', 'transmission', 'coat', 'coatRoughness'].every(share) &&
+    isNumber(x.ior, 1, 4) &&
+    isNumber(x.emission, 0, 1e6) &&
+    (wear === null ||
+      (typeof wear === 'object' && isColour(wear.colour) && ['share', 'metallic', 'roughness'].every((k) => isNumber(wear[k], 0, 1)))) &&
+    (dirt === null ||
+      (typeof dirt === 'object' && isColour(dirt.colour) && ['share', 'roughness', 'cover'].every((k) => isNumber(dirt[k], 0, 1))))
+  );
+}
