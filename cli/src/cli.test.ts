@@ -3,9 +3,12 @@ import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Ajv2020 } from 'ajv/dist/2020.js';
+import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { decodePng } from '../../core/src/image/png';
 import { TIN_MTL, tinHigh, tinLow } from '../../demo/src/tin';
+import { writeWhole } from './write';
 
 const BIN = resolve(import.meta.dirname, '../bin/wellmorph.mjs');
 let dir: string;
@@ -29,12 +32,37 @@ async function follows(schema: string, json: string): Promise<Record<string, nev
   return value;
 }
 
+/** A triangle with a base colour texture of the given base64. */
+function texturedGltf(image: string): string {
+  const floats = (...x: number[]) => Buffer.from(new Float32Array(x).buffer);
+  const buffer = Buffer.concat([floats(0, 0, 0, 1, 0, 0, 0, 1, 0), floats(0, 0, 1, 0, 0, 1)]);
+  return JSON.stringify({
+    asset: { version: '2.0' },
+    buffers: [{ byteLength: buffer.length, uri: `data:application/octet-stream;base64,${buffer.toString('base64')}` }],
+    bufferViews: [
+      { buffer: 0, byteLength: 36 },
+      { buffer: 0, byteOffset: 36, byteLength: 24 },
+    ],
+    accessors: [
+      { bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] },
+      { bufferView: 1, componentType: 5126, count: 3, type: 'VEC2' },
+    ],
+    images: [{ uri: `data:image/png;base64,${image}` }],
+    textures: [{ source: 0 }],
+    materials: [{ pbrMetallicRoughness: { baseColorTexture: { index: 0 } } }],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 0 }] }],
+    nodes: [{ mesh: 0 }],
+    scenes: [{ nodes: [0] }],
+  });
+}
+
 beforeAll(async () => {
   dir = await mkdtemp(join(tmpdir(), 'wellmorph-cli-'));
   await writeFile(at('tin.obj'), tinLow());
   await writeFile(at('tin-high.obj'), tinHigh());
   await writeFile(at('biscuit-tin.mtl'), TIN_MTL);
   await writeFile(at('open.obj'), 'v 0 0 0\nv 10 0 0\nv 0 10 0\nv 0 0 10\nf 1 2 3\nf 1 2 4\n');
+  await writeFile(at('bad-texture.gltf'), texturedGltf('bm90IGEgcGljdHVyZSBhdCBhbGwsIG9ubHkgd29yZHM='));
   await writeFile(at('broken.obj'), 'v 0 0 0\nf 1 2 3\n');
 });
 afterAll(() => rm(dir, { recursive: true, force: true }));
@@ -99,6 +127,69 @@ describe('wellmorph unwrap and bake', () => {
   });
 });
 
+describe('wellmorph render', () => {
+  it('lights, frames and traces a model; follows its schema; the same bytes for one thread and two, others for another seed', async () => {
+    const args = ['tin.obj', '--size', '48x40', '--samples', '4', '--json'];
+    const [one, two, other] = [
+      await run('render', ...args, '-o', 'one.png', '--threads', '1'),
+      await run('render', ...args, '-o', 'two.png', '--threads', '2'),
+      await run('render', ...args, '-o', 'other.png', '--threads', '2', '--seed', '9'),
+    ];
+    expect([one.code, two.code, other.code]).toEqual([0, 0, 0]);
+    const json = (await follows('render', one.out)) as unknown as { noise: number; samples: number; width: number; watts: { key: number } };
+    expect([json.width, json.samples]).toEqual([48, 4]);
+    expect(json.noise).toBeGreaterThan(0);
+    expect(json.watts.key).toBeGreaterThan(0);
+    const bytes = await Promise.all(['one.png', 'two.png', 'other.png'].map((f) => readFile(at(f))));
+    expect(bytes[0].equals(bytes[1])).toBe(true);
+    expect(bytes[0].equals(bytes[2])).toBe(false);
+    const picture = decodePng(new Uint8Array(bytes[0]));
+    expect([picture.width, picture.height]).toEqual([48, 40]);
+    // The painted tin stands in the middle and is red; the paper in the corner is not.
+    const pixel = (x: number, y: number) => [...picture.data.slice(4 * (48 * y + x), 4 * (48 * y + x) + 3)];
+    const tin = pixel(24, 24);
+    expect(tin[0]).toBeGreaterThan(tin[1] + 25);
+    const paper = pixel(2, 37);
+    expect(Math.max(...paper) - Math.min(...paper)).toBeLessThan(40);
+    expect((await readdir(dir)).filter((f) => f.endsWith('.part'))).toEqual([]);
+  }, 120_000);
+});
+
+describe('wellmorph export', () => {
+  it('makes one archive with everything in it, and its GLB is read again with the same figures', async () => {
+    const { code, out } = await run('export', 'tin.obj', '-o', 'tin.zip', '--size', '128', '--json');
+    expect(code).toBe(0);
+    const json = (await follows('export', out)) as unknown as {
+      files: { name: string; bytes: number }[];
+      preflight: { id: string }[];
+      notCarried: string[];
+    };
+    const files = unzipSync(new Uint8Array(await readFile(at('tin.zip'))));
+    expect(Object.keys(files).sort()).toEqual(json.files.map((f) => f.name).sort());
+    for (const f of json.files) expect(files[f.name].length).toBe(f.bytes);
+    for (const name of ['tin.glb', 'tin.obj', 'tin.mtl', 'tin_layout.svg', 'tin_spec-sheet.html', 'textures/tin_basecolor.png'])
+      expect(files[name], name).toBeDefined();
+    expect(json.preflight.map((l) => l.id)).toEqual(
+      expect.arrayContaining(['untouched', 'licence', 'stale-bake'].filter((x) => x !== 'stale-bake')),
+    );
+    expect(json.notCarried.join(' ')).toMatch(/no unit/);
+    const report = await validator.validateBytes(files['tin.glb']);
+    expect(report.issues.numErrors + report.issues.numWarnings).toBe(0);
+    await writeFile(at('again.glb'), files['tin.glb']);
+    const [a, b] = [JSON.parse((await run('check', 'tin.obj', '--json')).out), JSON.parse((await run('check', 'again.glb', '--json')).out)];
+    expect(b.parts.map((p: { name: string }) => p.name)).toEqual(a.parts.map((p: { name: string }) => p.name));
+    for (const [i, p] of a.parts.entries()) expect(b.parts[i].volumeMm3 / p.volumeMm3).toBeCloseTo(1, 5);
+  }, 60_000);
+  it('a full disk or a folder that isn’t there leaves nothing behind', async () => {
+    const gone = await run('export', 'tin.obj', '-o', 'nowhere/tin.zip', '--size', '64');
+    expect([gone.code, gone.out]).toEqual([2, '']);
+    expect(gone.err).toMatch(/folder is not there. Nothing is left of it/);
+    // A device that is always full.
+    await expect(writeWhole('/dev/full/x.zip', new Uint8Array(8))).rejects.toThrow(/was not written/);
+    expect((await readdir(dir)).filter((f) => f.endsWith('.part'))).toEqual([]);
+  }, 60_000);
+});
+
 describe('input that can’t be used ends with 2, one sentence, no stack', () => {
   it.each([
     [['check', 'nothing.obj'], /can’t be opened/],
@@ -111,6 +202,11 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm'], /has no layout/],
     [['bake', '--low', 'tin.obj'], /needs --low and --high/],
     [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm', '--front', '1'], /go together/],
+    [['render', 'tin.obj'], /ends in \.png/],
+    [['render', 'tin.obj', '-o', 'x.png', '--size', 'large'], /like 512x512/],
+    [['render', 'tin.obj', '-o', 'x.png', '--threads', '0'], /from 1 to 64/],
+    [['render', 'bad-texture.gltf', '-o', 'x.png'], /not a PNG or JPEG picture/],
+    [['export', 'tin.obj', '-o', 'x.tar'], /ends in \.zip/],
     [['polish', 'tin.obj'], /is not a command/],
     [['check', 'tin.obj', '--loudly'], /see wellmorph --help/],
   ])('%j', async (args, words) => {

@@ -2,15 +2,19 @@ import { parseArgs } from 'node:util';
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import { bakeCommand } from './commands/bake';
 import { checkCommand } from './commands/check';
+import { exportCommand } from './commands/export';
+import { renderCommand } from './commands/render';
 import { unwrapCommand } from './commands/unwrap';
 import type { Outcome } from './output';
 
-const HELP = `wellmorph: measures, unwraps and bakes models from the command line.
+const HELP = `wellmorph: measures, unwraps, bakes, renders and hands over models from the command line.
 
   wellmorph check FILE [--limit-triangles N]
   wellmorph unwrap IN -o OUT.glb [--size 1024] [--padding 8]
-  wellmorph bake --low L --high H -o DIR [--size 1024] [--samples 1|2|4] [--maps normal,occlusion]
+  wellmorph bake --low L --high H -o DIR [--size 1024] [--samples 1|2|4] [--maps normal,occlusion,curvature]
                  [--y up|down] [--front MM --rear MM]
+  wellmorph render FILE -o OUT.png [--size 512x512] [--samples 64] [--threads N] [--seed S]
+  wellmorph export FILE -o OUT.zip [--size 1024] [--y up|down]
 
   All take --unit mm|cm|m|in (what one unit is in formats that don't say; mm by default) and --json.
   Exit: 0 done · 1 a finding of severity error or a limit exceeded · 2 input that can't be used.
@@ -31,6 +35,8 @@ const OPTIONS = {
   y: { type: 'string' },
   front: { type: 'string' },
   rear: { type: 'string' },
+  threads: { type: 'string' },
+  seed: { type: 'string' },
 } as const;
 
 export type Values = { [K in keyof typeof OPTIONS]?: (typeof OPTIONS)[K]['type'] extends 'boolean' ? boolean : string };
@@ -54,7 +60,9 @@ export async function main(argv: string[]): Promise<number> {
     if (command === 'check') outcome = await checkCommand(rest, values);
     else if (command === 'unwrap') outcome = await unwrapCommand(rest, values);
     else if (command === 'bake') outcome = await bakeCommand(rest, values);
-    else throw new InputError('cli/command', `“${command}” is not a command; check, unwrap and bake are.`);
+    else if (command === 'render') outcome = await renderCommand(rest, values);
+    else if (command === 'export') outcome = await exportCommand(rest, values);
+    else throw new InputError('cli/command', `“${command}” is not a command; check, unwrap, bake, render and export are.`);
     process.stdout.write(values.json ? `${JSON.stringify(outcome.json, null, 2)}\n` : outcome.text);
     return outcome.failed ? 1 : 0;
   } catch (error) {

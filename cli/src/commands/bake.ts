@@ -22,7 +22,8 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   if (samples === 3) throw new InputError('cli/number', '--samples is 3; it can be 1, 2 or 4.');
   const maps = (values.maps ?? 'normal,occlusion').split(',').map((m) => m.trim());
   for (const m of maps)
-    if (m !== 'normal' && m !== 'occlusion') throw new InputError('cli/maps', `--maps names “${m}”; normal and occlusion can be baked.`);
+    if (!['normal', 'occlusion', 'curvature'].includes(m))
+      throw new InputError('cli/maps', `--maps names “${m}”; normal, occlusion and curvature can be baked.`);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
   const [front, rear] = [millimetres(values, 'front'), millimetres(values, 'rear')];
   if ((front === undefined) !== (rear === undefined))
@@ -45,6 +46,7 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     size: wholeNumber(values, 'size', 1024, 16, 8192),
     normal: maps.includes('normal'),
     occlusion: maps.includes('occlusion'),
+    curvature: maps.includes('curvature'),
     y,
     distances: front === undefined ? 'measured' : 'uniform',
     frontMm: front ?? 1,

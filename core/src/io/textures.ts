@@ -1,6 +1,7 @@
 import jpeg from 'jpeg-js';
 import { InputError } from '../errors';
 import { decodePng, type Pixels } from '../image/png';
+import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import type { SceneTexture } from '../render/scene';
 
 /** The largest side of a texture that is read, px. */
@@ -60,4 +61,17 @@ export function sceneTexture(name: string, bytes: Uint8Array, use: Use): SceneTe
   const data = new Uint8Array(3 * p.width * p.height);
   for (let i = 0; i < p.width * p.height; i++) data.fill(p.data[p.channels * i], 3 * i, 3 * i + 3);
   return { width: p.width, height: p.height, channels: 3, data };
+}
+
+/** A texture with a file's factors multiplied in: linear factors, as glTF has them. */
+export function withFactors(texture: SceneTexture, factors: readonly number[], use: Use): SceneTexture {
+  if (use === 'normal' || factors.every((f) => f === 1)) return texture;
+  const tables = factors.map((f) =>
+    Uint8Array.from({ length: 256 }, (_, i) =>
+      Math.round(255 * Math.min(1, use === 'base colour' ? linearToSrgb(f * srgbToLinear(i / 255)) : (f * i) / 255)),
+    ),
+  );
+  const data = texture.data.slice();
+  for (let i = 0; i < data.length; i += texture.channels) for (let k = 0; k < 3; k++) data[i + k] = tables[k][data[i + k]];
+  return { ...texture, data };
 }

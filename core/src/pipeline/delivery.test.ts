@@ -8,7 +8,7 @@ import { cube } from '../../test/shapes';
 import { decodePng, encodePng } from '../image/png';
 import { readModel } from '../io/model';
 import { writeObj } from '../io/obj-write';
-import { decodeTexture, sceneTexture } from '../io/textures';
+import { decodeTexture, sceneTexture, withFactors } from '../io/textures';
 import { IDENTITY, placement } from '../maths/mat4';
 import { boundsOf, volumeOf } from '../mesh/measures';
 import { transform } from '../mesh/transform';
@@ -105,10 +105,10 @@ describe('light and picture of the lantern', () => {
     expect(bad.filter((c) => c.level !== 'ok').map((c) => c.id)).toEqual(['materials', 'textures', 'focus', 'size', 'memory']);
     expect(() => solveStage(document, [])).toThrow(/form the piece first/);
   });
-  it('the flame and the backdrop are seen through the chimney, and the brass is brass', () => {
+  it('the flame and the backdrop are seen through the chimney, and the brass is brass', async () => {
     const solved = solveStage(document, laid);
     const scene = stageScene(document, laid, { ...surface.files, normal: baked.glbNormal }, solved);
-    const { picture, figures } = renderPicture(scene, solved.development, { width: 64, height: 80, samples: 16, seed: 1 }, clock);
+    const { picture, figures } = await renderPicture(scene, solved.development, { width: 64, height: 80, samples: 16, seed: 1 }, clock);
     const at = (x: number, y: number) => [...picture.data.slice(4 * (64 * y + x), 4 * (64 * y + x) + 3)];
     // Paper at the rim of the picture is light and nearly grey.
     const corner = at(3, 76);
@@ -298,6 +298,16 @@ describe('textures that lie are refused in one sentence', () => {
     expect(() => sceneTexture('n.png', grey, 'normal')).toThrow(/1 channel; a normal map needs three/);
     expect([...sceneTexture('c.png', grey, 'base colour').data]).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4]);
     expect(() => decodeTexture('a.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 4, 0, 0]))).toThrow(/JPEG/);
+  });
+  it('factors of a file are multiplied in, in light for colours, as they are for data', () => {
+    const t = sceneTexture(
+      'c.png',
+      encodePng({ width: 1, height: 1, channels: 3, depth: 8, data: Uint8Array.from([255, 188, 100]) }),
+      'base colour',
+    );
+    expect([...withFactors(t, [0.5029, 1, 0], 'base colour').data]).toEqual([188, 188, 0]);
+    expect([...withFactors(t, [1, 0.5, 0.1], 'roughness and metallic').data]).toEqual([255, 94, 10]);
+    expect(withFactors(t, [0, 0, 0], 'normal')).toBe(t);
   });
   it('PNG of either depth and JPEG are read, told by their bytes', () => {
     expect([...decodeTexture('misnamed.jpg', png).data.slice(0, 3)]).toEqual([90, 90, 90]);

@@ -6,24 +6,13 @@ import { type SolvedRig, solveRig, subjectOf } from '../light/rig';
 import { transformPoint } from '../maths/mat4';
 import { attribute, triangleCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
-import {
-  addTile,
-  clippedShare,
-  type Development,
-  develop,
-  emptyFilm,
-  type Film,
-  heldBackShare,
-  noiseOf,
-  type Picture,
-  tilesOf,
-  traceTile,
-} from '../render/film';
-import { type Measured, passesTo } from '../render/forecast';
+import { clippedShare, type Development, develop, emptyFilm, type Film, heldBackShare, type Picture, traceTile } from '../render/film';
+import type { Measured } from '../render/forecast';
 import { buildScene, plainSceneMaterial, type Scene, type SceneMaterial, type SceneTexture } from '../render/scene';
+import { type Crew, traceFilm } from '../render/schedule';
 import { PathTracer } from '../render/tracer';
 import { type SolvedShot, solveShot } from '../shot/shot';
-import { checkpoint, QUIET, type Task } from '../task';
+import { QUIET, type Task } from '../task';
 import type { AssetDocument } from './document';
 import { assetBounds, type PartMesh } from './form';
 
@@ -150,18 +139,11 @@ export interface RenderFigures {
   measured: Measured[];
 }
 
-export const figuresOf = (
-  film: Film,
-  development: Development,
-  seconds: number,
-  rays: number,
-  measured: Measured[],
-  picture: Picture,
-): RenderFigures => ({
+export const figuresOf = (film: Film, seconds: number, rays: number, measured: Measured[], picture: Picture): RenderFigures => ({
   width: film.width,
   height: film.height,
   samples: 2 * film.samples,
-  noise: measured.at(-1)?.noise ?? noiseOf(film, development),
+  noise: measured.at(-1)?.noise ?? 0,
   seconds,
   raysPerSample: rays / Math.max(1, 2 * film.samples * film.width * film.height),
   clippedShare: clippedShare(picture),
@@ -171,40 +153,30 @@ export const figuresOf = (
 
 export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width, height: p.height, channels: 4, depth: 8, data: p.data });
 
-/** A whole picture on this thread: what the command line runs with one. `clock` gives seconds. */
-export function renderPicture(
+/** A whole picture on this thread. `clock` gives seconds. */
+export async function renderPicture(
   scene: Scene,
   development: Development,
   options: { width: number; height: number; samples: number; seed: number },
   clock: () => number,
   task: Task = QUIET,
-): { picture: Picture; figures: RenderFigures } {
-  const start = clock();
+): Promise<{ picture: Picture; figures: RenderFigures }> {
   const tracer = new PathTracer(scene);
   const film = emptyFilm(options.width, options.height);
-  const measured: Measured[] = [];
-  const half = Math.max(1, Math.ceil(options.samples / 2));
-  let done = 0;
-  for (const to of passesTo(half)) {
-    for (const tile of tilesOf(options.width, options.height)) {
-      checkpoint(task);
-      addTile(
-        film,
-        tile,
-        traceTile(
-          tracer,
-          { tile, from: film.samples, to, width: options.width, height: options.height, seed: options.seed },
-          task.cancelled,
-        ),
-      );
-      done += (to - film.samples) * tile.width * tile.height;
-      task.progress(done / (half * options.width * options.height), `${2 * to} samples per pixel`);
-    }
-    film.samples = to;
-    measured.push({ samples: 2 * to, noise: noiseOf(film, development), seconds: clock() - start });
-  }
+  const crew: Crew = {
+    size: 1,
+    hire: () => ({
+      async trace(pass) {
+        const before = tracer.rays;
+        const halves = traceTile(tracer, pass, task.cancelled);
+        return { halves, rays: tracer.rays - before };
+      },
+      dismiss() {},
+    }),
+  };
+  const { measured, rays, seconds } = await traceFilm(film, crew, { ...options, development, clock, task });
   const picture = develop(film, development);
-  return { picture, figures: figuresOf(film, development, clock() - start, tracer.rays, measured, picture) };
+  return { picture, figures: figuresOf(film, seconds, rays, measured, picture) };
 }
 
 /** One thing looked at before a long picture. */

@@ -2,7 +2,6 @@ import { describe, expect, it } from 'vitest';
 import { ball, disk, lampAt, pinhole, scene, sceneMaterial } from '../../test/scenes';
 import { sheet } from '../../test/shapes';
 import { corners, formFactor } from '../light/lamps';
-import { attribute, withAttribute } from '../mesh/polymesh';
 import { fresnel, slabReflectance } from '../surface/bsdf/fresnel';
 import { addTile, clippedShare, type Development, develop, emptyFilm, heldBackShare, noiseOf, tilesOf, traceTile } from './film';
 import { fitNoise, forecast, passesTo } from './forecast';
@@ -191,7 +190,6 @@ describe('textures', () => {
     });
     const ratio = radiance(s)[0] / radiance(scene([floor], { camera: above, lamps: [lamp] }))[0];
     expect(ratio).toBeCloseTo(Math.cos(Math.PI / 6), 2);
-    expect(attribute(withAttribute(flat, { name: 'x', domain: 'face', size: 1, data: new Uint8Array(1) }), 'uv')).toBeDefined();
   });
 });
 

@@ -1,0 +1,80 @@
+import { basename } from 'node:path';
+import { InputError } from '@wellmorph/core/errors';
+import { formAsset } from '@wellmorph/core/pipeline/form';
+import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { documentFromModel } from '@wellmorph/core/pipeline/import';
+import { inspectAsset, isLaid, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { type AssetState, notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
+import { solveStage } from '@wellmorph/core/pipeline/render';
+import { composeAsset } from '@wellmorph/core/pipeline/surface';
+import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { figure } from '@wellmorph/core/units/lengths';
+import { loadModel, one, unitOf, wholeNumber } from '../input';
+import type { Values } from '../main';
+import { memoryStore } from '../memory';
+import { type Outcome, stderrTask } from '../output';
+import { writeWhole } from '../write';
+
+/** One archive of a model: GLB, OBJ, textures composed from its materials, layout and spec sheet. */
+export async function exportCommand(files: string[], values: Values): Promise<Outcome> {
+  if (files.length !== 1) throw new InputError('cli/files', 'export takes one file.');
+  const out = values.out;
+  if (!out?.toLowerCase().endsWith('.zip')) throw new InputError('cli/out', 'export needs -o with a name that ends in .zip.');
+  const size = wholeNumber(values, 'size', 1024, 64, 4096);
+  const y = one(values, 'y', ['up', 'down'] as const, 'up');
+  const model = await loadModel(files[0], values);
+  const store = memoryStore();
+  const document = documentFromModel(
+    basename(files[0]).replace(/\.[^.]+$/, ''),
+    model,
+    { fileName: basename(files[0]), licence: '', note: '' },
+    store.keep,
+  );
+  document.brief.limits.textureSize = size;
+  document.handoff = { ...document.handoff, unit: unitOf(values), y };
+  const task = stderrTask();
+  const clock = () => performance.now() / 1000;
+  const formed = formAsset(document, 'low', store.load);
+  const parts = formed.parts.every(isLaid) ? formed.parts : unwrap(formed.parts, unwrapSettings(document), task).parts;
+  const withMaterials = document.parts.some((p) => p.material !== null);
+  const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
+  const ledger = ledgerOf(parts, document);
+  const state: AssetState = {
+    document,
+    findings: inspectAsset(document, formed, ledger),
+    ledger,
+    fresh: { form: true, unwrap: true, bake: false, surface: surface !== null, render: false },
+    bake: null,
+    surface: surface?.figures ?? null,
+    render: null,
+  };
+  const made = await handoffFiles(
+    state,
+    parts,
+    { ...surface?.files },
+    solveStage(document, parts),
+    new Date().toISOString().slice(0, 10),
+    task,
+  );
+  const zip = archive(made);
+  await writeWhole(out, zip);
+  const lines = preflight(state);
+  const lost = notCarried(document, document.handoff.include);
+  if (model.textures.length > 0)
+    lost.unshift('The textures the file brought are not taken over; the set is composed from its materials’ plain values.');
+  const errors = state.findings.filter((f) => f.severity === 'error').length;
+  return {
+    json: {
+      file: out,
+      bytes: zip.length,
+      files: made.map((f) => ({ name: f.name, bytes: f.bytes.length })),
+      preflight: lines.map(({ id, level, sentence }) => ({ id, level, sentence })),
+      notCarried: lost,
+    },
+    text: `${made.map((f) => `  ${f.name}, ${figure(f.bytes.length / 1000, 0)} kB`).join('\n')}\n${lines
+      .filter((l) => l.level !== 'ok')
+      .map((l) => `${l.sentence}\n`)
+      .join('')}${lost.map((l) => `${l}\n`).join('')}Written: ${out}\n`,
+    failed: errors > 0,
+  };
+}
