@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { type Document, WebIO } from '@gltf-transform/core';
 import type { Download, Page } from '@playwright/test';
 import { expect } from '@playwright/test';
+import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 
 /** Opens a workshop card's sheet at a stage. */
@@ -37,4 +38,48 @@ export async function validGlb(bytes: Buffer): Promise<Document> {
   const report = await validator.validateBytes(new Uint8Array(bytes));
   expect(report.issues.messages.filter((m: { severity: number }) => m.severity <= 1)).toEqual([]);
   return new WebIO().readBinary(new Uint8Array(bytes));
+}
+
+export async function station(page: Page, name: string): Promise<void> {
+  await page.getByRole('navigation', { name: 'stages' }).getByText(name, { exact: true }).click();
+  await expect(page.getByRole('navigation', { name: 'stages' }).locator('[aria-current=page]')).toContainText(name);
+}
+
+/** Composes the texture set and waits for it. */
+export async function compose(page: Page): Promise<void> {
+  await page
+    .getByRole('button', { name: /^Compose/ })
+    .first()
+    .click();
+  await expect(page.getByText(/px, composed in/)).toBeVisible({ timeout: 300_000 });
+  await settled(page, 'Composing');
+}
+
+/** Renders the picture with so many samples and waits for it. */
+export async function picture(page: Page, samples: number): Promise<void> {
+  const field = page.getByLabel('Samples a pixel');
+  await field.fill(String(samples));
+  await page.keyboard.press('Enter');
+  await saved(page);
+  const before = await page.getByRole('button', { name: /to compare/ }).count();
+  await page.getByRole('button', { name: /^Render/ }).click();
+  await expect(page.getByRole('button', { name: /to compare/ })).toHaveCount(before + 1, { timeout: 400_000 });
+  await settled(page, 'Rendering');
+}
+
+/** Packs everything, checks that all of it is in the archive, and hands its files back. */
+export async function archiveOf(page: Page, base: string): Promise<Record<string, Buffer>> {
+  await page.getByRole('button', { name: /^Everything/ }).click();
+  await saved(page);
+  const got = await downloads(page, () => page.getByRole('button', { name: 'Pack and download' }).click(), 1);
+  const zip = got.get(`${base}.zip`);
+  expect(zip).toBeDefined();
+  const files = unzipSync(new Uint8Array(zip as Buffer));
+  const wanted = [
+    ...['.glb', '.obj', '.mtl', '_layout.png', '_layout.svg', '_picture.png', '_spec-sheet.html'].map((e) => `${base}${e}`),
+    ...['basecolor', 'normal', 'orm', 'roughness', 'metallic', 'occlusion'].map((c) => `textures/${base}_${c}.png`),
+  ];
+  for (const name of wanted) expect(Object.keys(files)).toContain(name);
+  await expect(page.getByText(`${base}.zip`, { exact: false }).first()).toBeVisible();
+  return Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, Buffer.from(bytes)]));
 }

@@ -1,10 +1,10 @@
 import { expect, test } from '@playwright/test';
 import { TIN_MTL, tinHigh, tinLow } from '../demo/src/tin';
-import { downloads, saved, settled, validGlb } from './helpers';
+import { archiveOf, compose, downloads, picture, saved, settled, station, validGlb } from './helpers';
 
 const file = (name: string, content: string | Buffer) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
 
-test('an imported pair, from its files to a textured GLB', async ({ page }) => {
+test('an imported pair, from its files to the archive', async ({ page }) => {
   await test.step('import: the unit is asked, materials come along', async () => {
     await page.goto('/');
     await page.getByLabel('Model file').setInputFiles([file('spare-tin.obj', tinLow()), file('biscuit-tin.mtl', TIN_MTL)]);
@@ -65,6 +65,41 @@ test('an imported pair, from its files to a textured GLB', async ({ page }) => {
     expect(position?.getMax([])[0]).toBeCloseTo(0.105, 5);
     // The file inside the GLB is Y up whatever was asked for beside it.
     expect(root.listTextures()).toHaveLength(2);
+  });
+
+  await test.step('surface: what the file brought is looked at, one taken from the library, the set composed', async () => {
+    await station(page, 'Surface');
+    await expect(page.getByText('Some are as the file brought them.')).toBeVisible();
+    await page.getByRole('button', { name: 'Printed_tin', exact: true }).click();
+    await page.getByLabel('Start from').selectOption({ label: 'Enamel' });
+    await page.getByRole('button', { name: 'Bare_tin', exact: true }).click();
+    await page.getByRole('button', { name: 'Keep it as it is' }).click();
+    await expect(page.getByText('Some are as the file brought them.')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Wear its edges' }).click();
+    await saved(page);
+    await compose(page);
+  });
+
+  await test.step('light and render: framed, locked, drawn', async () => {
+    await station(page, 'Light');
+    await expect(page.getByText(/A grey card facing the key reads 0[.]18/)).toBeVisible();
+    await page.getByLabel('Wide').fill('128');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('High').fill('96');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Lock the shot' }).click();
+    await saved(page);
+    await station(page, 'Render');
+    await picture(page, 8);
+    await expect(page.getByRole('img', { name: 'Picture of Spare tin' })).toBeVisible();
+  });
+
+  await test.step('hand-off: one archive, source and licence in its spec sheet', async () => {
+    await station(page, 'Hand-off');
+    const files = await archiveOf(page, 'spare-tin');
+    await validGlb(files['spare-tin.glb']);
+    expect(String(files['spare-tin_spec-sheet.html'])).toContain('own work');
+    expect(String(files['spare-tin.obj'])).toContain('o Body');
   });
 });
 

@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
-import { downloads, openSheet, saved, settled, validGlb } from './helpers';
+import { archiveOf, compose, downloads, openSheet, picture, saved, settled, station, validGlb } from './helpers';
 
-test('the lantern, from its brief to a textured GLB', async ({ page }) => {
+test('the lantern, from its brief to the archive', async ({ page }) => {
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
 
@@ -140,6 +140,75 @@ test('the lantern, from its brief to a textured GLB', async ({ page }) => {
     await page.getByRole('button', { name: 'keep', exact: true }).first().click();
     await expect(page.getByRole('button', { name: 'kept', exact: true })).toBeVisible();
   });
+
+  await test.step('surface: materials per part, a slider answers at once, the set is composed and judged', async () => {
+    await station(page, 'Surface');
+    await expect(page.locator('[data-preview-ms]:not([data-preview-ms=""])')).toBeVisible({ timeout: 120_000 });
+    await page.getByLabel('Burner knob', { exact: true }).selectOption({ label: 'Polished brass' });
+    await saved(page);
+    await page.getByRole('button', { name: 'Aged brass', exact: true }).click();
+    const roughness = page.getByRole('slider', { name: 'Roughness', exact: true });
+    await roughness.focus();
+    for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
+    await saved(page);
+    const answer = Number(await page.locator('[data-preview-ms]').getAttribute('data-preview-ms'));
+    console.log(`the preview of the set answered in ${answer} ms`);
+    await compose(page);
+    await expect(page.getByText('Of each material’s surface')).toBeVisible();
+    await expect(page.getByText(/Every judged texel is within|of the judged texels are not/)).toBeVisible();
+    await page.getByRole('button', { name: 'Validity' }).click();
+    await expect(page.locator('[data-plate=layout] image')).toBeVisible();
+  });
+
+  await test.step('light: solved for the card; the shot is framed and locked, and a locked one can’t be changed', async () => {
+    await station(page, 'Light');
+    await expect(page.getByText(/A grey card facing the key reads 0[.]18/)).toBeVisible();
+    await expect(page.getByRole('img', { name: /Light plan from above: key \d/ })).toBeVisible();
+    await expect(page.getByText(/W\/\(m²·sr\) over/).first()).toBeVisible();
+    await page.getByLabel('Wide').fill('160');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('High').fill('200');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Ground').selectOption('transparent');
+    await page.getByLabel('Ground').selectOption('paper');
+    await page.getByRole('button', { name: 'Lock the shot' }).click();
+    await expect(page.getByRole('button', { name: 'Unlock the shot' })).toBeVisible();
+    await expect(page.getByLabel('Lens')).toBeDisabled();
+    await saved(page);
+  });
+
+  await test.step('render: a first picture within seconds, a forecast, the picture with its noise; two are compared by a wipe', async () => {
+    const start = Date.now();
+    await station(page, 'Render');
+    await expect(page.locator('canvas[aria-label^="Preview of"]')).toBeVisible({ timeout: 120_000 });
+    console.log(`first picture ${((Date.now() - start) / 1000).toFixed(1)} s after opening Render`);
+    await expect(page.getByText(/noise will be left/)).toBeVisible({ timeout: 180_000 });
+    await picture(page, 8);
+    await expect(page.getByText('noise of two halves')).toBeVisible();
+    await expect(page.getByRole('img', { name: 'Picture of Storm lantern' })).toBeVisible();
+    await picture(page, 16);
+    const cards = page.getByRole('button', { name: /to compare/ });
+    await expect(cards).toHaveCount(2);
+    await cards.nth(0).click();
+    await cards.nth(1).click();
+    await expect(page.getByRole('dialog')).toContainText('Only samples was changed');
+    const edge = page.getByLabel('Where the two pictures meet');
+    await edge.focus();
+    await page.keyboard.press('ArrowRight');
+    await expect(page.locator('[data-wipe="51"]')).toBeVisible();
+    await page.getByRole('button', { name: 'Close' }).click();
+  });
+
+  await test.step('hand-off: looked over, packed, and everything is in the archive', async () => {
+    await station(page, 'Hand-off');
+    await expect(page.getByRole('heading', { name: /Ready/ })).toBeVisible();
+    const files = await archiveOf(page, 'storm-lantern');
+    await validGlb(files['storm-lantern.glb']);
+    expect(String(files['storm-lantern_spec-sheet.html'])).toContain('Aged brass');
+    expect(String(files['storm-lantern.mtl'])).toContain('Polished_brass');
+    await page.goto('/');
+    await expect(page.getByText('Storm lantern').first()).toBeVisible();
+  });
   expect(errors).toEqual([]);
 });
 
@@ -179,7 +248,7 @@ test('a piece formed from nothing: a profile is drawn, a bar added, all by keybo
   await page.getByRole('button', { name: 'Add a part' }).click();
   await page.getByRole('menuitem', { name: 'bar along a path' }).click();
   await expect(page.getByText('has no material.').first()).toBeVisible();
-  await page.getByLabel('Material').selectOption({ label: 'Brass' });
+  await page.getByLabel('Material').selectOption({ label: 'Polished brass' });
   await page.getByRole('button', { name: 'Add a step' }).click();
   await page.getByRole('menuitem', { name: 'array round an axis' }).click();
   await page.getByLabel('Copies').fill('5');

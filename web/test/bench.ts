@@ -59,7 +59,8 @@ export async function openBench(): Promise<Bench> {
     bundle: true,
     format: 'esm',
     platform: 'node',
-    alias: { '@': resolve(import.meta.dirname, '../src') },
+    // The browser's build of the archive library, as in the page.
+    alias: { '@': resolve(import.meta.dirname, '../src'), fflate: 'fflate/browser' },
     banner: {
       js: `import { parentPort as port } from 'node:worker_threads';
 import { createRequire } from 'node:module';

@@ -56,7 +56,7 @@ export const RIG_DEFAULTS: Rig = {
     fill: { turn: 52, raise: 12, distance: 4.2, width: 2.4, height: 2.4, ratio: 1, kelvin: 5500 },
     rim: { turn: 148, raise: 38, distance: 3.6, width: 0.6, height: 2, ratio: 2, kelvin: 5500 },
   },
-  surround: 0.12,
+  surround: 0.3,
   background: 'paper',
   colour: [0.93, 0.91, 0.87],
 };

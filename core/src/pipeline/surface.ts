@@ -1,3 +1,4 @@
+import { nearestKnown } from '../bake/spread';
 import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
 import { type ComposedSet, type ComposeFigures, composeFigures, composeRows, emptySet, setPixels, thresholdsOf } from '../surface/compose';
@@ -75,17 +76,28 @@ function occlusionAt(f: BakedField | null, size: number): Uint8Array | null {
 export interface Prepared {
   ground: Ground;
   occlusion: Uint8Array | null;
-  input: Pick<GroundInput, 'curvature' | 'occlusion'>;
+  /** Where each texel outside the islands takes its value from, see core/bake/spread. */
+  spread: Int32Array;
+  /** Which of the bake's maps drove it. */
+  from: { curvature: boolean; occlusion: boolean };
 }
 
-export function prepareSurface(input: GroundInput, task: Task = QUIET): Prepared {
-  const ground = emptyGround(input.size);
+export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?: (bytes: number) => ArrayBufferLike): Prepared {
+  const ground = emptyGround(input.size, allocate);
   for (let from = 0; from < input.size; from += ROWS) {
     checkpoint(task);
     fillGround(input, ground, from, Math.min(input.size, from + ROWS));
     task.progress(from / input.size, 'laying the ground');
   }
-  return { ground, occlusion: occlusionAt(input.occlusion, input.size), input };
+  const around = nearestKnown(ground.owner, input.size);
+  const spread = allocate ? new Int32Array(allocate(around.byteLength)) : around;
+  if (spread !== around) spread.set(around);
+  return {
+    ground,
+    spread,
+    occlusion: occlusionAt(input.occlusion, input.size),
+    from: { curvature: input.curvature !== null, occlusion: input.occlusion !== null },
+  };
 }
 
 export function composePrepared(
@@ -124,7 +136,7 @@ export function composeAsset(
   const { set, figures } = composePrepared(prepared, materials, share(task, 0.45, 0.6));
   const judged = validity(set, prepared.ground, materials);
   task.progress(0.65, 'carrying colours past the edges');
-  const pixels = setPixels(set, prepared.ground.owner);
+  const pixels = setPixels(set, prepared.ground.owner, prepared.spread);
   checkpoint(task);
   task.progress(0.85, 'writing textures');
   const files: SurfaceFiles = {
@@ -141,8 +153,7 @@ export function composeAsset(
       size,
       composed: figures,
       validity: judged.shares,
-      curvature: prepared.input.curvature !== null,
-      occlusion: prepared.input.occlusion !== null,
+      ...prepared.from,
       seconds,
     },
   };

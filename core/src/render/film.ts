@@ -18,11 +18,15 @@ export interface Film {
   sums: [Float32Array, Float32Array];
 }
 
-export const emptyFilm = (width: number, height: number): Film => ({
+export const emptyFilm = (
+  width: number,
+  height: number,
+  allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+): Film => ({
   width,
   height,
   samples: 0,
-  sums: [new Float32Array(CHANNELS * width * height), new Float32Array(CHANNELS * width * height)],
+  sums: [new Float32Array(allocate(4 * CHANNELS * width * height)), new Float32Array(allocate(4 * CHANNELS * width * height))],
 });
 
 export interface Tile {

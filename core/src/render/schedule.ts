@@ -26,6 +26,8 @@ export interface TraceOptions {
   /** Seconds. */
   clock: () => number;
   task?: Task;
+  /** Measures the noise elsewhere, where this thread must stay free. */
+  measure?: (film: Film, samples: number) => Promise<number>;
   /** After each pass over the whole picture. */
   onPass?: (film: Film, measured: readonly Measured[]) => void;
   /** After each tile, for a picture that grows. */
@@ -48,6 +50,7 @@ export async function traceFilm(
   options: TraceOptions,
 ): Promise<{ measured: Measured[]; rays: number; seconds: number }> {
   const { clock, development, task = QUIET } = options;
+  const measure = options.measure ?? (async (f: Film, samples: number) => noiseOf(f, development, samples));
   const start = clock();
   const half = Math.max(1, Math.ceil(options.samples / 2));
   const measured: Measured[] = [];
@@ -95,7 +98,7 @@ export async function traceFilm(
       const all = await Promise.allSettled(Array.from({ length: Math.min(crew.size, waiting.length) }, (_, k) => work(k)));
       for (const one of all) if (one.status === 'rejected') throw one.reason;
       film.samples = to;
-      measured.push({ samples: 2 * to, noise: noiseOf(film, development), seconds: clock() - start });
+      measured.push({ samples: 2 * to, noise: await measure(film, to), seconds: clock() - start });
       options.onPass?.(film, measured);
       if (options.noise !== undefined && measured[measured.length - 1].noise <= options.noise && to >= 4) break;
     }

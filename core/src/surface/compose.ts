@@ -145,8 +145,11 @@ export function composeFigures(counts: Float64Array, materials: readonly Materia
 }
 
 /** The set as pictures to deliver, carried over the padding so that no level mixes the background in. */
-export function setPixels(set: ComposedSet, owner: Uint8Array): { baseColour: Pixels; orm: Pixels; emissive: Pixels | null } {
-  const from = nearestKnown(owner, set.size);
+export function setPixels(
+  set: ComposedSet,
+  owner: Uint8Array,
+  from = nearestKnown(owner, set.size),
+): { baseColour: Pixels; orm: Pixels; emissive: Pixels | null } {
   const pixels = (data: Uint8Array): Pixels => ({ width: set.size, height: set.size, channels: 3, depth: 8, data: spread(data, 3, from) });
   return { baseColour: pixels(set.baseColour), orm: pixels(set.orm), emissive: set.emissive && pixels(set.emissive) };
 }

@@ -2,14 +2,18 @@
 
 import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
-import { Line, OrbitControls } from '@react-three/drei';
+import { Line } from '@react-three/drei';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { Material } from '@wellmorph/core/pipeline/document';
+import type { SolvedShot } from '@wellmorph/core/shot/shot';
+import { drawnOpacity } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
-import { type ComponentRef, memo, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
+import { Limits } from './limits';
+import { type Box3, boundsOf, Disc, FIELD, Ground, home, View } from './view';
 
 type Vec3 = readonly [number, number, number];
 
@@ -28,30 +32,13 @@ export interface PieceProps {
   onPick?(part: string, island: number | null): void;
   /** Places in a part's own space to show and fly to. */
   marks?: { part: string | null; points: readonly Vec3[] };
+  /** A shot whose limits of sharpness stand across the piece. */
+  limits?: SolvedShot;
+  /** Where it is first seen from, degrees round from the front. */
+  turn?: number;
   /** A line with its length beside the piece. */
   dimension?: boolean;
   plain?: boolean;
-}
-
-interface Box3 {
-  centre: THREE.Vector3;
-  radius: number;
-  min: THREE.Vector3;
-  max: THREE.Vector3;
-}
-
-function boundsOf(gpu: readonly GpuPart[]): Box3 {
-  const box = new THREE.Box3();
-  const p = new THREE.Vector3();
-  for (const part of gpu)
-    for (const placement of part.placements) {
-      const m = new THREE.Matrix4().fromArray(placement as number[]);
-      const step = Math.max(3, 3 * Math.floor(part.position.length / 3 / 4000));
-      for (let i = 0; i < part.position.length; i += step) box.expandByPoint(p.fromArray(part.position, i).applyMatrix4(m));
-    }
-  if (box.isEmpty()) box.set(new THREE.Vector3(-1, -1, -1), new THREE.Vector3(1, 1, 1));
-  const sphere = box.getBoundingSphere(new THREE.Sphere());
-  return { centre: box.getCenter(new THREE.Vector3()), radius: Math.max(sphere.radius, 0.1), min: box.min, max: box.max };
 }
 
 /**
@@ -76,104 +63,16 @@ export default memo(function Piece(props: PieceProps) {
         <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />
         <directionalLight position={[-0.8, 1.4, 1]} intensity={1.7} />
         <directionalLight position={[1.2, 0.4, -1]} intensity={0.7} />
-        <View bounds={bounds} marks={props.marks} gpu={props.gpu} />
+        <View bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
         <Parts {...props} colours={colours} />
         <Marks {...props} colour={colours.over} radius={bounds.radius} />
+        {props.limits && <Limits shot={props.limits} radius={bounds.radius} colours={colours} />}
         {props.dimension && <Dimension bounds={bounds} colours={colours} />}
       </Canvas>
     </Box>
   );
 });
-
-const FIELD = 24;
-
-/** Where the whole piece is seen from: far enough for its height and its width on a plate of this shape. */
-function home(b: Box3, aspect = 1): [number, number, number] {
-  const half = new THREE.Vector3().subVectors(b.max, b.min).multiplyScalar(0.5);
-  const across = Math.hypot(half.x, half.z);
-  const up = half.y + 0.2 * across;
-  const tangent = Math.tan((FIELD * Math.PI) / 360);
-  const d = across + 1.12 * Math.max(up / tangent, across / (tangent * aspect));
-  return [b.centre.x + d * 0.42, b.centre.y + d * 0.2, b.centre.z + d * 0.88];
-}
-
-function Ground({ colour }: { colour: string }) {
-  const { gl, invalidate } = useThree();
-  useEffect(() => {
-    gl.setClearColor(colour);
-    invalidate();
-  }, [gl, colour, invalidate]);
-  return null;
-}
-
-/** Turning, sliding, going nearer; Home shows the whole piece; a chosen finding is flown to. */
-function View({ bounds, marks, gpu }: { bounds: Box3; marks?: PieceProps['marks']; gpu: readonly GpuPart[] }) {
-  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
-  const { camera, invalidate, get } = useThree();
-  const whole = useRef<() => void>(() => {});
-  whole.current = () => {
-    const { width, height } = get().size;
-    camera.position.set(...home(bounds, width / Math.max(1, height)));
-    camera.near = bounds.radius * 0.02;
-    camera.far = bounds.radius * 40;
-    camera.updateProjectionMatrix();
-    controls.current?.target.copy(bounds.centre);
-    controls.current?.update();
-    invalidate();
-  };
-  // A new piece, or one of another size, is shown whole; an edit leaves the view where it was.
-  const scale = useRef(0);
-  useEffect(() => {
-    const change = scale.current === 0 || Math.abs(bounds.radius / scale.current - 1) > 0.25;
-    if (change) {
-      scale.current = bounds.radius;
-      whole.current();
-    }
-  }, [bounds]);
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key === 'Home' && !(e.target instanceof HTMLInputElement)) whole.current();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
-  useEffect(() => {
-    if (!marks || marks.points.length === 0 || !controls.current) return;
-    const part = gpu.find((p) => p.id === marks.part);
-    const m = new THREE.Matrix4().fromArray((part?.placements[0] ?? new THREE.Matrix4().toArray()) as number[]);
-    const to = new THREE.Vector3(...marks.points[0]).applyMatrix4(m);
-    const away = camera.position.clone().sub(controls.current.target).normalize();
-    camera.position.copy(to).addScaledVector(away, bounds.radius * 2.2);
-    controls.current.target.copy(to);
-    controls.current.update();
-    invalidate();
-  }, [marks, gpu, bounds, camera, invalidate]);
-  return (
-    <OrbitControls
-      ref={controls}
-      enableDamping={false}
-      target={bounds.centre}
-      minDistance={bounds.radius * 0.15}
-      maxDistance={bounds.radius * 20}
-    />
-  );
-}
-
-/** A soft patch of shade the piece stands on. */
-function Disc({ bounds, colour }: { bounds: Box3; colour: string }) {
-  const size = Math.max(bounds.max.x - bounds.min.x, bounds.max.z - bounds.min.z) * 0.85;
-  return (
-    <mesh
-      position={[bounds.centre.x, bounds.min.y - bounds.radius * 0.004, bounds.centre.z]}
-      rotation={[-Math.PI / 2, 0, 0]}
-      renderOrder={-1}
-    >
-      <circleGeometry args={[size, 64]} />
-      <meshBasicMaterial color={colour} depthWrite={false} toneMapped={false} />
-    </mesh>
-  );
-}
 
 function checkerTexture(squares: number): THREE.Texture {
   const canvas = document.createElement('canvas');
@@ -292,7 +191,8 @@ function PartView({
   useEffect(invalidate);
   const m = materialOf(part.id);
   const chosen = selectedPart === part.id;
-  const clear = !checker && !plain && (m?.opacity ?? 1) < 1;
+  const opacity = m ? drawnOpacity(m) : 1;
+  const clear = !checker && !plain && opacity < 1;
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   const pick = (e: ThreeEvent<MouseEvent>) => {
     if (!onPick || e.delta > 4) return;
@@ -312,10 +212,10 @@ function PartView({
               aoMap={part.uv ? occlusion : null}
               metalness={checker || plain ? 0 : (m?.metallic ?? 0) * 0.35}
               roughness={checker || plain ? 0.75 : Math.max(0.3, m?.roughness ?? 0.6)}
-              emissive={!plain && !checker && m && m.emissive > 0 ? colour : '#000000'}
+              emissive={!plain && !checker && m && m.emission > 0 ? colour : '#000000'}
               emissiveIntensity={0.55}
               transparent={clear}
-              opacity={clear ? (m?.opacity ?? 1) : 1}
+              opacity={clear ? opacity : 1}
               depthWrite={!clear}
               side={clear ? THREE.DoubleSide : THREE.FrontSide}
               polygonOffset

@@ -2,8 +2,10 @@ import 'reflect-metadata';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { RIG_DEFAULTS } from '@wellmorph/core/light/rig';
 import { random } from '@wellmorph/core/maths/random';
 import type { Command } from '@wellmorph/core/pipeline/commands';
+import { fromLibrary } from '@wellmorph/core/surface/library';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -54,7 +56,24 @@ const EVERY: Command[] = [
   { type: 'bake.set', patch: { samples: 4, y: 'down', bits: 16, distances: 'uniform', frontMm: 0.5 } },
   {
     type: 'material.add',
-    material: { id: 'tin', name: 'Tin', colour: [0.7, 0.7, 0.72], metallic: 1, roughness: 0.3, opacity: 1, emissive: 0 },
+    material: fromLibrary('enamel', 'tin'),
+    parts: ['knob'],
+  },
+  {
+    type: 'material.set',
+    material: 'tin',
+    patch: { roughness: 0.3, wear: null, dirt: { share: 0.2, colour: [0, 0, 0], roughness: 1, cover: 0.5 } },
+  },
+  { type: 'material.remove', material: 'tin' },
+  { type: 'surface.set', patch: { seed: 9 } },
+  { type: 'rig.set', patch: { background: 'white', surround: 0.3, lamps: RIG_DEFAULTS.lamps } },
+  { type: 'shot.set', patch: { lensMm: 50, aperture: null, widthPx: 800, tone: 'linear' } },
+  { type: 'shot.set', patch: { locked: true } },
+  { type: 'shot.set', patch: { locked: false } },
+  { type: 'render.set', patch: { until: 'noise', noise: 0.01 } },
+  {
+    type: 'handoff.set',
+    patch: { unit: 'cm', y: 'down', include: { glb: true, obj: false, textures: true, layout: true, picture: true, sheet: true } },
   },
   { type: 'waive', waiver: { finding: 'open-rim:chimney', reason: 'a chimney is open', value: 2 } },
   { type: 'unwaive', finding: 'open-rim:chimney' },

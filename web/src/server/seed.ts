@@ -9,6 +9,7 @@ import { fallbackTolerance, formAsset, type PartMesh, solveAsset, trianglesAtTol
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
+import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
@@ -133,7 +134,7 @@ async function settle(
   });
   if (!wanted.baked) return;
 
-  say('  baking its normal and occlusion maps (about a minute, once) …');
+  say('  baking its maps (about a minute, once) …');
   const bakeStart = performance.now();
   const made = await bake(
     laid.parts,
@@ -142,11 +143,12 @@ async function settle(
     bakeSettings(document),
     () => performance.now() / 1000,
   );
-  const { normal, occlusion } = made.files;
+  const { normal, occlusion, curvature } = made.files;
   const maps = {
     normal: normal && (await keepBlob(normal, 'png')),
     occlusion: occlusion && (await keepBlob(occlusion, 'png')),
     glbNormal: made.glbNormal && (await keepBlob(made.glbNormal, 'png')),
+    curvature: curvature && (await keepBlob(curvature, 'png')),
   };
   await keepResult(id, {
     stage: 'bake',
@@ -167,5 +169,20 @@ async function settle(
     },
     milliseconds: Math.round(performance.now() - bakeStart),
     thumbnail: picture,
+  });
+
+  say('  composing its textures …');
+  const { files, figures } = composeAsset(document, laid.parts, made.files, size, () => performance.now() / 1000);
+  const [baseColour, orm, validity] = [
+    await keepBlob(files.baseColour, 'png'),
+    await keepBlob(files.orm, 'png'),
+    await keepBlob(files.validity, 'png'),
+  ];
+  const emissive = files.emissive && (await keepBlob(files.emissive, 'png'));
+  await keepResult(id, {
+    stage: 'surface',
+    hash: resultHash(document, 'surface'),
+    figures,
+    blobs: { baseColour, orm, validity, ...(emissive && { emissive }) },
   });
 }

@@ -3,9 +3,12 @@ import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
-import { bakeStatus, formStatus, type Status, unwrapStatus } from '@/sheet/status';
+import type { Station } from '@/sheet/stations';
+import { bakeStatus, formStatus, handoffStatus, lightStatus, renderStatus, type Status, surfaceStatus, unwrapStatus } from '@/sheet/status';
 import { listAssets } from './db/assets';
 import { latestOfAll } from './db/results';
 
@@ -25,7 +28,7 @@ export interface Card {
   deadline: string | null;
   worst: Pick<Finding, 'message' | 'severity'> | null;
   findings: number;
-  stages: Record<'brief' | 'form' | 'unwrap' | 'bake', Status>;
+  stages: Record<Station, Status>;
 }
 
 export async function workshopCards(): Promise<Card[]> {
@@ -41,6 +44,16 @@ export async function workshopCards(): Promise<Card[]> {
       (f) => !f.waived && !document.waivers.some((w) => w.finding === f.id) && f.severity !== 'information',
     );
     const { brief } = document;
+    const surface = of('surface')?.figures as SurfaceFigures | undefined;
+    const render = of('render')?.figures as RenderFigures | undefined;
+    const stages = {
+      form: form ? formStatus(form.findings, fresh('form')) : 'none',
+      unwrap: layout ? unwrapStatus(layout, fresh('unwrap')) : 'none',
+      bake: bake ? bakeStatus(bake, fresh('bake')) : 'none',
+      surface: surface ? surfaceStatus(surface, fresh('surface')) : 'none',
+      light: lightStatus(document),
+      render: render ? renderStatus(render, fresh('render')) : 'none',
+    } satisfies Partial<Record<Station, Status>>;
     return {
       id: asset.id,
       name: asset.name,
@@ -56,12 +69,7 @@ export async function workshopCards(): Promise<Card[]> {
       deadline: brief.deadline,
       worst: open[0] ? { message: open[0].message, severity: open[0].severity } : null,
       findings: open.length,
-      stages: {
-        brief: 'ok',
-        form: form ? formStatus(form.findings, fresh('form')) : 'none',
-        unwrap: layout ? unwrapStatus(layout, fresh('unwrap')) : 'none',
-        bake: bake ? bakeStatus(bake, fresh('bake')) : 'none',
-      },
+      stages: { brief: 'ok', ...stages, 'hand-off': handoffStatus(Object.values(stages)) },
     };
   });
 }

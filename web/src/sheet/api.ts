@@ -34,7 +34,10 @@ export const send = async <T>(method: 'POST' | 'PUT' | 'PATCH', path: string, bo
   answer<T>(await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }));
 export const upload = async <T>(path: string, form: FormData): Promise<T> => answer<T>(await reach(path, { method: 'POST', body: form }));
 
-export async function putBlob(bytes: Uint8Array<ArrayBuffer> | string, kind: 'mesh' | 'parts' | 'png' | 'svg' | 'glb'): Promise<string> {
+export async function putBlob(
+  bytes: Uint8Array<ArrayBuffer> | string,
+  kind: 'mesh' | 'parts' | 'png' | 'svg' | 'glb' | 'zip',
+): Promise<string> {
   return (await answer<{ hash: string }>(await reach(`/api/blobs?kind=${kind}`, { method: 'POST', body: bytes }))).hash;
 }
 

@@ -1,6 +1,8 @@
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { findingsHash, resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { AssetState } from '@/server/db/assets';
 import type { StoredResult } from '@/server/db/results';
@@ -67,8 +69,19 @@ async function restore(opened: Opened): Promise<void> {
         normal: bake.blobs.normal ?? null,
         occlusion: bake.blobs.occlusion ?? null,
         glbNormal: bake.blobs.glbNormal ?? null,
+        curvature: bake.blobs.curvature ?? null,
       },
     });
+  const surface = of('surface');
+  if (surface && now().id === opened.id) {
+    const { baseColour, orm, emissive, validity } = surface.blobs;
+    set({
+      surface: { hash: surface.hash, figures: surface.figures as SurfaceFigures, baseColour, orm, emissive: emissive ?? null, validity },
+    });
+  }
+  const render = of('render');
+  if (render && now().id === opened.id)
+    set({ render: { hash: render.hash, figures: render.figures as RenderFigures, png: render.blobs.png } });
 }
 
 /** Changes waiting to be stored, oldest first. Shown as saved only when this is empty. */

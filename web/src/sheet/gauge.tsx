@@ -10,7 +10,6 @@ const COLOUR: Record<Status, string> = {
   over: 'error.main',
   none: 'divider',
   stale: 'info.main',
-  later: 'divider',
 };
 
 /** A bar against a limit: the tick stands at the limit, the bar may run past it. */

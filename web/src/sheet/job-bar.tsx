@@ -13,6 +13,9 @@ const NAMES = {
   export: 'Exporting',
   fix: 'Mending',
   import: 'Importing',
+  surface: 'Composing',
+  render: 'Rendering',
+  handoff: 'Packing',
 };
 
 /** What is being computed, how far it is, how long it will still take, and a way to stop it. */

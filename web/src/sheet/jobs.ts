@@ -1,3 +1,4 @@
+import { CancelledError } from '@wellmorph/core/errors';
 import type { NewTrial, Trial } from '@/server/db/trials';
 import { cancelFlag, WorkError } from '@/workers/pool';
 import { send } from './api';
@@ -24,7 +25,7 @@ export async function job<T>(
       cancel,
     );
   } catch (error) {
-    const cancelled = error instanceof WorkError && error.code === 'cancelled';
+    const cancelled = error instanceof CancelledError || (error instanceof WorkError && error.code === 'cancelled');
     notify(cancelled ? 'Stopped, as asked. Nothing was changed.' : sentence(error), cancelled ? 'info' : 'error');
     return null;
   } finally {
@@ -32,9 +33,9 @@ export async function job<T>(
   }
 }
 
-export async function addTrial(trial: Omit<NewTrial, 'thumbnail'>): Promise<void> {
+/** Keeps an attempt. `thumbnail` is the piece's own picture where none is given. */
+export async function addTrial(trial: Omit<NewTrial, 'thumbnail'>, thumbnail = picture()): Promise<void> {
   const { id } = now();
-  const thumbnail = picture();
   try {
     const made = await send<Trial>('POST', `/api/assets/${id}/trials`, { ...trial, ...(thumbnail && { thumbnail }) });
     if (now().id === id) set((s) => ({ trials: [made, ...s.trials] }));

@@ -9,7 +9,6 @@ const WORDS: Record<Status, string> = {
   over: 'over a limit or wrong',
   none: 'not made yet',
   stale: 'made from an older state',
-  later: 'not part of Wellmorph yet',
 };
 export const statusWords = (s: Status): string => WORDS[s];
 
@@ -27,9 +26,7 @@ export function StatusMark({ status, size = 16 }: { status: Status; size?: numbe
         </>
       )}
       {status === 'over' && <path d="M8 1.2 14.8 8 8 14.8 1.2 8z" fill={c.over} />}
-      {(status === 'none' || status === 'later') && (
-        <path d="M4 8h8" stroke={c.muted} strokeWidth="2" opacity={status === 'later' ? 0.5 : 1} />
-      )}
+      {status === 'none' && <path d="M4 8h8" stroke={c.muted} strokeWidth="2" />}
       {status === 'stale' && <path d="M11.96 4.04a5.6 5.6 0 1 0 0 7.92" stroke={c.info} strokeLinecap="round" {...ring} />}
     </svg>
   );

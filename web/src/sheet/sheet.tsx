@@ -9,7 +9,10 @@ import { useSheet } from '@/sheet/state';
 import { BakeStage } from '@/stages/bake/bake';
 import { BriefStage } from '@/stages/brief/brief';
 import { FormStage } from '@/stages/form/form';
-import { LaterStage } from '@/stages/later/later';
+import { HandOffStage } from '@/stages/hand-off/hand-off';
+import { LightStage } from '@/stages/light/light';
+import { RenderStage } from '@/stages/render/render';
+import { SurfaceStage } from '@/stages/surface/surface';
 import { UnwrapStage } from '@/stages/unwrap/unwrap';
 import { Keys } from './keys';
 import { Notices } from './notices';
@@ -88,9 +91,10 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
           {station === 'form' && <FormStage />}
           {station === 'unwrap' && <UnwrapStage />}
           {station === 'bake' && <BakeStage />}
-          {(station === 'surface' || station === 'light' || station === 'render' || station === 'hand-off') && (
-            <LaterStage station={station} />
-          )}
+          {station === 'surface' && <SurfaceStage />}
+          {station === 'light' && <LightStage />}
+          {station === 'render' && <RenderStage />}
+          {station === 'hand-off' && <HandOffStage />}
         </Box>
       ) : (
         <Box sx={{ bgcolor: 'sheet.plate', display: 'grid', placeItems: 'center', color: 'text.secondary' }}>Opening the sheet …</Box>

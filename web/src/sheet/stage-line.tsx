@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { isFresh, useSheet } from '@/sheet/state';
 import { StatusMark, statusWords } from './marks';
 import { STATIONS, type Station } from './stations';
-import { bakeStatus, formStatus, type Status, unwrapStatus } from './status';
+import { bakeStatus, formStatus, handoffStatus, lightStatus, renderStatus, type Status, surfaceStatus, unwrapStatus } from './status';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {
@@ -13,6 +13,8 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
   const form = useSheet((s) => s.form);
   const layout = useSheet((s) => s.layout);
   const bake = useSheet((s) => s.bake);
+  const surface = useSheet((s) => s.surface);
+  const render = useSheet((s) => s.render);
   const forming = useSheet((s) => s.forming);
   const of = (s: Station): Status => {
     if (!document) return 'none';
@@ -20,7 +22,10 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
     if (s === 'form') return form && form.gpu.length > 0 ? formStatus(form.findings, forming || isFresh(document, form, 'form')) : 'none';
     if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, isFresh(document, layout, 'unwrap')) : 'none';
     if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
-    return 'later';
+    if (s === 'surface') return surface ? surfaceStatus(surface.figures, isFresh(document, surface, 'surface')) : 'none';
+    if (s === 'light') return lightStatus(document);
+    if (s === 'render') return render ? renderStatus(render.figures, isFresh(document, render, 'render')) : 'none';
+    return handoffStatus(['form', 'unwrap', 'bake', 'surface', 'light', 'render'].map((x) => of(x as Station)));
   };
   return (
     <Box
@@ -47,7 +52,7 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
               pt: '7px',
               pb: '5px',
               textDecoration: 'none',
-              color: here ? 'primary.main' : status === 'later' ? 'text.secondary' : 'text.primary',
+              color: here ? 'primary.main' : 'text.primary',
               fontWeight: here ? 660 : 450,
               fontSize: 13,
               '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 },

@@ -1,11 +1,14 @@
 'use client';
 
+import { WellmorphError } from '@wellmorph/core/errors';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import { create } from 'zustand';
 import type { AssetState } from '@/server/db/assets';
@@ -38,10 +41,25 @@ export interface BakeView {
   normal: string | null;
   occlusion: string | null;
   glbNormal: string | null;
+  curvature: string | null;
+}
+/** A composed set: figures, and its textures as blobs. */
+export interface SurfaceView {
+  hash: string;
+  figures: SurfaceFigures;
+  baseColour: string;
+  orm: string;
+  emissive: string | null;
+  validity: string;
+}
+export interface RenderView {
+  hash: string;
+  figures: RenderFigures;
+  png: string;
 }
 
 export interface JobView {
-  what: 'solve' | 'unwrap' | 'bake' | 'export' | 'fix' | 'import';
+  what: 'solve' | 'unwrap' | 'bake' | 'export' | 'fix' | 'import' | 'surface' | 'render' | 'handoff';
   share: number;
   words: string;
   startedAt: number;
@@ -66,6 +84,8 @@ interface SheetState {
   forming: boolean;
   layout: LayoutView | null;
   bake: BakeView | null;
+  surface: SurfaceView | null;
+  render: RenderView | null;
   high: { hash: string; gpu: GpuPart[]; triangles: number } | null;
   budget: Budget | null;
   job: JobView | null;
@@ -88,6 +108,8 @@ export function empty(): SheetState {
     forming: false,
     layout: null,
     bake: null,
+    surface: null,
+    render: null,
     high: null,
     budget: null,
     job: null,
@@ -108,7 +130,9 @@ export function notify(text: string, level: Notice['level'] = 'info'): void {
 export const dismiss = (id: number): void => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
 
 export const sentence = (error: unknown): string =>
-  error instanceof ApiError || error instanceof WorkError ? error.message : 'Something went wrong; nothing was changed.';
+  error instanceof ApiError || error instanceof WorkError || error instanceof WellmorphError
+    ? error.message
+    : 'Something went wrong; nothing was changed.';
 
 /** Whether a stage's result was made from the document as it is now. */
 export function isFresh(document: AssetDocument | null, view: { hash: string } | null, stage: Stage): boolean {

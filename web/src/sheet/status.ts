@@ -1,9 +1,12 @@
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
+import { type SurfaceFigures, surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 
-/** How a stage stands. `none`: not made yet; `stale`: made from an older state; `later`: not part of Wellmorph yet. */
-export type Status = 'ok' | 'near' | 'over' | 'none' | 'stale' | 'later';
+/** How a stage stands. `none`: not made yet; `stale`: made from an older state. */
+export type Status = 'ok' | 'near' | 'over' | 'none' | 'stale';
 
 export function formStatus(findings: readonly Finding[], fresh: boolean): Status {
   if (!fresh) return 'stale';
@@ -20,6 +23,23 @@ export function unwrapStatus(f: LayoutFigures, fresh: boolean): Status {
 }
 
 export const bakeStatus = (f: BakeFigures, fresh: boolean): Status => (fresh ? (f.verdict?.level ?? 'ok') : 'stale');
+
+export const surfaceStatus = (f: SurfaceFigures, fresh: boolean): Status => (fresh ? surfaceVerdict(f).level : 'stale');
+
+/** The light is solved for the piece as it is whenever it is looked at; a locked shot is settled. */
+export const lightStatus = (document: Pick<AssetDocument, 'shot' | 'parts'>): Status =>
+  document.parts.length === 0 ? 'none' : document.shot.locked ? 'ok' : 'near';
+
+/** Noise of 2 % shows as grain at first sight: common practice, no source. */
+export const renderStatus = (f: RenderFigures, fresh: boolean): Status => (fresh ? (f.noise > 0.02 ? 'near' : 'ok') : 'stale');
+
+/** Handing over is as far as the worst of what it takes. */
+export function handoffStatus(stages: readonly Status[]): Status {
+  if (stages.includes('over')) return 'over';
+  if (stages.includes('none')) return 'none';
+  if (stages.includes('stale')) return 'stale';
+  return stages.includes('near') ? 'near' : 'ok';
+}
 
 /** A gauge: under 90 % of its limit is ok, up to it near, past it over. */
 export const gaugeStatus = (value: number, limit: number): Status => (value > limit ? 'over' : value > 0.97 * limit ? 'near' : 'ok');

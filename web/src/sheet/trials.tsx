@@ -12,6 +12,7 @@ import type { Trial } from '@/server/db/trials';
 import { judgeTrial } from '@/sheet/jobs';
 import { useSheet } from '@/sheet/state';
 import type { Station } from './stations';
+import { Wipe } from './wipe';
 
 const UNITS: Record<string, [string, string, number]> = {
   triangles: ['', ' tri', 0],
@@ -24,6 +25,13 @@ const UNITS: Record<string, [string, string, number]> = {
   meanDegrees: ['mean ', '°', 1],
   p95Degrees: ['p95 ', '°', 1],
   worstDegrees: ['worst ', '°', 0],
+  soundPercent: ['', ' % sound', 1],
+  wornPercent: ['', ' % worn', 1],
+  dirtyPercent: ['', ' % dirty', 1],
+  aperture: ['f/', '', 1],
+  keyWatts: ['key ', ' W', 1],
+  noisePercent: ['noise ', ' %', 2],
+  samples: ['', ' samples', 0],
 };
 
 function inFigures(t: Trial, most = 2): string {
@@ -45,7 +53,7 @@ export function Trials({ station }: { station: Station }) {
   const [chosen, setChosen] = useState<string[]>([]);
   useEffect(() => setChosen([]), [station]);
   useEffect(() => setFolded(localStorage.getItem('trials-folded') === '1'), []);
-  if (!['form', 'unwrap', 'bake'].includes(station)) return <Box />;
+  if (station === 'brief' || station === 'hand-off') return <Box />;
   const toggle = () => {
     localStorage.setItem('trials-folded', folded ? '0' : '1');
     setFolded(!folded);
@@ -84,7 +92,7 @@ export function Trials({ station }: { station: Station }) {
         <Box sx={{ display: 'flex', gap: 1.2, overflowX: 'auto', flex: 1, pb: 0.3 }}>
           {mine.length === 0 && (
             <Box sx={{ color: 'text.secondary', py: 1 }}>
-              Nothing tried here yet. Every solve, unwrap and bake is kept with its settings and figures.
+              Nothing tried here yet. Every solve, unwrap, bake, set, shot and picture is kept with its settings and figures.
             </Box>
           )}
           {mine.map((t) => (
@@ -232,12 +240,14 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
       </Box>
     </Box>
   );
+  const pictures = (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
   return (
     <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth="sm" fullWidth>
       <Box sx={{ p: 3 }}>
         <Box id="compare-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
           {a.title} against {b.title}
         </Box>
+        {pictures && <Wipe left={`/api/blobs/${pictures[0]}`} right={`/api/blobs/${pictures[1]}`} names={[a.title, b.title]} />}
         <Box sx={{ mb: 2, color: differ.length > 1 ? 'warning.main' : 'text.primary' }}>
           {differ.length === 0 && 'The settings are the same; what differs came from the piece itself.'}
           {differ.length === 1 && `Only ${differ[0]} was changed, so the difference is due to it.`}

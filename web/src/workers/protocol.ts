@@ -2,9 +2,17 @@ import type { Texels } from '@wellmorph/core/bake/texels';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
+import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
+import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { AssetState } from '@wellmorph/core/pipeline/preflight';
+import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
+import type { BakedMaps, Prepared, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
+import type { Development, Film, Pass } from '@wellmorph/core/render/film';
+import type { Scene } from '@wellmorph/core/render/scene';
+import type { Tracer } from '@wellmorph/core/render/schedule';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 
 /** A part as the plate draws it. */
@@ -35,6 +43,14 @@ export type Bytes = Uint8Array<ArrayBuffer>;
 /** Stored meshes the work needs, by blob. */
 export type Meshes = Record<string, Bytes>;
 
+/** The stage as it is lit and seen, with what the plan from above draws. */
+export interface StageView extends SolvedStage {
+  checks: Check[];
+  /** The piece seen from above: a convex outline, x and z in mm, and its box. */
+  outline: [number, number][];
+  bounds: Bounds;
+}
+
 /** Everything a worker can be asked, and what it answers. */
 export interface Work {
   form: {
@@ -52,11 +68,28 @@ export interface Work {
   bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
   finish: {
     ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number };
-    answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null };
+    answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null; curvature: Bytes | null };
   };
   export: {
     ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null };
     answer: { glb: Bytes; gpuVertices: number };
+  };
+  /** The ground of a set at preview size, in shared memory. */
+  ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: Prepared };
+  /** A set at preview size: pictures of four bytes a texel. */
+  look: { ask: { prepared: Prepared; materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
+  light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
+  scene: { ask: { document: AssetDocument; parts: Bytes; set: SetFiles }; answer: { scene: Scene; solved: SolvedStage } };
+  tile: { ask: { scene: Scene; pass: Pass }; answer: Awaited<ReturnType<Tracer['trace']>> };
+  /** The picture so far, and its noise. `full` also as a PNG. */
+  develop: {
+    ask: { film: Film; development: Development; samples: number; png: boolean };
+    answer: { rgba: Uint8ClampedArray<ArrayBuffer>; noise: number; png: Bytes | null; clippedShare: number; heldBackShare: number };
+  };
+  handoff: {
+    ask: { state: AssetState; parts: Bytes; maps: HandoffMaps; madeOn: string };
+    answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[] };
   };
   fix: { ask: { mesh: Bytes; fix: FixId }; answer: { mesh: Bytes; triangles: number } };
 }

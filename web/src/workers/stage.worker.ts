@@ -21,15 +21,15 @@ import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
-import type { Answer, Ask, Bytes, GpuPart, IslandPath, Kind, Meshes, Work } from './protocol';
+import { bytes, type Handlers } from './handlers';
+import { pictureHandlers } from './picture';
+import type { Answer, Ask, GpuPart, IslandPath, Meshes } from './protocol';
 
 /** Where the heavy work of the sheet happens; one request at a time, stateless between them. */
 const scope = self as unknown as {
   onmessage: ((e: MessageEvent<Ask>) => void) | null;
   postMessage(message: Answer, transfer?: Transferable[]): void;
 };
-
-type Handlers = { [K in Kind]: (ask: Work[K]['ask'], task: Task) => Work[K]['answer'] | Promise<Work[K]['answer']> };
 
 const handlers: Handlers = {
   form({ document, meshes, thumbnail: wanted }, task) {
@@ -88,12 +88,13 @@ const handlers: Handlers = {
   },
   async finish({ document, bake, texels, laid, seconds }, task) {
     const result = await finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
-    const { normal, occlusion } = result.files;
+    const { normal, occlusion, curvature } = result.files;
     return {
       figures: result.figures,
       normal: normal ? bytes(normal) : null,
       occlusion: occlusion ? bytes(occlusion) : null,
       glbNormal: result.glbNormal ? bytes(result.glbNormal) : null,
+      curvature: curvature ? bytes(curvature) : null,
     };
   },
   async export({ document, laid, normal, occlusion }) {
@@ -105,9 +106,8 @@ const handlers: Handlers = {
     const mended = applyFix(decodeMesh(mesh), fix);
     return { mesh: bytes(encodeMesh(mended)), triangles: triangleCount(mended) };
   },
+  ...pictureHandlers,
 };
-
-const bytes = (b: Uint8Array): Bytes => (b.buffer instanceof ArrayBuffer ? (b as Bytes) : new Uint8Array(b));
 
 function loader(meshes: Meshes): LoadMesh {
   return (blob) => {

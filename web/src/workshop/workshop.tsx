@@ -252,7 +252,7 @@ function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): 
     ],
     ['memory', c.memoryMB, c.memoryLimit, `${figure(c.memoryMB, 1)} MB`, gaugeStatus(c.memoryMB, c.memoryLimit)],
   ];
-  const stages: Status[] = [...(['brief', 'form', 'unwrap', 'bake'] as const).map((s) => c.stages[s]), 'later', 'later', 'later', 'later'];
+  const stages: Status[] = STATIONS.map((s) => c.stages[s.id]);
   return (
     <Box
       component="article"

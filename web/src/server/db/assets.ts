@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import { applyCommand, type Command, inWords } from '@wellmorph/core/pipeline/commands';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
 import { and, asc, desc, eq, gt, isNull } from 'drizzle-orm';
 import { applyPatches } from 'immer';
 import { database } from './client';
@@ -28,7 +28,8 @@ export interface AssetState {
 
 export async function listAssets() {
   const db = await database();
-  return db.select().from(assets).where(isNull(assets.deletedAt)).orderBy(asc(assets.createdAt));
+  const list = await db.select().from(assets).where(isNull(assets.deletedAt)).orderBy(asc(assets.createdAt));
+  return list.map((a) => ({ ...a, document: upgradeDocument(a.document) }));
 }
 
 export async function createAsset(document: AssetDocument, thumbnail: string | null = null): Promise<string> {
@@ -45,7 +46,7 @@ async function row(id: string) {
     .from(assets)
     .where(and(eq(assets.id, id), isNull(assets.deletedAt)));
   if (!found) throw new InputError('asset/missing', 'This asset is not there any more.');
-  return found;
+  return { ...found, document: upgradeDocument(found.document) };
 }
 
 export async function assetState(id: string): Promise<AssetState> {
@@ -92,7 +93,7 @@ async function locked<T>(
         since.map((e) => e.words),
       );
     }
-    return change(asset, tx);
+    return change({ ...asset, document: upgradeDocument(asset.document) }, tx);
   });
 }
 
@@ -126,7 +127,8 @@ export function stepHistory(id: string, baseVersion: number, direction: 'undo' |
         `history/${direction}`,
         direction === 'undo' ? 'There is nothing to take back.' : 'There is nothing to bring back.',
       );
-    const document = applyPatches(asset.document, direction === 'undo' ? edit.inverse : edit.patches);
+    // A change made under an older schema is taken back into its own words; what is newer keeps its default.
+    const document = upgradeDocument(applyPatches(asset.document, direction === 'undo' ? edit.inverse : edit.patches));
     const version = asset.version + 1;
     await tx
       .update(edits)

@@ -21,6 +21,7 @@ import {
   ValidateIf,
   ValidateNested,
 } from 'class-validator';
+import { LOOK_COMMANDS } from './look';
 
 /** Shapes of what is edited as a whole; lengths in mm. Bounds are those of anything a bench could hold. */
 const FAR = 1e5;
@@ -147,21 +148,8 @@ export class BakePatchShape {
   @IsOptional() @IsIn(['measured', 'uniform']) distances?: string;
   @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) frontMm?: number;
   @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) rearMm?: number;
-}
-export class MaterialShape {
-  @IsString() @Length(1, 60) id!: string;
-  @IsString() @Length(1, 80) name!: string;
-  @IsArray()
-  @ArrayMinSize(3)
-  @ArrayMaxSize(3)
-  @IsNumber(finite, { each: true })
-  @Min(0, { each: true })
-  @Max(1, { each: true })
-  colour!: number[];
-  @IsNumber(finite) @Min(0) @Max(1) metallic!: number;
-  @IsNumber(finite) @Min(0) @Max(1) roughness!: number;
-  @IsNumber(finite) @Min(0) @Max(1) opacity!: number;
-  @IsNumber(finite) @Min(0) @Max(1) emissive!: number;
+  @IsOptional() @IsBoolean() curvature?: boolean;
+  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(1000) curvatureRadiusMm?: number;
 }
 export class MeshRefShape {
   @Matches(HASH) blob!: string;
@@ -260,10 +248,6 @@ export class BakeCommand {
   @Equals('bake.set') type!: string;
   @ValidateNested() @Type(() => BakePatchShape) patch!: BakePatchShape;
 }
-export class MaterialCommand {
-  @Equals('material.add') type!: string;
-  @ValidateNested() @Type(() => MaterialShape) material!: MaterialShape;
-}
 export class WaiveCommand {
   @Equals('waive') type!: string;
   @ValidateNested() @Type(() => WaiverShape) waiver!: WaiverShape;
@@ -298,7 +282,7 @@ export const COMMANDS = {
   'form.lock': LockCommand,
   'unwrap.set': UnwrapCommand,
   'bake.set': BakeCommand,
-  'material.add': MaterialCommand,
+  ...LOOK_COMMANDS,
   waive: WaiveCommand,
   unwaive: UnwaiveCommand,
   'mesh.replace': MeshCommand,
@@ -327,7 +311,7 @@ export class ResultRequest {
   @IsOptional() @Matches(HASH) thumbnail?: string;
 }
 export class TrialRequest {
-  @IsIn(['form', 'unwrap', 'bake']) stage!: string;
+  @IsIn(['form', 'unwrap', 'bake', 'surface', 'light', 'render']) stage!: string;
   @IsString() @Length(1, 120) title!: string;
   @IsObject() settings!: Record<string, unknown>;
   @IsObject() figures!: Record<string, number | string>;

@@ -36,10 +36,17 @@ export async function runBake(): Promise<void> {
     );
     const hash = resultHash(document, 'bake');
     const keep = async (png: Bytes | null) => (png ? await putBlob(png, 'png') : null);
-    const [normal, occlusion, glbNormal] = [await keep(made.normal), await keep(made.occlusion), await keep(made.glbNormal)];
-    const blobs = Object.fromEntries(Object.entries({ normal, occlusion, glbNormal }).filter((e): e is [string, string] => e[1] !== null));
+    const [normal, occlusion, glbNormal, curvature] = [
+      await keep(made.normal),
+      await keep(made.occlusion),
+      await keep(made.glbNormal),
+      await keep(made.curvature),
+    ];
+    const blobs = Object.fromEntries(
+      Object.entries({ normal, occlusion, glbNormal, curvature }).filter((e): e is [string, string] => e[1] !== null),
+    );
     await send('PUT', `/api/assets/${id}/results/bake`, { hash, figures: made.figures, blobs });
-    if (now().id === id) set({ bake: { hash, figures: made.figures, normal, occlusion, glbNormal } });
+    if (now().id === id) set({ bake: { hash, figures: made.figures, normal, occlusion, glbNormal, curvature } });
     const b = document.bake;
     await addTrial({
       stage: 'bake',

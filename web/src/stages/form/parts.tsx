@@ -8,16 +8,16 @@ import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { budgetOf, STEP_NAMES, type Step, type StepKind } from '@wellmorph/core/form/recipe';
-import { type Material, type Part, ROLES } from '@wellmorph/core/pipeline/document';
+import { type Part, ROLES } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { newId } from '@/sheet/ids';
 import { select, useSheet } from '@/sheet/state';
+import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import { StepFields, stepWords } from './step-fields';
-
-const newId = () => crypto.randomUUID().slice(0, 8);
 
 /** Starting dimensions of a new step: a small cup, a straight rod, three copies (3 at 120° is common practice, no source). */
 export function newStep(kind: StepKind): Step {
@@ -75,15 +75,6 @@ export function addPart(kind: StepKind): void {
   };
   if (dispatch({ type: 'part.add', part })) select({ part: id, step: step.id });
 }
-
-/** Plain starting materials; colours by eye. */
-const MATERIALS: Omit<Material, 'id'>[] = [
-  { name: 'Brass', colour: [0.83, 0.66, 0.33], metallic: 1, roughness: 0.35, opacity: 1, emissive: 0 },
-  { name: 'Blackened iron', colour: [0.36, 0.37, 0.39], metallic: 1, roughness: 0.5, opacity: 1, emissive: 0 },
-  { name: 'Clear glass', colour: [0.82, 0.9, 0.88], metallic: 0, roughness: 0.05, opacity: 0.35, emissive: 0 },
-  { name: 'Cream enamel', colour: [0.9, 0.87, 0.78], metallic: 0, roughness: 0.3, opacity: 1, emissive: 0 },
-  { name: 'Oiled wood', colour: [0.52, 0.36, 0.23], metallic: 0, roughness: 0.6, opacity: 1, emissive: 0 },
-];
 
 export function PartList({ point, onPoint, onProfile }: { point: string | null; onPoint(id: string | null): void; onProfile(): void }) {
   const document = useSheet((s) => s.document);
@@ -221,16 +212,7 @@ function OpenPart({
   if (!document) return null;
   const set = (patch: Extract<Parameters<typeof dispatch>[0], { type: 'part.set' }>['patch']) =>
     dispatch({ type: 'part.set', part: part.id, patch });
-  const material = (value: string) => {
-    if (value.startsWith('new:')) {
-      const made = { ...MATERIALS[Number(value.slice(4))], id: newId() };
-      if (dispatch({ type: 'material.add', material: made })) set({ material: made.id });
-    } else set({ material: value === '' ? null : value });
-  };
-  const unused = MATERIALS.map((m, i) => [`new:${i}`, m.name] as const).filter(
-    ([, name]) => !document.materials.some((m) => m.name === name),
-  );
-  const choices = [['', 'none'] as const, ...document.materials.map((m) => [m.id, m.name] as const), ...unused];
+  const choices = materialChoices(document);
   const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
   return (
     <Box sx={{ px: 1.8, pb: 1.2 }}>
@@ -267,7 +249,7 @@ function OpenPart({
         choices={Object.entries(ROLES) as [Part['role'], string][]}
         onChange={(role) => set({ role })}
       />
-      <Choice label="Material" value={part.material ?? ''} choices={choices} onChange={material} />
+      <Choice label="Material" value={part.material ?? ''} choices={choices} onChange={(value) => giveMaterial([part.id], value)} />
       {steps.map((s, i) => (
         <Box key={s.id} sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
           <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>

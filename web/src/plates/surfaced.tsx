@@ -1,0 +1,293 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import { useColorScheme } from '@mui/material/styles';
+import { Canvas, useThree } from '@react-three/fiber';
+import { EFFICACY } from '@wellmorph/core/light/exposure';
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { memo, useEffect, useMemo, useState } from 'react';
+import * as THREE from 'three';
+import { NIGHT, PAPER } from '@/theme/theme';
+import type { GpuPart } from '@/workers/protocol';
+import { boundsOf, Disc, FIELD, Ground, home, View } from './view';
+
+/** A texture set at preview size, four bytes a texel, top row first. */
+export interface SetPreview {
+  size: number;
+  baseColour: Uint8Array;
+  orm: Uint8Array;
+}
+
+/** Luminance that this view shows as white, cd/m²: glowing parts are drawn against it. */
+const WHITE = 1500;
+
+/**
+ * A soft studio to be mirrored: paper below, light above, a window to the left and a narrow one behind. Drawn in numbers, so
+ * that it needs no file.
+ */
+function studio(): THREE.DataTexture {
+  const [w, h] = [64, 32];
+  const data = new Float32Array(4 * w * h);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const up = 1 - (2 * (y + 0.5)) / h;
+      let v = up > 0 ? 0.55 + 0.35 * up : 0.42 + 0.1 * up;
+      if (x > 8 && x < 17 && up > 0.1 && up < 0.72) v = 5.5;
+      if (x > 34 && x < 46 && up > -0.05 && up < 0.5) v = 1.5;
+      if (x > 56 && x < 60 && up > 0 && up < 0.8) v = 4.5;
+      // Row 0 of a texture is its lowest.
+      data.set([v, 0.985 * v, 0.95 * v, 1], 4 * ((h - 1 - y) * w + x));
+    }
+  const t = new THREE.DataTexture(data, w, h, THREE.RGBAFormat, THREE.FloatType);
+  t.mapping = THREE.EquirectangularReflectionMapping;
+  t.magFilter = THREE.LinearFilter;
+  t.minFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
+}
+
+function Studio() {
+  const { gl, scene, invalidate } = useThree();
+  useEffect(() => {
+    const source = studio();
+    const generator = new THREE.PMREMGenerator(gl);
+    const made = generator.fromEquirectangular(source);
+    scene.environment = made.texture;
+    generator.dispose();
+    source.dispose();
+    invalidate();
+    return () => {
+      scene.environment = null;
+      made.dispose();
+    };
+  }, [gl, scene, invalidate]);
+  return null;
+}
+
+function dataTexture(bytes: Uint8Array, size: number, colour: boolean): THREE.DataTexture {
+  const t = new THREE.DataTexture(bytes, size, size, THREE.RGBAFormat);
+  t.flipY = true;
+  t.colorSpace = colour ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  t.magFilter = THREE.LinearFilter;
+  t.minFilter = THREE.LinearMipmapLinearFilter;
+  t.generateMipmaps = true;
+  t.needsUpdate = true;
+  return t;
+}
+
+/** Rows turned over: a data texture takes the lowest first, and not every driver turns it itself. */
+function turned(bytes: Uint8Array, size: number): Uint8Array {
+  const out = new Uint8Array(bytes.length);
+  for (let y = 0; y < size; y++) out.set(bytes.subarray(4 * size * y, 4 * size * (y + 1)), 4 * size * (size - 1 - y));
+  return out;
+}
+
+/** The set as textures of a fixed size, refilled as it changes so that nothing is built again. */
+function useSet(set: SetPreview | null): { map: THREE.DataTexture; orm: THREE.DataTexture } | null {
+  const invalidate = useThree((s) => s.invalidate);
+  const size = set?.size ?? 0;
+  const textures = useMemo(() => {
+    if (size === 0) return null;
+    const blank = () => new Uint8Array(4 * size * size);
+    const [map, orm] = [dataTexture(blank(), size, true), dataTexture(blank(), size, false)];
+    map.flipY = false;
+    orm.flipY = false;
+    return { map, orm };
+  }, [size]);
+  useEffect(() => {
+    if (!set || !textures) return;
+    (textures.map.image.data as Uint8Array).set(turned(set.baseColour, set.size));
+    (textures.orm.image.data as Uint8Array).set(turned(set.orm, set.size));
+    textures.map.needsUpdate = true;
+    textures.orm.needsUpdate = true;
+    invalidate();
+  }, [set, textures, invalidate]);
+  useEffect(
+    () => () => {
+      textures?.map.dispose();
+      textures?.orm.dispose();
+    },
+    [textures],
+  );
+  return textures;
+}
+
+interface Props {
+  gpu: readonly GpuPart[];
+  materialOf(part: string): Material | undefined;
+  set: SetPreview | null;
+  /** Address of the normal map, Y up. */
+  normalMap: string | null;
+  onPick?(part: string): void;
+}
+
+/** The piece in its materials, physically shaded, on paper. A quick likeness; the picture itself is traced. */
+export default memo(function Surfaced(props: Props) {
+  const { mode } = useColorScheme();
+  const night = mode === 'dark';
+  const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="surfaced">
+      <Canvas
+        frameloop="demand"
+        dpr={[1, 2]}
+        gl={{ antialias: true, toneMapping: THREE.NeutralToneMapping }}
+        camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
+      >
+        <Ground colour={night ? NIGHT.plate : PAPER.plate} />
+        <Studio />
+        <View bounds={bounds} gpu={props.gpu} />
+        <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
+        <Parts {...props} />
+      </Canvas>
+    </Box>
+  );
+});
+
+function Parts({ gpu, materialOf, set, normalMap, onPick }: Props) {
+  const textures = useSet(set);
+  const normals = useNormals(normalMap);
+  return gpu.map((p) => <PartMesh key={p.id} part={p} material={materialOf(p.id)} textures={textures} normals={normals} onPick={onPick} />);
+}
+
+function useNormals(url: string | null): THREE.Texture | null {
+  const [texture, setTexture] = useState<THREE.Texture | null>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    setTexture(null);
+    if (!url) return;
+    let gone = false;
+    const loader = new THREE.ImageBitmapLoader();
+    loader.setOptions({ imageOrientation: 'flipY', colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+    loader.load(url, (bitmap) => {
+      if (gone) return;
+      const t = new THREE.Texture(bitmap);
+      t.flipY = false;
+      t.generateMipmaps = true;
+      t.needsUpdate = true;
+      setTexture(t);
+      invalidate();
+    });
+    return () => {
+      gone = true;
+    };
+  }, [url, invalidate]);
+  useEffect(() => () => texture?.dispose(), [texture]);
+  return texture;
+}
+
+/** A material's own numbers, for parts without a set and for what a set doesn't carry. */
+export function physical(m: Material | undefined): THREE.MeshPhysicalMaterialParameters {
+  if (!m) return { color: '#b9b7b0', roughness: 0.6 };
+  const colour = new THREE.Color().setRGB(m.colour[0], m.colour[1], m.colour[2], THREE.SRGBColorSpace);
+  const clear = m.transmission > 0;
+  return {
+    color: colour,
+    metalness: m.metallic,
+    roughness: m.roughness,
+    ior: Math.min(2.333, m.ior),
+    clearcoat: m.coat,
+    clearcoatRoughness: m.coatRoughness,
+    emissive: m.emission > 0 ? colour : new THREE.Color(0, 0, 0),
+    emissiveIntensity: (m.emission * EFFICACY) / WHITE,
+    // Real transmission draws the scene twice; a thin wall is as well shown by what it mirrors over what is behind.
+    transparent: clear,
+    opacity: clear ? 0.16 : 1,
+    depthWrite: !clear,
+    side: clear ? THREE.DoubleSide : THREE.FrontSide,
+  };
+}
+
+function PartMesh({
+  part,
+  material,
+  textures,
+  normals,
+  onPick,
+}: {
+  part: GpuPart;
+  material: Material | undefined;
+  textures: { map: THREE.DataTexture; orm: THREE.DataTexture } | null;
+  normals: THREE.Texture | null;
+  onPick?(part: string): void;
+}) {
+  const invalidate = useThree((s) => s.invalidate);
+  const geometry = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setIndex(new THREE.BufferAttribute(part.index, 1));
+    g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
+    g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
+    if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
+    if (part.tangent) g.setAttribute('tangent', new THREE.BufferAttribute(part.tangent, 4));
+    return g;
+  }, [part]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  const own = useMemo(() => {
+    const parameters = physical(material);
+    const dressed =
+      textures !== null && part.uv !== undefined && material !== undefined && material.transmission === 0 && material.emission === 0;
+    return new THREE.MeshPhysicalMaterial({
+      ...parameters,
+      ...(dressed && {
+        color: '#ffffff',
+        metalness: 1,
+        roughness: 1,
+        map: textures.map,
+        metalnessMap: textures.orm,
+        roughnessMap: textures.orm,
+        aoMap: textures.orm,
+      }),
+      ...(normals && part.uv && { normalMap: normals }),
+    });
+  }, [material, textures, normals, part.uv]);
+  useEffect(() => {
+    invalidate();
+    return () => own.dispose();
+  }, [own, invalidate]);
+  const clear = (material?.transmission ?? 0) > 0;
+  return part.placements.map((placement, i) => (
+    <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
+      <mesh
+        geometry={geometry}
+        material={own}
+        renderOrder={clear ? 2 : 0}
+        onClick={(e) => {
+          if (!onPick || e.delta > 4) return;
+          e.stopPropagation();
+          onPick(part.id);
+        }}
+      />
+    </group>
+  ));
+}
+
+/** One material by itself, on a sphere. */
+export const Swatch = memo(function Swatch({ material }: { material: Material }) {
+  const { mode } = useColorScheme();
+  return (
+    <Canvas
+      frameloop="demand"
+      dpr={[1, 2]}
+      gl={{ antialias: true, toneMapping: THREE.NeutralToneMapping }}
+      camera={{ fov: 28, position: [0, 0.5, 4.6] }}
+    >
+      <Ground colour={mode === 'dark' ? NIGHT.plate : PAPER.plate} />
+      <Studio />
+      <Sphere material={material} />
+    </Canvas>
+  );
+});
+
+function Sphere({ material }: { material: Material }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const own = useMemo(() => new THREE.MeshPhysicalMaterial(physical(material)), [material]);
+  useEffect(() => {
+    invalidate();
+    return () => own.dispose();
+  }, [own, invalidate]);
+  return (
+    <mesh material={own}>
+      <sphereGeometry args={[1, 64, 48]} />
+    </mesh>
+  );
+}

@@ -1,0 +1,212 @@
+import { decodePng } from '@wellmorph/core/image/png';
+import { solveAsset } from '@wellmorph/core/pipeline/form';
+import { aneroidGauge } from '@wellmorph/demo/gauge';
+import { unzipSync } from 'fflate';
+import validator from 'gltf-validator';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { type Bench, openBench, until } from '../../test/bench';
+
+/** The second half of the way on the bench: real routes, database and worker code. */
+let bench: Bench;
+const load = async () => ({
+  ...(await import('./state')),
+  ...(await import('./document')),
+  ...(await import('./api')),
+  ...(await import('@/stages/surface/run')),
+  ...(await import('@/stages/surface/give')),
+  ...(await import('@/stages/light/run')),
+  ...(await import('@/stages/render/run')),
+  ...(await import('@/stages/hand-off/run')),
+  ...(await import('@/workers/pool')),
+});
+let store: Awaited<ReturnType<typeof load>>;
+let assets: typeof import('@/server/db/assets');
+let id = '';
+const state = () => store.useSheet.getState();
+const document = () => {
+  const d = state().document;
+  if (!d) throw new Error('no document is open');
+  return d;
+};
+const saved = () => until(() => state().saving === 'saved' && !state().forming, 'everything to be saved');
+const said = (words: RegExp) => state().notices.some((n) => words.test(n.text));
+
+beforeAll(async () => {
+  bench = await openBench();
+  store = await load();
+  assets = await import('@/server/db/assets');
+  const gauge = aneroidGauge();
+  const small = {
+    ...gauge,
+    brief: { ...gauge.brief, limits: { ...gauge.brief.limits, textureSize: 128 } },
+    bake: { ...gauge.bake, samples: 1 as const, occlusionRays: 2 },
+    shot: { ...gauge.shot, widthPx: 64, heightPx: 48 },
+    render: { ...gauge.render, samples: 8 },
+  };
+  id = await assets.createAsset({ ...small, form: { ...small.form, counts: solveAsset(small).counts } });
+  await store.openAsset(id);
+  await until(() => state().form !== null && !state().forming, 'the form');
+}, 120_000);
+afterAll(() => bench.close());
+
+describe('surface', () => {
+  it('makes what it stands on first, composes, keeps its textures and a trial with the picture of them', async () => {
+    expect(await store.runSurface()).toBe(true);
+    const { surface, bake, layout, trials } = state();
+    expect(store.isFresh(document(), layout, 'unwrap')).toBe(true);
+    expect(store.isFresh(document(), bake, 'bake')).toBe(true);
+    expect(store.isFresh(document(), surface, 'surface')).toBe(true);
+    expect(surface?.figures).toMatchObject({ size: 128, curvature: true, occlusion: true });
+    const png = decodePng(await store.blob(surface?.baseColour as string));
+    expect([png.width, png.height, png.channels]).toEqual([128, 128, 3]);
+    const trial = trials.find((t) => t.stage === 'surface');
+    expect(trial?.thumbnail).toBe(surface?.baseColour);
+    expect(trial?.settings).toHaveProperty('Aged brass: roughness');
+  }, 120_000);
+  it('previews at a small size from shared memory, and a moved slider only composes again', async () => {
+    const { layout } = state();
+    const prepared = await store.pool.run('ground', {
+      document: document(),
+      laid: layout?.parts as never,
+      maps: await store.bakedMaps(),
+      size: 64,
+    });
+    expect(prepared.ground.owner.buffer).toBeInstanceOf(SharedArrayBuffer);
+    const materials = document().materials.filter((m) => document().parts.some((p) => p.material === m.id));
+    const before = await store.pool.run('look', { prepared, materials });
+    const after = await store.pool.run('look', {
+      prepared,
+      materials: materials.map((m) => ({ ...m, roughness: 1, wear: null, dirt: null })),
+    });
+    expect(before.orm).toHaveLength(4 * 64 * 64);
+    const covered = Array.from({ length: 64 * 64 }, (_, i) => i).filter((i) => prepared.ground.owner[i] > 0);
+    expect(covered.length).toBeGreaterThan(500);
+    for (const i of covered) expect(after.orm[4 * i + 1]).toBe(255);
+    expect(covered.some((i) => before.orm[4 * i + 1] < 200)).toBe(true);
+  }, 60_000);
+  it('a changed material makes the set stale and is stored; one material goes to many parts as one change', async () => {
+    const brass = document().materials[0];
+    store.dispatch({ type: 'material.set', material: brass.id, patch: { roughness: 0.33 } });
+    expect(store.isFresh(document(), state().surface, 'surface')).toBe(false);
+    expect(store.isFresh(document(), state().bake, 'bake')).toBe(true);
+    const [a, b] = document().parts.map((p) => p.id);
+    expect(store.materialChoices(document()).map(([, name]) => name)).toContain('Rubber');
+    store.giveMaterial([a, b], 'new:rubber');
+    await saved();
+    const stored = (await assets.assetState(id)).document;
+    expect(stored.materials.find((m) => m.id === brass.id)).toMatchObject({ roughness: 0.33, touched: true });
+    const rubber = stored.materials.find((m) => m.base === 'rubber')?.id;
+    expect(stored.parts.filter((p) => p.material === rubber).map((p) => p.id)).toEqual([a, b]);
+    expect(store.materialChoices(document()).some(([value]) => value === 'new:rubber')).toBe(false);
+    await store.travel('undo');
+    await until(() => !document().materials.some((m) => m.base === 'rubber'), 'the change to be taken back');
+    expect(document().parts[0].material).not.toBe(rubber);
+  }, 60_000);
+});
+
+describe('light', () => {
+  it('is solved for the piece in a worker, with its outline from above and the checks', async () => {
+    await store.runSurface();
+    const view = await store.solveLight();
+    expect(view?.rig.cardReading).toBeCloseTo(0.18, 6);
+    expect(view?.checks.every((c) => c.level === 'ok')).toBe(true);
+    // A round gauge of 180 mm seen from above: a convex outline about as long as a circle’s.
+    const outline = view?.outline ?? [];
+    expect(outline.length).toBeGreaterThan(12);
+    const around = outline.reduce(
+      (s, p, i) => s + Math.hypot(p[0] - outline[(i + 1) % outline.length][0], p[1] - outline[(i + 1) % outline.length][1]),
+      0,
+    );
+    expect(around / (Math.PI * 180)).toBeGreaterThan(0.95);
+    expect(around / (Math.PI * 180)).toBeLessThan(1.1);
+  }, 120_000);
+  it('an accepted shot is locked and kept as a trial; changing it is refused in a sentence until it is unlocked', async () => {
+    const view = await store.solveLight();
+    await store.acceptShot(view as NonNullable<typeof view>);
+    expect(document().shot.locked).toBe(true);
+    expect(state().trials[0]).toMatchObject({ stage: 'light' });
+    expect(store.dispatch({ type: 'shot.set', patch: { azimuth: 5 } })).toBe(false);
+    expect(said(/locked; unlock it/)).toBe(true);
+    await saved();
+  }, 60_000);
+});
+
+describe('picture', () => {
+  it('a preview grows, is measured pass by pass, and gives way to a newer one', async () => {
+    await store.runPreview();
+    const preview = store.usePicture.getState().preview;
+    expect(preview?.done).toBe(true);
+    expect(preview?.measured.map((m) => m.samples)).toEqual([2, 4, 8, 16]);
+    expect(preview?.rgba).toHaveLength(4 * (preview?.width ?? 0) * (preview?.height ?? 0));
+    expect(preview?.width).toBe(320);
+    const first = store.runPreview();
+    const second = store.runPreview();
+    await Promise.all([first, second]);
+    expect(store.usePicture.getState().preview?.done).toBe(true);
+  }, 180_000);
+  it('is traced to its samples, kept whole with its figures and a trial, and is stale when the light changes', async () => {
+    expect(await store.runRender()).toBe(true);
+    const { render, trials } = state();
+    expect(render?.figures).toMatchObject({ width: 64, height: 48, samples: 8 });
+    expect(render?.figures.noise).toBeGreaterThan(0);
+    const png = decodePng(await store.blob(render?.png as string));
+    expect([png.width, png.height, png.channels]).toEqual([64, 48, 4]);
+    expect(trials[0]).toMatchObject({ stage: 'render', thumbnail: render?.png });
+    expect(store.isFresh(document(), render, 'render')).toBe(true);
+    // The same picture again is the same bytes.
+    expect(await store.runRender()).toBe(true);
+    expect(state().render?.png).toBe(render?.png);
+  }, 180_000);
+  it('stops when asked and leaves the last picture as it was', async () => {
+    const before = state().render?.png;
+    store.dispatch({ type: 'render.set', patch: { samples: 4096 } });
+    const going = store.runRender();
+    await until(
+      () => (state().job?.share ?? 0) > 0 && (store.usePicture.getState().growing?.measured.length ?? 0) > 0,
+      'the picture to grow',
+    );
+    state().job?.cancel?.();
+    expect(await going).toBe(false);
+    expect(said(/Stopped, as asked/)).toBe(true);
+    expect(state().render?.png).toBe(before);
+    store.dispatch({ type: 'render.set', patch: { samples: 8 } });
+    await saved();
+  }, 180_000);
+});
+
+describe('hand-off', () => {
+  it('packs what is fresh into one archive whose GLB the validator has nothing against', async () => {
+    const made = await store.makeArchive();
+    expect(made?.name).toBe('brass-aneroid-gauge.zip');
+    const files = unzipSync(made?.zip as Uint8Array);
+    expect(Object.keys(files).sort()).toEqual(made?.files.map((f) => f.name).sort());
+    for (const name of [
+      'aneroid-gauge.glb',
+      'aneroid-gauge.obj',
+      'aneroid-gauge_picture.png',
+      'aneroid-gauge_spec-sheet.html',
+      'textures/aneroid-gauge_orm.png',
+    ])
+      expect(files[name], name).toBeDefined();
+    const report = await validator.validateBytes(files['brass-aneroid-gauge.glb']);
+    expect(report.issues.numErrors + report.issues.numWarnings).toBe(0);
+    expect(new TextDecoder().decode(files['brass-aneroid-gauge_spec-sheet.html'])).toContain('Brass aneroid gauge');
+  }, 120_000);
+  it('leaves out what is stale', async () => {
+    store.dispatch({ type: 'rig.set', patch: { surround: 0.5 } });
+    const made = await store.makeArchive();
+    expect(made?.files.some((f) => f.name.endsWith('_picture.png'))).toBe(false);
+    expect(made?.files.some((f) => f.name.endsWith('_orm.png'))).toBe(true);
+    expect(store.assetState()?.fresh).toMatchObject({ surface: true, render: false });
+    await saved();
+  }, 120_000);
+  it('everything made is there again when the sheet is opened anew', async () => {
+    const before = state();
+    store.set({ ...store.empty() });
+    await store.openAsset(id);
+    await until(() => state().render !== null, 'the results');
+    expect(state().surface).toEqual(before.surface);
+    expect(state().render).toEqual(before.render);
+    expect(state().bake?.curvature).toBe(before.bake?.curvature);
+  }, 60_000);
+});

@@ -1,0 +1,410 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { hashOf } from '@wellmorph/core/hash';
+import { EFFICACY } from '@wellmorph/core/light/exposure';
+import { LAMPS, type LampChoice, type LampName, type Rig } from '@wellmorph/core/light/rig';
+import { TONES } from '@wellmorph/core/light/tone';
+import { F_STOPS } from '@wellmorph/core/shot/lens';
+import { SHOT_DEFAULTS, type Shot } from '@wellmorph/core/shot/shot';
+import { figure } from '@wellmorph/core/units/lengths';
+import { useEffect, useState } from 'react';
+import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { AdviceCard } from '@/sheet/advice';
+import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
+import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { JobBar } from '@/sheet/job-bar';
+import { useMaterials } from '@/sheet/materials';
+import { ColourField, SliderField } from '@/sheet/slider';
+import { sentence, useSheet } from '@/sheet/state';
+import type { StageView } from '@/workers/protocol';
+import { FigureRow } from '../unwrap/figure-row';
+import { inMetres, LightPlan } from './plan';
+import { acceptShot, solveLight } from './run';
+
+/** The light and the shot solved for the piece as it is, again whenever either changes. */
+export function useLight(): { view: StageView | null; trouble: string | null } {
+  const document = useSheet((s) => s.document);
+  const form = useSheet((s) => s.form);
+  const made = useSheet((s) => [s.layout?.hash, s.surface?.hash].join());
+  const [view, setView] = useState<StageView | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const key =
+    document && form ? hashOf([form.hash, made, document.rig, document.shot, document.parts.map((p) => [p.id, p.material])]) : null;
+  useEffect(() => {
+    if (!key) return;
+    let gone = false;
+    solveLight().then(
+      (v) => {
+        if (gone) return;
+        setView(v);
+        setTrouble(null);
+      },
+      (error) => {
+        if (!gone) setTrouble(sentence(error));
+      },
+    );
+    return () => {
+      gone = true;
+    };
+  }, [key]);
+  return { view, trouble };
+}
+
+const NAMES: Record<LampName, string> = { key: 'Key', fill: 'Fill', rim: 'Rim' };
+const SHUTTERS = [1 / 125, 1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4] as const;
+const inSeconds = (s: number) => (s < 1 ? `1/${Math.round(1 / s)} s` : `${figure(s, 1)} s`);
+
+export function LightStage() {
+  const document = useSheet((s) => s.document);
+  const form = useSheet((s) => s.form);
+  const layout = useSheet((s) => s.layout);
+  const materialOf = useMaterials();
+  const { view, trouble } = useLight();
+  const [lamp, setLamp] = useState<LampName>('key');
+  if (!document) return null;
+  const { shot, rig } = document;
+  const setShot = (patch: Partial<Shot>) => dispatch({ type: 'shot.set', patch });
+  const setRig = (patch: Partial<Rig>) => dispatch({ type: 'rig.set', patch });
+  const setLampTo = (patch: Partial<LampChoice>) => setRig({ lamps: { ...rig.lamps, [lamp]: { ...rig.lamps[lamp], ...patch } } });
+  const l = rig.lamps[lamp];
+  const gpu = form?.gpu ?? layout?.gpu;
+  const locked = shot.locked;
+  return (
+    <Columns
+      controls={
+        <Box sx={{ px: 1.8 }}>
+          <Heading aside={locked ? 'locked' : 'framed for the piece'}>Shot</Heading>
+          <SliderField
+            label="Round the piece"
+            unit="°"
+            digits={0}
+            min={-180}
+            max={180}
+            step={1}
+            disabled={locked}
+            value={shot.azimuth}
+            onCommit={(azimuth) => setShot({ azimuth })}
+          />
+          <SliderField
+            label="Height"
+            unit="°"
+            digits={0}
+            min={-20}
+            max={80}
+            step={1}
+            disabled={locked}
+            value={shot.elevation}
+            onCommit={(elevation) => setShot({ elevation })}
+          />
+          <NumberField label="Lens" min={8} max={1000} disabled={locked} value={shot.lensMm} onCommit={(lensMm) => setShot({ lensMm })} />
+          <NumberField
+            label="Sensor height"
+            min={1}
+            max={200}
+            disabled={locked}
+            value={shot.sensorHeightMm}
+            onCommit={(sensorHeightMm) => setShot({ sensorHeightMm })}
+          />
+          <NumberField
+            label="Margin"
+            kind="number"
+            unit="%"
+            min={0}
+            max={40}
+            digits={1}
+            disabled={locked}
+            value={100 * shot.margin}
+            onCommit={(v) => setShot({ margin: v / 100 })}
+          />
+          <NumberField
+            label="Wanted sharp"
+            hint="of the piece’s depth, from the front"
+            kind="number"
+            unit="%"
+            min={2}
+            max={100}
+            digits={0}
+            disabled={locked}
+            value={100 * shot.sharpShare}
+            onCommit={(v) => setShot({ sharpShare: v / 100 })}
+          />
+          <Choice
+            label="Aperture"
+            value={shot.aperture ?? 0}
+            choices={[[0, view ? `solved: f/${view.shot.aperture}` : 'solved'] as const, ...F_STOPS.map((f) => [f, `f/${f}`] as const)]}
+            onChange={(f) => setShot({ aperture: f === 0 ? null : f })}
+          />
+          <Choice
+            label="Exposure"
+            hint={`ISO ${shot.iso}`}
+            value={SHUTTERS.find((s) => Math.abs(s / shot.seconds - 1) < 0.01) ?? 0.25}
+            choices={SHUTTERS.map((s) => [s, inSeconds(s)] as const)}
+            onChange={(seconds) => setShot({ seconds })}
+          />
+          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1 }}>
+            <NumberField
+              label="Wide"
+              kind="whole"
+              unit="px"
+              width={84}
+              min={16}
+              max={16384}
+              disabled={locked}
+              value={shot.widthPx}
+              onCommit={(widthPx) => setShot({ widthPx })}
+            />
+            <NumberField
+              label="High"
+              kind="whole"
+              unit="px"
+              width={84}
+              min={16}
+              max={16384}
+              disabled={locked}
+              value={shot.heightPx}
+              onCommit={(heightPx) => setShot({ heightPx })}
+            />
+          </Box>
+          <Choice
+            label="Curve"
+            value={shot.tone}
+            choices={[
+              ['neutral', TONES.neutral],
+              ['linear', TONES.linear],
+            ]}
+            onChange={(tone) => setShot({ tone })}
+          />
+          <Box sx={{ display: 'flex', gap: 1, my: 1.2 }}>
+            {locked ? (
+              <Button variant="outlined" onClick={() => setShot({ locked: false })}>
+                Unlock the shot
+              </Button>
+            ) : (
+              <>
+                <Button variant="contained" disabled={!view} onClick={() => view && void acceptShot(view)}>
+                  Lock the shot
+                </Button>
+                <Button onClick={() => setShot({ ...SHOT_DEFAULTS, name: shot.name })}>Start over</Button>
+              </>
+            )}
+          </Box>
+          <Heading aside="sizes in radii of the piece">Light</Heading>
+          <Box role="tablist" aria-label="lamps" sx={{ display: 'flex', gap: 0.6, my: 0.8 }}>
+            {LAMPS.map((name) => (
+              <Button
+                key={name}
+                role="tab"
+                aria-selected={lamp === name}
+                variant={lamp === name ? 'contained' : 'outlined'}
+                sx={{ flex: 1, minWidth: 0 }}
+                onClick={() => setLamp(name)}
+              >
+                {NAMES[name]}
+              </Button>
+            ))}
+          </Box>
+          <NumberField
+            label="Arriving light"
+            hint="against the others"
+            kind="number"
+            unit=""
+            min={0.01}
+            max={100}
+            value={l.ratio}
+            onCommit={(ratio) => setLampTo({ ratio })}
+          />
+          <SliderField
+            label="Turn"
+            unit="°"
+            digits={0}
+            min={-180}
+            max={180}
+            step={1}
+            value={l.turn}
+            onCommit={(turn) => setLampTo({ turn })}
+          />
+          <SliderField
+            label="Raise"
+            unit="°"
+            digits={0}
+            min={-10}
+            max={90}
+            step={1}
+            value={l.raise}
+            onCommit={(raise) => setLampTo({ raise })}
+          />
+          <NumberField
+            label="Distance"
+            kind="number"
+            unit="r"
+            min={1.2}
+            max={20}
+            value={l.distance}
+            onCommit={(distance) => setLampTo({ distance })}
+          />
+          <NumberField
+            label="Width"
+            kind="number"
+            unit="r"
+            min={0.05}
+            max={10}
+            value={l.width}
+            onCommit={(width) => setLampTo({ width })}
+          />
+          <NumberField
+            label="Height of it"
+            kind="number"
+            unit="r"
+            min={0.05}
+            max={10}
+            value={l.height}
+            onCommit={(height) => setLampTo({ height })}
+          />
+          <NumberField
+            label="Colour"
+            kind="number"
+            unit="K"
+            digits={0}
+            min={1000}
+            max={15000}
+            value={l.kelvin}
+            onCommit={(kelvin) => setLampTo({ kelvin })}
+          />
+          <Box sx={{ mt: 1.2 }}>
+            <Heading>Surroundings</Heading>
+            <NumberField
+              label="From all round"
+              hint="share of the key"
+              kind="number"
+              unit="%"
+              min={0}
+              max={400}
+              digits={0}
+              value={100 * rig.surround}
+              onCommit={(v) => setRig({ surround: v / 100 })}
+            />
+            <Choice
+              label="Ground"
+              value={rig.background}
+              choices={[
+                ['paper', 'swept paper, lit'],
+                ['white', 'white'],
+                ['colour', 'a colour'],
+                ['transparent', 'clear, with shadow'],
+              ]}
+              onChange={(background) => setRig({ background })}
+            />
+            <ColourField
+              label={rig.background === 'colour' ? 'Its colour' : 'Paper'}
+              value={rig.colour}
+              onCommit={(colour) => setRig({ colour })}
+            />
+          </Box>
+        </Box>
+      }
+      plate={
+        <>
+          {!gpu || gpu.length === 0 ? (
+            <PlateWords>There is nothing to light yet. Form the piece or import one first.</PlateWords>
+          ) : (
+            <TwoPlates
+              left={
+                <>
+                  <PlateTop>
+                    <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
+                      Sharp between the two brass planes, sharpest at the green one
+                    </Box>
+                  </PlateTop>
+                  <Piece gpu={gpu} materialOf={materialOf} limits={view?.shot} turn={shot.azimuth + 78} />
+                </>
+              }
+              right={
+                <>
+                  <PlateTop>
+                    <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5 }}>
+                      From above, to scale
+                    </Box>
+                  </PlateTop>
+                  {view && <LightPlan view={view} azimuth={shot.azimuth} />}
+                  {view && (
+                    <PlateFoot>
+                      <span />
+                      <span>
+                        the piece fills {figure(100 * view.shot.fill[0], 0)} × {figure(100 * view.shot.fill[1], 0)} % of the picture
+                      </span>
+                    </PlateFoot>
+                  )}
+                </>
+              }
+            />
+          )}
+          <JobBar />
+        </>
+      }
+      aside={
+        trouble ? (
+          <AdviceCard level="over" title={trouble}>
+            Nothing was changed.
+          </AdviceCard>
+        ) : (
+          view && <Figures view={view} shot={shot} />
+        )
+      }
+    />
+  );
+}
+
+function Figures({ view, shot }: { view: StageView; shot: Shot }) {
+  const s = view.shot;
+  const whole = view.checks.find((c) => c.id === 'focus');
+  return (
+    <>
+      <AdviceCard title={`f/${s.aperture} at ${inSeconds(shot.seconds)}:`} level={whole?.level ?? 'ok'}>
+        {shot.aperture === null
+          ? `f/${figure(s.solved, 1)} would just do for ${shot.sharpShare >= 1 ? 'the whole piece' : `${figure(100 * shot.sharpShare, 0)} % of its depth`}; the next whole stop is taken. `
+          : 'Set by hand. '}
+        {whole?.sentence}
+      </AdviceCard>
+      <AdviceCard title={`A grey card facing the key reads ${figure(view.rig.cardReading, 2)}.`}>
+        Lamps are solved for that at the piece’s real size: {figure(view.rig.cardIrradiance, 1)} W/m² arrive.
+      </AdviceCard>
+      <Heading aside="power · flux">Lamps</Heading>
+      {view.rig.figures.map((f) => (
+        <Box key={f.name} sx={{ py: 0.5, borderBottom: 1, borderColor: 'sheet.faint' }}>
+          <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
+            <b>{f.name}</b>
+            <span className="mono">
+              {figure(f.watts, 2)} W · {figure(f.lumens, 0)} lm
+            </span>
+          </Box>
+          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', display: 'flex', justifyContent: 'space-between', gap: 1 }}>
+            <span>
+              {figure(f.radiance, 1)} W/(m²·sr) over {inMetres(f.widthMm)} × {inMetres(f.heightMm)}
+            </span>
+          </Box>
+          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
+            {figure(f.arriving, 2)} W/m² arrive{f.stopsBelowKey > 0.01 ? `, ${figure(f.stopsBelowKey, 1)} stops under the key` : ''}
+          </Box>
+        </Box>
+      ))}
+      <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', my: 1 }}>
+        Radiant watts; lumens by {figure(EFFICACY, 1)} lm/W, light of equal power from 380 to 780 nm. A real lamp takes more from the mains:
+        follow its maker’s and your local rules for heat and wiring.
+      </Box>
+      <Heading>Camera</Heading>
+      <FigureRow label="to the nearest point" value={figure(s.nearest, 0)} unit="mm" />
+      <FigureRow label="sharp from" value={figure(s.focus.near, 0)} unit="mm" />
+      <FigureRow label="to" value={Number.isFinite(s.focus.far) ? figure(s.focus.far, 0) : '∞'} unit="mm" />
+      <FigureRow
+        label="size on the sensor"
+        value={figure(s.magnification, 3)}
+        unit="×"
+        why={`costs ${figure(2 * Math.log2(1 + s.magnification), 2)} stops`}
+      />
+      <FigureRow label="front looks larger than back" value={figure(s.perspective, 2)} unit="×" />
+    </>
+  );
+}

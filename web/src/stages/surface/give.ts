@@ -1,0 +1,17 @@
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
+import { dispatch } from '@/sheet/document';
+import { newId } from '@/sheet/ids';
+
+/** What a part can be given: nothing, a material the asset has, or one of the library it doesn't have yet. */
+export function materialChoices(document: AssetDocument): (readonly [value: string, name: string])[] {
+  const own = document.materials.map((m) => [m.id, m.name] as const);
+  const more = LIBRARY.filter((l) => !document.materials.some((m) => m.base === l.key)).map((l) => [`new:${l.key}`, l.name] as const);
+  return [['', 'none'], ...own, ...more];
+}
+
+/** Gives parts a material by one of the choices above; one change, however many parts. */
+export function giveMaterial(parts: readonly string[], value: string): void {
+  if (value.startsWith('new:')) dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), newId()), parts: [...parts] });
+  else for (const part of parts) dispatch({ type: 'part.set', part, patch: { material: value === '' ? null : value } });
+}

@@ -1,0 +1,86 @@
+'use client';
+
+import { hashOf } from '@wellmorph/core/hash';
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { usedMaterials } from '@wellmorph/core/pipeline/results';
+import type { Prepared } from '@wellmorph/core/pipeline/surface';
+import { useEffect, useRef, useState } from 'react';
+import type { SetPreview } from '@/plates/surfaced';
+import { isFresh, useSheet } from '@/sheet/state';
+import { pool } from '@/workers/pool';
+import { bakedMaps } from './run';
+
+/** Side of the preview, texels: small enough to answer while a slider moves. */
+const SIZE = 256;
+
+/**
+ * The set at preview size, following every move of a slider. The ground is laid once for a layout, its bake and the choice of
+ * materials; after that only thresholds and colours are worked out again, the latest wish first.
+ */
+export function usePreview(drafted: (m: Material) => Material): { set: SetPreview | null; milliseconds: number | null } {
+  const document = useSheet((s) => s.document);
+  const layout = useSheet((s) => s.layout);
+  const bake = useSheet((s) => s.bake);
+  const [prepared, setPrepared] = useState<Prepared | null>(null);
+  const [set, setSet] = useState<SetPreview | null>(null);
+  const [milliseconds, setMilliseconds] = useState<number | null>(null);
+  const freshLayout = isFresh(document, layout, 'unwrap');
+  const key =
+    document && layout && freshLayout
+      ? hashOf([
+          layout.hash,
+          isFresh(document, bake, 'bake') && bake?.hash,
+          document.surface,
+          document.parts.map((p) => [p.id, p.material]),
+        ])
+      : null;
+  // The key stands for all that the ground is laid from
+  useEffect(() => {
+    setPrepared(null);
+    if (!key || !document || !layout || usedMaterials(document).length === 0) {
+      setSet(null);
+      return;
+    }
+    let gone = false;
+    void (async () => {
+      try {
+        const made = await pool.run('ground', { document, laid: layout.parts, maps: await bakedMaps(), size: SIZE });
+        if (!gone) setPrepared(made);
+      } catch {
+        // Without a ground the piece is shown in its plain materials.
+      }
+    })();
+    return () => {
+      gone = true;
+    };
+  }, [key]);
+  const wanted = useRef<Material[] | null>(null);
+  const busy = useRef(false);
+  const materials = document ? usedMaterials(document).map(drafted) : [];
+  const look = JSON.stringify(materials);
+  // The text stands for the materials
+  useEffect(() => {
+    if (!prepared) return;
+    wanted.current = materials;
+    const go = async () => {
+      if (busy.current) return;
+      busy.current = true;
+      try {
+        while (wanted.current) {
+          const ask = wanted.current;
+          wanted.current = null;
+          const start = performance.now();
+          const made = await pool.run('look', { prepared, materials: ask });
+          setSet(made);
+          setMilliseconds(performance.now() - start);
+        }
+      } catch {
+        // The next move tries again.
+      } finally {
+        busy.current = false;
+      }
+    };
+    void go();
+  }, [prepared, look]);
+  return { set, milliseconds };
+}

@@ -1,0 +1,351 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
+import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
+import { figure } from '@wellmorph/core/units/lengths';
+import dynamic from 'next/dynamic';
+import { useCallback, useMemo, useState } from 'react';
+import { LayoutPlate } from '@/plates/layout';
+import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { AdviceCard } from '@/sheet/advice';
+import { Columns } from '@/sheet/columns';
+import { dispatch } from '@/sheet/document';
+import { Heading, NumberField } from '@/sheet/fields';
+import { JobBar } from '@/sheet/job-bar';
+import { isFresh, pickIsland, useSheet } from '@/sheet/state';
+import type { IslandPath } from '@/workers/protocol';
+import { FigureRow } from '../unwrap/figure-row';
+import { giveMaterial, materialChoices } from './give';
+import { MaterialFields } from './material-fields';
+import { usePreview } from './preview';
+import { runSurface } from './run';
+
+const Surfaced = dynamic(() => import('@/plates/surfaced'), { ssr: false, loading: () => <PlateWords>Dressing the piece …</PlateWords> });
+const Swatch = dynamic(() => import('@/plates/surfaced').then((m) => m.Swatch), { ssr: false });
+const NO_ISLANDS: IslandPath[] = [];
+type Shown = 'baseColour' | 'orm' | 'validity';
+
+export function SurfaceStage() {
+  const document = useSheet((s) => s.document);
+  const form = useSheet((s) => s.form);
+  const layout = useSheet((s) => s.layout);
+  const bake = useSheet((s) => s.bake);
+  const surface = useSheet((s) => s.surface);
+  const selected = useSheet((s) => s.selected);
+  const busy = useSheet((s) => s.job !== null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [draft, setDraft] = useState<{ of: Material; patch: Partial<Material> } | null>(null);
+  const [shown, setShown] = useState<Shown>('baseColour');
+  // A draft lives until the material it was drawn on has changed.
+  const drafted = useCallback((m: Material): Material => (draft && draft.of === m ? { ...m, ...draft.patch } : m), [draft]);
+  const { set, milliseconds } = usePreview(drafted);
+  const materials = useMemo(() => new Map((document?.materials ?? []).map((m) => [m.id, drafted(m)])), [document?.materials, drafted]);
+  const parts = document?.parts;
+  const materialOf = useCallback((id: string) => materials.get(parts?.find((p) => p.id === id)?.material ?? ''), [materials, parts]);
+  if (!document) return null;
+  const fresh = isFresh(document, surface, 'surface');
+  const material =
+    document.materials.find((m) => m.id === chosen) ?? document.materials.find((m) => document.parts.some((p) => p.material === m.id));
+  const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
+  const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
+  const compose = (
+    <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface()}>
+      {surface ? 'Compose again' : 'Compose the set'}
+    </Button>
+  );
+  return (
+    <Columns
+      controls={
+        <Box>
+          <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1 }}>{compose}</Box>
+          <Box sx={{ px: 1.8, mb: 1.5 }}>
+            <Heading aside="one material, many parts">Parts</Heading>
+            {document.parts.map((p) => (
+              <Box key={p.id} sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
+                <Dot material={materialOf(p.id)} />
+                <Box
+                  component="label"
+                  htmlFor={`of-${p.id}`}
+                  className="narrow"
+                  sx={{ flex: 1, fontSize: 13, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+                >
+                  {p.name}
+                </Box>
+                <Box
+                  component="select"
+                  id={`of-${p.id}`}
+                  value={p.material ?? ''}
+                  onChange={(e: React.ChangeEvent<HTMLSelectElement>) => giveMaterial([p.id], e.target.value)}
+                  onFocus={() => p.material && setChosen(p.material)}
+                  sx={{
+                    font: 'inherit',
+                    fontSize: 13,
+                    width: 138,
+                    color: 'text.primary',
+                    bgcolor: 'background.paper',
+                    border: 1,
+                    borderColor: p.material ? 'divider' : 'error.main',
+                    borderRadius: 1,
+                    py: '3px',
+                  }}
+                >
+                  {materialChoices(document).map(([v, name]) => (
+                    <option key={v} value={v}>
+                      {name}
+                    </option>
+                  ))}
+                </Box>
+              </Box>
+            ))}
+          </Box>
+          <Box sx={{ px: 1.8, mb: 1.2, display: 'flex', flexWrap: 'wrap', gap: 0.6 }} role="group" aria-label="materials">
+            {document.materials.map((m) => (
+              <Box
+                key={m.id}
+                component="button"
+                type="button"
+                aria-pressed={m.id === material?.id}
+                onClick={() => setChosen(m.id)}
+                sx={{
+                  all: 'unset',
+                  cursor: 'pointer',
+                  display: 'flex',
+                  alignItems: 'center',
+                  gap: 0.7,
+                  px: 0.9,
+                  py: 0.4,
+                  fontSize: 12.5,
+                  border: 1,
+                  borderRadius: 1,
+                  borderColor: m.id === material?.id ? 'primary.main' : 'divider',
+                  bgcolor: m.id === material?.id ? 'sheet.tint' : 'background.paper',
+                  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+                }}
+              >
+                <Dot material={m} />
+                {m.name}
+              </Box>
+            ))}
+          </Box>
+          {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
+          <Box sx={{ px: 1.8 }}>
+            <Heading>Masks</Heading>
+            <NumberField
+              label="Radius of an edge"
+              hint="baked as curvature"
+              min={0.01}
+              max={1000}
+              value={document.bake.curvatureRadiusMm}
+              onCommit={(curvatureRadiusMm) => dispatch({ type: 'bake.set', patch: { curvatureRadiusMm } })}
+            />
+            <NumberField
+              label="Blotches"
+              hint="another number, another pattern"
+              kind="whole"
+              unit=""
+              min={0}
+              max={100000}
+              value={document.surface.seed}
+              onCommit={(seed) => dispatch({ type: 'surface.set', patch: { seed } })}
+            />
+          </Box>
+        </Box>
+      }
+      plate={
+        <>
+          <TwoPlates
+            left={
+              gpu && gpu.length > 0 ? (
+                <>
+                  <Surfaced
+                    gpu={gpu}
+                    materialOf={materialOf}
+                    set={set}
+                    normalMap={isFresh(document, bake, 'bake') ? (url(bake?.glbNormal) ?? null) : null}
+                    onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
+                  />
+                  {material && (
+                    <Box
+                      sx={{
+                        position: 'absolute',
+                        left: 14,
+                        top: 14,
+                        width: 92,
+                        height: 92,
+                        border: 1,
+                        borderColor: 'divider',
+                        borderRadius: 1,
+                        overflow: 'hidden',
+                      }}
+                    >
+                      <Swatch material={drafted(material)} />
+                    </Box>
+                  )}
+                  <PlateFoot>
+                    <span>{material ? `${material.name} by itself` : ''}</span>
+                    <span data-preview-ms={milliseconds === null ? '' : Math.round(milliseconds)}>
+                      {set
+                        ? `previewed at ${set.size}², ${figure(milliseconds ?? 0, 0)} ms`
+                        : 'plain materials: wear and dirt need a layout'}
+                    </span>
+                  </PlateFoot>
+                </>
+              ) : (
+                <PlateWords>There is no surface yet. Form the piece or import one first.</PlateWords>
+              )
+            }
+            right={
+              <>
+                <PlateTop>
+                  <ToggleButtonGroup value={shown} onChange={(_, v: Shown | null) => v && setShown(v)} aria-label="which texture">
+                    <ToggleButton value="baseColour">Base colour</ToggleButton>
+                    <ToggleButton value="orm" title="occlusion in red, roughness in green, metallic in blue">
+                      O · R · M
+                    </ToggleButton>
+                    <ToggleButton value="validity">Validity</ToggleButton>
+                  </ToggleButtonGroup>
+                </PlateTop>
+                <LayoutPlate
+                  islands={layout?.islands ?? NO_ISLANDS}
+                  selected={selected.island}
+                  onPick={(part, island) => {
+                    pickIsland(part, island);
+                    setChosen(document.parts.find((p) => p.id === part)?.material ?? null);
+                  }}
+                  picture={surface ? url(surface[shown]) : undefined}
+                />
+                {surface ? (
+                  <PlateFoot>
+                    <span>
+                      {surface.figures.size} px, composed in {figure(surface.figures.seconds, 1)} s
+                    </span>
+                    {shown === 'validity' && <Legend />}
+                  </PlateFoot>
+                ) : (
+                  <PlateWords action={compose}>
+                    <Box sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', p: 1.6 }}>
+                      {layout
+                        ? 'No set composed yet. Colours, roughness and metal are written into the layout, worn and dirtied where the bake says.'
+                        : 'No set composed yet. The piece is unwrapped and baked first; then its materials are written into the layout.'}
+                    </Box>
+                  </PlateWords>
+                )}
+              </>
+            }
+          />
+          <JobBar />
+        </>
+      }
+      aside={<Judged fresh={fresh} busy={busy} />}
+    />
+  );
+}
+
+function Dot({ material }: { material: Material | undefined }) {
+  const c = material ? `rgb(${material.colour.map((x) => Math.round(255 * x)).join(' ')})` : 'transparent';
+  return (
+    <Box
+      aria-hidden
+      sx={{
+        width: 13,
+        height: 13,
+        flex: 'none',
+        borderRadius: '50%',
+        border: 1,
+        borderColor: material ? 'text.secondary' : 'error.main',
+        borderStyle: material && material.transmission > 0 ? 'dashed' : 'solid',
+        bgcolor: c,
+      }}
+    />
+  );
+}
+
+function Legend() {
+  return (
+    <Box component="span" sx={{ display: 'flex', gap: 1.2, flexWrap: 'wrap', justifyContent: 'flex-end' }}>
+      {VERDICTS.filter((v) => v !== 'outside').map((v) => (
+        <Box key={v} component="span" sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.4 }}>
+          <Box
+            component="i"
+            sx={{ width: 9, height: 9, border: 1, borderColor: 'divider', bgcolor: `rgb(${VERDICT_COLOURS[v].join(' ')})` }}
+          />
+          {v}
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
+  const document = useSheet((s) => s.document);
+  const surface = useSheet((s) => s.surface);
+  if (!document) return null;
+  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
+  const untouched = document.materials.filter((m) => !m.touched && document.parts.some((p) => p.material === m.id));
+  const verdict = surface && surfaceVerdict(surface.figures);
+  return (
+    <>
+      {bare.length > 0 && (
+        <AdviceCard level="over" title={`${bare.length === 1 ? 'One part has' : `${bare.length} parts have`} no material.`}>
+          {bare.map((p) => p.name).join(', ')} would be delivered in the viewer’s grey. Choose one on the left.
+        </AdviceCard>
+      )}
+      {untouched.length > 0 && (
+        <AdviceCard level="near" title="Some are as the file brought them.">
+          {untouched.map((m) => m.name).join(', ')}: look at each, take one of the library or keep it as it is.
+        </AdviceCard>
+      )}
+      {surface && !fresh && (
+        <AdviceCard
+          level="near"
+          title="This set is from an older state."
+          accept={{ words: 'Compose again', run: () => void runSurface(), disabled: busy }}
+        >
+          Materials, the layout or the bake have changed since it was made.
+        </AdviceCard>
+      )}
+      {surface && fresh && verdict && (
+        <AdviceCard level={verdict.level} title={verdict.sentence}>
+          {verdict.level === 'ok'
+            ? 'Dielectrics lie between 30 and 240, metals above 180; nothing is half a metal.'
+            : 'The validity map beside the piece shows where.'}
+        </AdviceCard>
+      )}
+      {surface ? (
+        <>
+          <Heading aside="worn · dirty">Of each material’s surface</Heading>
+          {surface.figures.composed.materials.map((m) => (
+            <FigureRow key={m.id} label={m.name} value={`${figure(100 * m.wearShare, 1)} · ${figure(100 * m.dirtShare, 1)}`} unit="%" />
+          ))}
+          <Box sx={{ mt: 1.5 }}>
+            <Heading aside="of judged texels">Validity</Heading>
+            {VERDICTS.filter((v) => !['outside', 'not judged'].includes(v)).map((v) => (
+              <FigureRow
+                key={v}
+                label={v}
+                value={figure(100 * surface.figures.validity[v], 1)}
+                unit="%"
+                bad={v !== 'sound' && surface.figures.validity[v] > 0.002}
+              />
+            ))}
+          </Box>
+          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1.5 }}>
+            {surface.figures.curvature
+              ? `Wear follows edges measured at ${figure(document.bake.curvatureRadiusMm, 2)} mm on the high mesh, dirt the baked occlusion.`
+              : 'No curvature was baked, so wear follows blotches only.'}{' '}
+            Transparent and glowing parts are delivered clean and are not judged.
+          </Box>
+        </>
+      ) : (
+        <Box sx={{ color: 'text.secondary' }}>
+          The set is judged here: what share is worn and dirty, and whether every texel is within what real surfaces reflect.
+        </Box>
+      )}
+    </>
+  );
+}

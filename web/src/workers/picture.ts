@@ -1,0 +1,90 @@
+import { spread } from '@wellmorph/core/bake/spread';
+import { triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { decodeParts } from '@wellmorph/core/pipeline/bundle';
+import { assetBounds } from '@wellmorph/core/pipeline/form';
+import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { outlinePoints, picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
+import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
+import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
+import { PathTracer } from '@wellmorph/core/render/tracer';
+import type { Handlers } from './handlers';
+import { bytes } from './handlers';
+
+const shared = (n: number) => new SharedArrayBuffer(n);
+const seconds = () => performance.now() / 1000;
+
+/** The second half's work: surface, light, picture, hand-off. */
+export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'handoff'> = {
+  ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
+  look({ prepared, materials }, task) {
+    const { set } = composePrepared(prepared, materials, task);
+    // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
+    const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
+    return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm) };
+  },
+  compose({ document, laid, maps }, task) {
+    const { figures, files } = composeAsset(document, decodeParts(laid), maps, document.brief.limits.textureSize, seconds, task);
+    return { figures, files };
+  },
+  light({ document, parts, composed }) {
+    const decoded = decodeParts(parts);
+    const solved = solveStage(document, decoded);
+    const bounds = assetBounds(decoded);
+    return { ...solved, bounds, outline: hull(outlinePoints(decoded)), checks: safeToStart(document, decoded, solved, { composed }) };
+  },
+  scene({ document, parts, set }) {
+    const decoded = decodeParts(parts).filter((p) => triangleCount(p.mesh) > 0);
+    const solved = solveStage(document, decoded);
+    return { solved, scene: stageScene(document, decoded, set, solved, shared) };
+  },
+  tile({ scene, pass }, task) {
+    const tracer = new PathTracer(scene);
+    const halves = traceTile(tracer, pass, task.cancelled);
+    return { halves, rays: tracer.rays };
+  },
+  develop({ film, development, samples, png }) {
+    const picture = develop(film, development, samples);
+    return {
+      rgba: new Uint8ClampedArray(picture.data),
+      noise: noiseOf(film, development, samples),
+      png: png ? bytes(picturePng(picture)) : null,
+      clippedShare: clippedShare(picture),
+      heldBackShare: heldBackShare(film),
+    };
+  },
+  async handoff({ state, parts, maps, madeOn }, task) {
+    const decoded = decodeParts(parts);
+    const files = await handoffFiles(state, decoded, maps, decoded.length > 0 ? solveStage(state.document, decoded) : null, madeOn, task);
+    return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
+  },
+};
+
+/** Three bytes a texel as four, opaque: what a graphics card takes. */
+function asQuads(rgb: Uint8Array): Uint8Array {
+  const out = new Uint8Array((rgb.length / 3) * 4);
+  for (let i = 0, o = 0; i < rgb.length; i += 3, o += 4) {
+    out[o] = rgb[i];
+    out[o + 1] = rgb[i + 1];
+    out[o + 2] = rgb[i + 2];
+    out[o + 3] = 255;
+  }
+  return out;
+}
+
+/** The convex outline of points seen from above (Andrew 1979), x and z. */
+function hull(points: Float64Array): [number, number][] {
+  const list: [number, number][] = [];
+  for (let i = 0; i < points.length; i += 3) list.push([points[i], points[i + 2]]);
+  list.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const turn = (o: [number, number], a: [number, number], b: [number, number]) =>
+    (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
+  const half = (from: [number, number][]) => {
+    const out: [number, number][] = [];
+    for (const p of from) {
+      while (out.length >= 2 && turn(out[out.length - 2], out[out.length - 1], p) <= 0) out.pop();
+      out.push(p);
+    }
+    return out.slice(0, -1);
+  };
+  return [...half(list), ...half(list.reverse())];
+}
