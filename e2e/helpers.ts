@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { type Document, WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Download, Page } from '@playwright/test';
 import { expect } from '@playwright/test';
 import { unzipSync } from 'fflate';
@@ -37,7 +38,7 @@ export async function downloads(page: Page, click: () => Promise<void>, count: n
 export async function validGlb(bytes: Buffer): Promise<Document> {
   const report = await validator.validateBytes(new Uint8Array(bytes));
   expect(report.issues.messages.filter((m: { severity: number }) => m.severity <= 1)).toEqual([]);
-  return new WebIO().readBinary(new Uint8Array(bytes));
+  return new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(new Uint8Array(bytes));
 }
 
 export async function station(page: Page, name: string): Promise<void> {
@@ -62,7 +63,10 @@ export async function picture(page: Page, samples: number): Promise<void> {
   await page.keyboard.press('Enter');
   await saved(page);
   const before = await page.getByRole('button', { name: /to compare/ }).count();
-  await page.getByRole('button', { name: /^Render/ }).click();
+  await page
+    .getByRole('region', { name: 'controls' })
+    .getByRole('button', { name: /^Render/ })
+    .click();
   await expect(page.getByRole('button', { name: /to compare/ })).toHaveCount(before + 1, { timeout: 400_000 });
   await settled(page, 'Rendering');
 }

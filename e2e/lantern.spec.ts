@@ -206,8 +206,17 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     await validGlb(files['storm-lantern.glb']);
     expect(String(files['storm-lantern_spec-sheet.html'])).toContain('Aged brass');
     expect(String(files['storm-lantern.mtl'])).toContain('Polished_brass');
+  });
+
+  await test.step('queue: drawn on the server while the workshop shows what waits and what is due', async () => {
+    await station(page, 'Render');
+    await page.getByRole('button', { name: 'Put in the queue' }).click();
+    await expect(page.getByText(/Put in the queue; it is drawn on the server/)).toBeVisible();
     await page.goto('/');
-    await expect(page.getByText('Storm lantern').first()).toBeVisible();
+    await expect(page.getByRole('region', { name: 'due' })).toContainText('Storm lantern');
+    const queue = page.getByRole('region', { name: 'queue' });
+    await expect(queue).toContainText('Picture of Storm lantern');
+    await expect(queue.locator('[data-job=done]')).toHaveCount(1, { timeout: 300_000 });
   });
   expect(errors).toEqual([]);
 });

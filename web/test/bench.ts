@@ -29,6 +29,9 @@ const ROUTES: [pattern: RegExp, names: string[], load: () => Promise<unknown>][]
   [/^\/api\/assets\/([^/]+)\/results\/([^/]+)$/, ['id', 'stage'], () => import('../src/app/api/assets/[id]/results/[stage]/route')],
   [/^\/api\/assets\/([^/]+)\/trials$/, ['id'], () => import('../src/app/api/assets/[id]/trials/route')],
   [/^\/api\/assets\/([^/]+)\/trials\/([^/]+)$/, ['id', 'trial'], () => import('../src/app/api/assets/[id]/trials/[trial]/route')],
+  [/^\/api\/assets\/([^/]+)\/jobs$/, ['id'], () => import('../src/app/api/assets/[id]/jobs/route')],
+  [/^\/api\/jobs$/, [], () => import('../src/app/api/jobs/route')],
+  [/^\/api\/jobs\/([^/]+)$/, ['job'], () => import('../src/app/api/jobs/[job]/route')],
   [/^\/api\/blobs$/, [], () => import('../src/app/api/blobs/route')],
   [/^\/api\/blobs\/([^/]+)$/, ['hash'], () => import('../src/app/api/blobs/[hash]/route')],
 ];

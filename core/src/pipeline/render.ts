@@ -157,7 +157,7 @@ export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width
 export async function renderPicture(
   scene: Scene,
   development: Development,
-  options: { width: number; height: number; samples: number; seed: number },
+  options: { width: number; height: number; samples: number; seed: number; noise?: number },
   clock: () => number,
   task: Task = QUIET,
 ): Promise<{ picture: Picture; figures: RenderFigures }> {

@@ -112,7 +112,7 @@ export const smoothEdge = (value: number, threshold: number, soft: number): numb
   return x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x);
 };
 
-const BINS = 4096;
+const BINS = 1024;
 const [LOW, HIGH] = [-0.5, 3.5];
 
 /**
@@ -133,7 +133,7 @@ export function thresholds(driver: Float32Array, owner: Uint8Array, shares: read
   return shares.map((share, m) => {
     if (share <= 0 || totals[m] === 0) return Infinity;
     let [low, high] = [LOW - soft, HIGH + soft];
-    for (let k = 0; k < 24; k++) {
+    for (let k = 0; k < 20; k++) {
       const middle = (low + high) / 2;
       let touched = 0;
       for (let b = 0; b < BINS; b++)

@@ -33,6 +33,10 @@ export const lightStatus = (document: Pick<AssetDocument, 'shot' | 'parts'>): St
 /** Noise of 2 % shows as grain at first sight: common practice, no source. */
 export const renderStatus = (f: RenderFigures, fresh: boolean): Status => (fresh ? (f.noise > 0.02 ? 'near' : 'ok') : 'stale');
 
+/** The worst of several, for where there is room for one mark. */
+export const worstOf = (list: readonly Status[]): Status =>
+  (['over', 'stale', 'near', 'none', 'ok'] as const).find((s) => list.includes(s)) ?? 'none';
+
 /** Handing over is as far as the worst of what it takes. */
 export function handoffStatus(stages: readonly Status[]): Status {
   if (stages.includes('over')) return 'over';

@@ -24,6 +24,7 @@ import { Notices } from '@/sheet/notices';
 import { notify } from '@/sheet/state';
 import { STATIONS } from '@/sheet/stations';
 import { gaugeStatus, type Status } from '@/sheet/status';
+import { QueueAndDue } from './queue';
 
 const LIMIT_MB = 200;
 
@@ -132,6 +133,7 @@ export function Workshop() {
           }}
         />
       </Box>
+      {cards && <QueueAndDue cards={cards} />}
       <Box component="main" sx={{ p: 2.5 }}>
         {wrong && (
           <Box role="alert" sx={{ color: 'error.main', mb: 2 }}>

@@ -3,9 +3,9 @@ import { schlickWeight } from './fresnel';
 import { LEAST_ALPHA, sampleVisibleNormal, smithG1, smithG2 } from './ggx';
 
 /** Cells of the table along the view's cosine and along roughness. */
-const MU = 40;
-const ROUGH = 33;
-const SAMPLES = 1024;
+const MU = 32;
+const ROUGH = 25;
+const SAMPLES = 512;
 
 /**
  * How much of the light one bounce on a GGX surface gives back, by direction and roughness, split for Schlick's Fresnel:
@@ -63,7 +63,7 @@ function workOut(): EnergyTable {
   }
   const table = { cells, mean };
   const out = new Float64Array(2);
-  const steps = 512;
+  const steps = 256;
   for (let r = 0; r < ROUGH; r++)
     for (let k = 0; k < steps; k++) {
       const mu = (k + 0.5) / steps;

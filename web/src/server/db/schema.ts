@@ -81,3 +81,27 @@ export const trials = pgTable(
   },
   (t) => [index('trials_asset').on(t.assetId, t.at)],
 );
+
+/** Long work waiting for the server, oldest first. How far the running one is stands in memory, not here. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: text('id').primaryKey(),
+    assetId: text('asset_id')
+      .notNull()
+      .references(() => assets.id),
+    kind: text('kind').$type<'render'>().notNull(),
+    /** The document as it was when it was queued, and the result it will make. */
+    document: jsonb('document').$type<AssetDocument>().notNull(),
+    hash: text('hash').notNull(),
+    state: text('state').$type<JobState>().notNull().default('waiting'),
+    /** What went wrong, in a sentence. */
+    sentence: text('sentence'),
+    /** Seconds it was thought to take. */
+    forecastSeconds: integer('forecast_seconds'),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+  },
+  (t) => [index('jobs_state').on(t.state, t.at)],
+);
+export type JobState = 'waiting' | 'running' | 'done' | 'stopped' | 'failed';

@@ -322,3 +322,10 @@ export class TrialPatchRequest {
   @IsOptional() @IsIn(['open', 'kept', 'dropped']) verdict?: string;
   @IsOptional() @IsString() @MaxLength(500) note?: string;
 }
+export class JobRequest {
+  @IsInt() @Min(1) baseVersion!: number;
+  @IsOptional() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
+}
+export class JobPatchRequest {
+  @Equals(true) stop!: boolean;
+}

@@ -19,10 +19,11 @@ import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
 import { isFresh, useSheet } from '@/sheet/state';
+import { inMinutes, useQueue } from '@/workshop/queue';
 import { useLight } from '../light/light';
 import { FigureRow } from '../unwrap/figure-row';
 import { Frame, Pixels } from './picture';
-import { runPreview, runRender, stopPreview, usePicture } from './run';
+import { queueRender, runPreview, runRender, stopPreview, takeStored, usePicture } from './run';
 
 const inTime = (s: number): string =>
   s < 90 ? `${figure(Math.max(1, s), 0)} s` : s < 5400 ? `${figure(s / 60, 1)} min` : `${figure(s / 3600, 1)} h`;
@@ -53,6 +54,13 @@ export function RenderStage() {
     if (look && formed && !rendering) void runPreview();
     return stopPreview;
   }, [look, formed, rendering]);
+  const { jobs, look: lookAgain } = useQueue();
+  const id = useSheet((s) => s.id);
+  const queued = jobs.find((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
+  const drawn = jobs.filter((j) => j.assetId === id && j.state === 'done').length;
+  useEffect(() => {
+    if (drawn > 0) void takeStored();
+  }, [drawn]);
   useEffect(() => setShow(rendering || render ? 'final' : 'preview'), [rendering, render]);
   if (!document || !hash) return null;
   const r = document.render;
@@ -79,7 +87,23 @@ export function RenderStage() {
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
-          <Box sx={{ pb: 1.4 }}>{go}</Box>
+          <Box sx={{ pb: 1.4, display: 'flex', gap: 1 }}>
+            {go}
+            <Button
+              variant="outlined"
+              disabled={!formed || queued !== undefined}
+              onClick={() => void queueRender(told?.seconds ?? (each === null ? null : each * r.samples)).then(lookAgain)}
+            >
+              Put in the queue
+            </Button>
+          </Box>
+          {queued && (
+            <Box role="status" aria-label="in the queue" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 1.2 }}>
+              {queued.state === 'waiting'
+                ? 'This piece’s picture waits in the queue.'
+                : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inMinutes(queued.secondsLeft)} left` : ''}.`}
+            </Box>
+          )}
           <Heading aside={`${widthPx} × ${heightPx} px`}>Until</Heading>
           <Choice
             label="It ends at"

@@ -6,9 +6,13 @@ import type { Measured } from '@wellmorph/core/render/forecast';
 import type { Scene } from '@wellmorph/core/render/scene';
 import { type Crew, traceFilm } from '@wellmorph/core/render/schedule';
 import { create } from 'zustand';
-import { putBlob, send } from '@/sheet/api';
+import type { StoredResult } from '@/server/db/results';
+import type { Trial } from '@/server/db/trials';
+import { get, putBlob, send } from '@/sheet/api';
+import { pump } from '@/sheet/document';
+import { currentForm } from '@/sheet/forming';
 import { addTrial, job } from '@/sheet/jobs';
-import { now, set } from '@/sheet/state';
+import { notify, now, sentence, set } from '@/sheet/state';
 import { pool, WorkError } from '@/workers/pool';
 import { partsToSee, setToSee } from '../light/run';
 
@@ -47,6 +51,22 @@ function crew(scene: Scene, cancel: Int32Array, size: number): Crew {
   };
 }
 
+interface Staged {
+  scene: Scene;
+  development: Development;
+  /** What a picture of it is: the hash of the render result it would be. */
+  hash: string;
+}
+
+/** The scene as it is now, for one picture or several of different sizes. Lens and light are the full picture's. */
+async function stage(cancel: Int32Array): Promise<Staged | null> {
+  const { document } = now();
+  const parts = await partsToSee();
+  if (!document || !parts) return null;
+  const { scene, solved } = await pool.run('scene', { document, parts, set: await setToSee() }, undefined, cancel);
+  return { scene, development: solved.development, hash: resultHash(document, 'render') };
+}
+
 interface Tracing {
   width: number;
   height: number;
@@ -59,31 +79,17 @@ interface Tracing {
 }
 
 async function trace(
+  { scene, development, hash }: Staged,
   t: Tracing,
-): Promise<{ film: Film; development: Development; measured: Measured[]; rays: number; seconds: number } | null> {
-  const { document } = now();
-  const parts = await partsToSee();
-  if (!document || !parts) return null;
+): Promise<{ film: Film; measured: Measured[]; rays: number; seconds: number }> {
   const started = clock();
-  t.report?.(0, 'building the scene');
-  // Lens and light are the full picture's, however small this one is.
-  const { scene, solved } = await pool.run('scene', { document, parts, set: await setToSee() }, undefined, t.cancel);
   const film = emptyFilm(t.width, t.height, shared);
-  const growing: Growing = {
-    hash: resultHash(document, 'render'),
-    preview: t.preview,
-    width: t.width,
-    height: t.height,
-    rgba: null,
-    measured: [],
-    done: false,
-  };
+  const growing: Growing = { hash, preview: t.preview, width: t.width, height: t.height, rgba: null, measured: [], done: false };
   const put = (change: Partial<Growing>) => {
     Object.assign(growing, change);
-    show(t.preview ? { preview: { ...growing } } : { growing: { ...growing } });
+    // Until there is something of its own to see, what was there stays.
+    if (growing.rgba) show(t.preview ? { preview: { ...growing } } : { growing: { ...growing } });
   };
-  put({});
-  const development = solved.development;
   const traced = await traceFilm(film, crew(scene, t.cancel, pool.threads), {
     samples: t.samples,
     seed: t.seed,
@@ -99,7 +105,7 @@ async function trace(
     onPass: (_, measured) => put({ measured: [...measured] }),
   });
   put({ done: true });
-  return { film, development, ...traced };
+  return { film, ...traced };
 }
 
 /** Samples of the preview: enough to see and to forecast by. */
@@ -115,22 +121,51 @@ export async function runPreview(): Promise<void> {
   previewing = cancel;
   const { document } = now();
   if (!document) return;
-  const k = PREVIEW_PX / Math.max(document.shot.widthPx, document.shot.heightPx);
+  const sized = (px: number) => {
+    const k = px / Math.max(document.shot.widthPx, document.shot.heightPx);
+    const side = (n: number) => Math.max(16, Math.round(n * k));
+    return { width: side(document.shot.widthPx), height: side(document.shot.heightPx) };
+  };
   try {
-    await trace({
-      width: Math.max(16, Math.round(document.shot.widthPx * k)),
-      height: Math.max(16, Math.round(document.shot.heightPx * k)),
-      samples: PREVIEW_SAMPLES,
-      seed: document.render.seed,
-      cancel,
-      preview: true,
-    });
+    const staged = await stage(cancel);
+    if (!staged) return;
+    const common = { seed: document.render.seed, cancel, preview: true };
+    // A glimpse first, then one to judge and to forecast by.
+    await trace(staged, { ...sized(PREVIEW_PX / 2), samples: 2, ...common });
+    await trace(staged, { ...sized(PREVIEW_PX), samples: PREVIEW_SAMPLES, ...common });
   } catch {
     // Another preview took its place, or the piece can't be lit yet: the check beside it says which.
   }
 }
 export function stopPreview(): void {
   if (previewing) Atomics.store(previewing, 0, 1);
+}
+
+/** Puts the picture into the server's queue, as everything is stored now. */
+export async function queueRender(forecastSeconds: number | null): Promise<boolean> {
+  await pump();
+  await currentForm();
+  const { id, version } = now();
+  try {
+    await send('POST', `/api/assets/${id}/jobs`, {
+      baseVersion: version,
+      ...(forecastSeconds && { forecastSeconds: Math.round(forecastSeconds) }),
+    });
+    notify('Put in the queue; it is drawn on the server, also when this page is closed.');
+    return true;
+  } catch (error) {
+    notify(sentence(error), 'error');
+    return false;
+  }
+}
+
+/** Takes the newest stored picture and trials, as after a queued one has been drawn. */
+export async function takeStored(): Promise<void> {
+  const { id } = now();
+  const opened = await get<{ results: StoredResult[]; trials: Trial[] }>(`/api/assets/${id}`);
+  const found = opened.results.find((r) => r.stage === 'render');
+  if (now().id === id && found)
+    set({ render: { hash: found.hash, figures: found.figures as RenderFigures, png: found.blobs.png }, trials: opened.trials });
 }
 
 /** The picture at its size, kept with its figures as a result and a trial. */
@@ -141,7 +176,12 @@ export async function runRender(): Promise<boolean> {
   const done = await job('render', async (report, cancel) => {
     const started = performance.now();
     const { shot, render, rig } = document;
-    const made = await trace({
+    report(0, 'building the scene');
+    const staged = await stage(cancel);
+    if (!staged) throw new WorkError('render/empty', 'There is nothing to draw yet; form the piece first.');
+    show({ growing: null });
+    const { development } = staged;
+    const made = await trace(staged, {
       width: shot.widthPx,
       height: shot.heightPx,
       samples: render.until === 'samples' ? render.samples : 65536,
@@ -151,9 +191,8 @@ export async function runRender(): Promise<boolean> {
       preview: false,
       report: (s, w) => report(0.97 * s, w),
     });
-    if (!made) throw new WorkError('render/empty', 'There is nothing to draw yet; form the piece first.');
     report(0.98, 'keeping the picture');
-    const { film, development, measured, rays, seconds } = made;
+    const { film, measured, rays, seconds } = made;
     const final = await pool.run('develop', { film, development, samples: film.samples, png: true }, undefined, cancel);
     const png = await putBlob(final.png as Uint8Array<ArrayBuffer>, 'png');
     const figures: RenderFigures = {

@@ -1,0 +1,92 @@
+import { randomUUID } from 'node:crypto';
+import { InputError } from '@wellmorph/core/errors';
+import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import { database } from './client';
+import { assets, type JobState, jobs } from './schema';
+
+export type Job = typeof jobs.$inferSelect;
+/** A job as the workshop lists it. */
+export interface ListedJob {
+  id: string;
+  assetId: string;
+  asset: string;
+  kind: Job['kind'];
+  state: JobState;
+  sentence: string | null;
+  forecastSeconds: number | null;
+  at: string;
+}
+
+export async function addJob(job: Pick<Job, 'assetId' | 'kind' | 'document' | 'hash' | 'forecastSeconds'>): Promise<string> {
+  const db = await database();
+  const [twice] = await db
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.hash, job.hash), inArray(jobs.state, ['waiting', 'running'])));
+  if (twice) throw new InputError('job/twice', 'This very picture is in the queue already.');
+  const id = randomUUID();
+  await db.insert(jobs).values({ id, ...job });
+  return id;
+}
+
+/** The next one to be done, marked as running; undefined when none waits. */
+export async function takeJob(): Promise<Job | undefined> {
+  const db = await database();
+  return db.transaction(async (tx) => {
+    const [next] = await tx.select().from(jobs).where(eq(jobs.state, 'waiting')).orderBy(asc(jobs.at)).limit(1);
+    if (!next) return undefined;
+    await tx.update(jobs).set({ state: 'running' }).where(eq(jobs.id, next.id));
+    return { ...next, state: 'running' as const };
+  });
+}
+
+/** What was running when the process ended waits again: a picture is made whole or not at all. */
+export async function requeueRunning(): Promise<void> {
+  const db = await database();
+  await db.update(jobs).set({ state: 'waiting' }).where(eq(jobs.state, 'running'));
+}
+
+export async function endJob(id: string, state: Exclude<JobState, 'waiting' | 'running'>, sentence: string | null = null): Promise<void> {
+  const db = await database();
+  await db.update(jobs).set({ state, sentence, endedAt: new Date() }).where(eq(jobs.id, id));
+}
+
+/** Stops one that still waits. @returns false when it doesn't wait any more */
+export async function stopWaiting(id: string): Promise<boolean> {
+  const db = await database();
+  const done = await db
+    .update(jobs)
+    .set({ state: 'stopped', endedAt: new Date() })
+    .where(and(eq(jobs.id, id), eq(jobs.state, 'waiting')))
+    .returning({ id: jobs.id });
+  return done.length > 0;
+}
+
+/** What waits and runs, in order, and the last few that ended. */
+export async function listJobs(): Promise<ListedJob[]> {
+  const db = await database();
+  const fields = {
+    id: jobs.id,
+    assetId: jobs.assetId,
+    asset: assets.name,
+    kind: jobs.kind,
+    state: jobs.state,
+    sentence: jobs.sentence,
+    forecastSeconds: jobs.forecastSeconds,
+    at: jobs.at,
+  };
+  const open = await db
+    .select(fields)
+    .from(jobs)
+    .innerJoin(assets, eq(assets.id, jobs.assetId))
+    .where(inArray(jobs.state, ['running', 'waiting']))
+    .orderBy(asc(jobs.at));
+  const ended = await db
+    .select(fields)
+    .from(jobs)
+    .innerJoin(assets, eq(assets.id, jobs.assetId))
+    .where(inArray(jobs.state, ['done', 'stopped', 'failed']))
+    .orderBy(desc(jobs.endedAt))
+    .limit(4);
+  return [...open, ...ended].map((j) => ({ ...j, at: j.at.toISOString() }));
+}

@@ -1,0 +1,137 @@
+import { join, resolve } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { decodePng } from '@wellmorph/core/image/png';
+import { encodeParts } from '@wellmorph/core/pipeline/bundle';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { formAsset, solveAsset } from '@wellmorph/core/pipeline/form';
+import { resultHash } from '@wellmorph/core/pipeline/results';
+import { aneroidGauge } from '@wellmorph/demo/gauge';
+import { build } from 'esbuild';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { ask, type Bench, openBench } from '../../../test/bench';
+
+let bench: Bench;
+let queue: typeof import('./queue');
+let assets: typeof import('../db/assets');
+let store: typeof import('../db/jobs');
+let real: (typeof queue)['drawing']['thread'];
+
+beforeAll(async () => {
+  bench = await openBench();
+  queue = await import('./queue');
+  assets = await import('../db/assets');
+  store = await import('../db/jobs');
+  const code = join(bench.dir, 'render.worker.mjs');
+  await build({
+    entryPoints: [resolve(import.meta.dirname, 'render.worker.ts')],
+    outfile: code,
+    bundle: true,
+    format: 'esm',
+    platform: 'node',
+    logLevel: 'error',
+    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+  });
+  real = (wanted) => new Worker(code, { workerData: wanted });
+  queue.drawing.thread = real;
+}, 120_000);
+afterAll(() => bench.close());
+
+async function gauge(samples: number, formed = true): Promise<{ id: string; document: AssetDocument }> {
+  const { keepBlob } = await import('../blobs/store');
+  const { keepResult } = await import('../db/results');
+  const raw = aneroidGauge();
+  const document: AssetDocument = {
+    ...raw,
+    form: { ...raw.form, counts: solveAsset(raw).counts },
+    shot: { ...raw.shot, widthPx: 48, heightPx: 32 },
+    render: { ...raw.render, samples },
+  };
+  const id = await assets.createAsset(document);
+  if (formed) {
+    const none = () => {
+      throw new Error('a recipe needs no stored mesh');
+    };
+    const parts = await keepBlob(encodeParts(formAsset(document, 'low', none).parts), 'parts');
+    await keepResult(id, { stage: 'form', hash: resultHash(document, 'form'), figures: {}, blobs: { parts } });
+  }
+  return { id, document };
+}
+const post = (id: string, body: object = { baseVersion: 1, forecastSeconds: 7 }) =>
+  ask(`/api/assets/${id}/jobs`, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+const stop = (job: string) => ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ stop: true }) });
+const listed = async () => (await (await ask('/api/jobs')).json()) as Awaited<ReturnType<typeof queue.queueNow>>;
+const state = async (job: string) => (await listed()).find((j) => j.id === job)?.state;
+async function reaches(job: string, wanted: string): Promise<void> {
+  let now: string | undefined;
+  for (const end = Date.now() + 60_000; now !== wanted && Date.now() < end; await new Promise((r) => setTimeout(r, 30)))
+    now = await state(job);
+  expect(now).toBe(wanted);
+}
+
+describe('the queue', () => {
+  it('draws a picture on the server and keeps it with its figures and a trial', async () => {
+    const { id, document } = await gauge(4);
+    const answer = await post(id);
+    expect(answer.status).toBe(201);
+    const { job } = (await answer.json()) as { job: string };
+    await reaches(job, 'done');
+    const { resultUnder } = await import('../db/results');
+    const { readBlob } = await import('../blobs/store');
+    const { trialsOf } = await import('../db/trials');
+    const result = await resultUnder(id, resultHash(document, 'render'));
+    expect(result?.figures).toMatchObject({ width: 48, height: 32, samples: 4 });
+    const png = decodePng(await readBlob(result?.blobs.png as string));
+    expect([png.width, png.height]).toEqual([48, 32]);
+    expect((await trialsOf(id))[0]).toMatchObject({ stage: 'render', thumbnail: result?.blobs.png });
+  }, 90_000);
+  it('refuses what is not stored in its present state, what is changed meanwhile, and the same picture twice', async () => {
+    const { id } = await gauge(4, false);
+    expect((await (await post(id)).json()).message).toMatch(/not been formed/);
+    expect((await post(id, { baseVersion: 9 })).status).toBe(409);
+    expect((await post(id, { baseVersion: 'one' })).status).toBe(400);
+    expect((await post('nobody')).status).toBe(404);
+    const long = await gauge(20_000);
+    const { job } = (await (await post(long.id)).json()) as { job: string };
+    expect((await (await post(long.id)).json()).message).toMatch(/in the queue already/);
+    expect((await stop(job)).status).toBe(200);
+    await reaches(job, 'stopped');
+  }, 90_000);
+  it('keeps the order, shows how far the first is, and stops what runs and what waits', async () => {
+    const [a, b] = [await gauge(20_000), await gauge(4)];
+    const first = ((await (await post(a.id)).json()) as { job: string }).job;
+    const second = ((await (await post(b.id)).json()) as { job: string }).job;
+    await reaches(first, 'running');
+    expect(await state(second)).toBe('waiting');
+    const wait = (await listed()).find((j) => j.id === second);
+    expect(wait).toMatchObject({ secondsLeft: 7, asset: 'Brass aneroid gauge', share: 0 });
+    await stop(second);
+    expect(await state(second)).toBe('stopped');
+    await stop(first);
+    await reaches(first, 'stopped');
+    expect((await stop(first)).status).toBe(404);
+    // Nothing of a stopped picture is kept.
+    const { resultUnder } = await import('../db/results');
+    expect(await resultUnder(a.id, resultHash(a.document, 'render'))).toBeUndefined();
+  }, 90_000);
+  it('a thread that ends is one sentence, and the next job is drawn all the same', async () => {
+    queue.drawing.thread = () => new Worker('process.exit(3)', { eval: true });
+    const bad = await gauge(4);
+    const { job } = (await (await post(bad.id)).json()) as { job: string };
+    await reaches(job, 'failed');
+    expect((await listed()).find((j) => j.id === job)?.sentence).toMatch(/put it in the queue again/);
+    queue.drawing.thread = real;
+    const good = await gauge(4);
+    const next = ((await (await post(good.id)).json()) as { job: string }).job;
+    await reaches(next, 'done');
+  }, 90_000);
+  it('what was running when the process ended waits again', async () => {
+    const { id, document } = await gauge(4);
+    await store.addJob({ assetId: id, kind: 'render', document, hash: resultHash(document, 'render'), forecastSeconds: null });
+    const taken = await store.takeJob();
+    expect(taken?.assetId).toBe(id);
+    expect(await store.takeJob()).toBeUndefined();
+    await store.requeueRunning();
+    expect((await store.takeJob())?.id).toBe(taken?.id);
+    await store.endJob(taken?.id as string, 'stopped');
+  });
+});
