@@ -63,6 +63,7 @@ beforeAll(async () => {
   await writeFile(at('biscuit-tin.mtl'), TIN_MTL);
   await writeFile(at('open.obj'), 'v 0 0 0\nv 10 0 0\nv 0 10 0\nv 0 0 10\nf 1 2 3\nf 1 2 4\n');
   await writeFile(at('bad-texture.gltf'), texturedGltf('bm90IGEgcGljdHVyZSBhdCBhbGwsIG9ubHkgd29yZHM='));
+  await writeFile(at('missing-texture.gltf'), texturedGltf('AAAA').replace('"source":0', '"source":3'));
   await writeFile(at('broken.obj'), 'v 0 0 0\nf 1 2 3\n');
 });
 afterAll(() => rm(dir, { recursive: true, force: true }));
@@ -206,6 +207,7 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['render', 'tin.obj', '-o', 'x.png', '--size', 'large'], /like 512x512/],
     [['render', 'tin.obj', '-o', 'x.png', '--threads', '0'], /from 1 to 64/],
     [['render', 'bad-texture.gltf', '-o', 'x.png'], /not a PNG or JPEG picture/],
+    [['render', 'missing-texture.gltf', '-o', 'x.png'], /names a picture that is not in it/],
     [['export', 'tin.obj', '-o', 'x.tar'], /ends in \.zip/],
     [['polish', 'tin.obj'], /is not a command/],
     [['check', 'tin.obj', '--loudly'], /see wellmorph --help/],

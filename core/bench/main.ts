@@ -4,8 +4,12 @@ import { soupOf } from '../src/mesh/soup';
 import { bake, bakeSettings, rolesOf } from '../src/pipeline/bake';
 import type { AssetDocument } from '../src/pipeline/document';
 import { formAsset, solveAsset } from '../src/pipeline/form';
+import { solveStage, stageScene } from '../src/pipeline/render';
+import { usedMaterials } from '../src/pipeline/results';
+import { composeAsset, composePrepared, groundInput, prepareSurface } from '../src/pipeline/surface';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { calibrate, median } from './calibrate';
+import { benchPicture } from './picture';
 import { benchRays } from './rays';
 
 /** Prints the project's speeds as ratios in one run, beside a calibration loop so that runs can be compared. */
@@ -53,4 +57,21 @@ line(
   'bake of the lantern, 1024², normal 2 × 2, occlusion 16 rays',
   (performance.now() - start) / 1000,
   `${(made.figures.rays / 1e6).toFixed(1)} M rays, one thread`,
+);
+
+const clock = () => performance.now() / 1000;
+const composed = [1, 2, 3]
+  .map(() => composeAsset(document, laid.parts, made.files, 1024, clock))
+  .sort((a, b) => a.figures.seconds - b.figures.seconds)[1];
+line('composing its set, 1024² (wanted ≤ 3 s)', composed.figures.seconds, 'one thread, textures written');
+const small = prepareSurface(groundInput(document, laid.parts, made.files, 256));
+const looks = Array.from({ length: 9 }, () => timed(() => composePrepared(small, usedMaterials(document)))[1]);
+line('a slider’s answer at 256² (wanted ≤ 0.15 s)', median(looks));
+const [solved, solving] = timed(() => solveStage(document, laid.parts));
+line('light and shot solved', solving);
+const [scene, building] = timed(() => stageScene(document, laid.parts, { ...composed.files, normal: made.glbNormal }, solved));
+line('its scene built', building);
+const p = benchPicture(scene);
+console.log(
+  `path tracing the lantern at 256², one thread: ${Math.round(p.own).toLocaleString('en')} samples/s, ${p.raysPerSample.toFixed(1)} rays each; ${Math.round(p.own * loop).toLocaleString('en')} samples in the time of the calibration loop; own rays / same integrator on three-mesh-bvh = ${p.ratio.toFixed(2)} ×, pictures ${(100 * p.apart).toFixed(2)} % apart`,
 );

@@ -92,13 +92,13 @@ function pictureSize(text: string): [number, number] {
 function look(model: Model): { materials: SceneMaterial[]; textures: SceneTexture[] } {
   const textures: SceneTexture[] = [];
   const known = new Map<string, number>();
-  const number = (texture: number | undefined, use: Use, factors: readonly number[]): number => {
+  const number = (texture: number | undefined, use: Use, factors: readonly number[], alpha = false): number => {
     if (texture === undefined) return -1;
     const key = `${texture} ${use} ${factors.join()}`;
     const seen = known.get(key);
     if (seen !== undefined) return seen;
     const { name, bytes } = model.textures[texture];
-    const made = withFactors(sceneTexture(name, bytes, use), factors, use);
+    const made = withFactors(sceneTexture(name, bytes, use, alpha), factors, use);
     const data = new Uint8Array(shared(made.data.length));
     data.set(made.data);
     known.set(key, textures.push({ ...made, data }) - 1);
@@ -109,7 +109,7 @@ function look(model: Model): { materials: SceneMaterial[]; textures: SceneTextur
     return {
       ...plain,
       // A description of our own stands beside textures that are already whole; other files multiply the two.
-      colourMap: number(m.maps?.baseColour, 'base colour', m.touched ? [1, 1, 1] : plain.colour),
+      colourMap: number(m.maps?.baseColour, 'base colour', m.touched ? [1, 1, 1] : plain.colour, m.maps?.alpha),
       ormMap: number(m.maps?.orm, 'roughness and metallic', m.touched ? [1, 1, 1] : [1, m.roughness, m.metallic]),
       normalMap: number(m.maps?.normal, 'normal', [1, 1, 1]),
     };

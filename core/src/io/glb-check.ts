@@ -8,6 +8,7 @@ export interface GltfJson {
   bufferViews?: { buffer?: number; byteOffset?: number; byteLength?: number; byteStride?: number }[];
   accessors?: { bufferView?: number; byteOffset?: number; componentType?: number; count?: number; type?: string; sparse?: unknown }[];
   images?: { uri?: string; bufferView?: number }[];
+  textures?: { source?: number }[];
   meshes?: unknown[];
 }
 
@@ -69,6 +70,9 @@ export function checkGltf(json: GltfJson, binaryLength: number): void {
         'uri',
         `The glTF points to a picture elsewhere (“${image.uri.slice(0, 60)}”); only files with everything inside can be read.`,
       );
+  for (const [i, t] of (json.textures ?? []).entries())
+    if (t.source !== undefined && !json.images?.[t.source])
+      throw bad('texture', `Texture ${i} of the glTF names a picture that is not in it.`);
   for (const [i, v] of (json.bufferViews ?? []).entries()) {
     const buffer = json.buffers?.[v.buffer ?? -1];
     const end = (v.byteOffset ?? 0) + (v.byteLength ?? Number.NaN);

@@ -156,6 +156,7 @@ function materialIndex(
     normal: textureNumber(source.getNormalTexture()),
   };
   const textured = Object.values(maps).some((m) => m !== undefined);
+  if (source.getAlphaMode() !== 'OPAQUE' && maps.baseColour !== undefined && source.getBaseColorFactor()[3] === 1) maps.alpha = true;
   const material: ModelMaterial = {
     ...(isMaterial(own) ? { ...own, touched: true } : described(source)),
     name: source.getName() || `Material ${materials.length + 1}`,

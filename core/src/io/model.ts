@@ -14,6 +14,8 @@ export interface MaterialMaps {
   /** Roughness in green, metallic in blue. */
   orm?: number;
   normal?: number;
+  /** The base colour's alpha is meant to be used, as on a label. */
+  alpha?: boolean;
 }
 
 /** A material as a file describes it. `touched` when it carries a whole description of our own. */

@@ -52,9 +52,14 @@ function jpegSize(b: Uint8Array): [number, number] {
 /** What a texture is for, which says how many channels it needs. */
 export type Use = 'base colour' | 'roughness and metallic' | 'normal';
 
-/** A texture for the tracer. Grey pictures may be colours; data needs its three channels. @throws InputError */
-export function sceneTexture(name: string, bytes: Uint8Array, use: Use): SceneTexture {
+/**
+ * A texture for the tracer. Grey pictures may be colours; data needs its three channels, a label its alpha.
+ * @throws InputError
+ */
+export function sceneTexture(name: string, bytes: Uint8Array, use: Use, needsAlpha = false): SceneTexture {
   const p = decodeTexture(name, bytes);
+  if (needsAlpha && p.channels !== 4 && p.channels !== 2)
+    throw new InputError('texture/alpha', `“${name}” has no alpha, but its material is cut out by it; save it as a PNG with alpha.`);
   if (p.channels < 3 && use !== 'base colour')
     throw new InputError('texture/channels', `“${name}” has ${p.channels} channel${p.channels > 1 ? 's' : ''}; a ${use} map needs three.`);
   if (p.channels >= 3) return { width: p.width, height: p.height, channels: p.channels as 3 | 4, data: p.data as Uint8Array };

@@ -297,6 +297,7 @@ describe('textures that lie are refused in one sentence', () => {
     const grey = encodePng({ width: 2, height: 2, channels: 1, depth: 8, data: Uint8Array.from([1, 2, 3, 4]) });
     expect(() => sceneTexture('n.png', grey, 'normal')).toThrow(/1 channel; a normal map needs three/);
     expect([...sceneTexture('c.png', grey, 'base colour').data]).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4]);
+    expect(() => sceneTexture('label.png', png, 'base colour', true)).toThrow(/has no alpha, but its material is cut out by it/);
     expect(() => decodeTexture('a.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 4, 0, 0]))).toThrow(/JPEG/);
   });
   it('factors of a file are multiplied in, in light for colours, as they are for data', () => {

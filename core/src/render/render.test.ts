@@ -6,7 +6,8 @@ import { fresnel, slabReflectance } from '../surface/bsdf/fresnel';
 import { addTile, clippedShare, type Development, develop, emptyFilm, heldBackShare, noiseOf, tilesOf, traceTile } from './film';
 import { fitNoise, forecast, passesTo } from './forecast';
 import { buildScene, type Scene } from './scene';
-import { CHANNELS, PathTracer, readTexture } from './tracer';
+import { readTexture } from './texture';
+import { CHANNELS, PathTracer } from './tracer';
 
 const LINEAR: Development = { full: 1, tone: 'linear', background: 'paper', colour: [1, 1, 1] };
 

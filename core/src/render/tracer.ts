@@ -1,11 +1,11 @@
-import { srgbToLinear } from '../image/srgb';
 import { hash32, sobol2 } from '../maths/random';
 import { RayQuery } from '../rays/query';
 import type { RayTree } from '../rays/tree';
 import { Bsdf } from '../surface/bsdf/bsdf';
 import { LEAST_ALPHA } from '../surface/bsdf/ggx';
-import { lampTables } from './lights';
-import type { Scene, SceneTexture } from './scene';
+import { Lights } from './lights';
+import type { Scene } from './scene';
+import { readTexture } from './texture';
 
 /** Numbers a sample adds to the film: light, the ground's weight by colour, its light with and without shadow, light held back. */
 export const CHANNELS = 9;
@@ -22,8 +22,6 @@ const ROULETTE = 3;
 export type Rays = Pick<RayQuery, 't' | 'triangle' | 'u' | 'v'> & {
   closest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number): boolean;
 };
-
-const LINEAR = Float64Array.from({ length: 256 }, (_, i) => srgbToLinear(i / 255));
 
 /**
  * A path tracer: one light and one scattering sample at every hit, weighed against each other by the power heuristic
@@ -47,8 +45,7 @@ export class PathTracer {
   private readonly bsdf: Bsdf;
   private readonly pane: Bsdf;
   private readonly u = new Float64Array(2);
-  private readonly lights: ReturnType<typeof lampTables>;
-  private readonly weights: Float64Array;
+  private readonly lights: Lights;
   private seed = 0;
   private index = 0;
   private dimension = 0;
@@ -74,12 +71,6 @@ export class PathTracer {
   private front = true;
   private readonly albedo = new Float64Array(3);
   private readonly through = new Float64Array(3);
-  // The chosen point on a light.
-  private lx = 0;
-  private ly = 0;
-  private lz = 0;
-  private lightPdf = 0;
-  private readonly lightRadiance = new Float64Array(3);
 
   constructor(
     private readonly scene: Scene,
@@ -88,8 +79,7 @@ export class PathTracer {
     this.query = rays ? rays(scene.tree) : new RayQuery(scene.tree);
     this.bsdf = new Bsdf(scene.energy);
     this.pane = new Bsdf(scene.energy);
-    this.lights = lampTables(scene);
-    this.weights = new Float64Array(this.lights.length);
+    this.lights = new Lights(scene);
   }
 
   /** Two numbers of the next dimension. */
@@ -146,16 +136,16 @@ export class PathTracer {
     for (let passages = 0; passages < MAX_PASSAGES; passages++) {
       this.rays++;
       const hit = query.closest(ox, oy, oz, dx, dy, dz, STEP, Infinity);
-      const lamp = seen ? -1 : this.hitLamp(ox, oy, oz, dx, dy, dz, hit ? query.t : Infinity);
+      const lamp = seen ? -1 : this.lights.meet(ox, oy, oz, dx, dy, dz, hit ? query.t : Infinity);
       if (lamp >= 0) {
-        const light = this.lights[lamp];
+        const light = this.lights.list[lamp];
         let w = 1;
         if (!alone) {
-          const t = this.lampT;
+          const { t } = this.lights;
           const [hx, hy, hz] = [ox + dx * t, oy + dy * t, oz + dz * t];
           const d2 = (hx - vx) ** 2 + (hy - vy) ** 2 + (hz - vz) ** 2;
           const cos = -(dx * light.nx + dy * light.ny + dz * light.nz);
-          const p = (this.chance(lamp, vx, vy, vz) * d2) / (cos * light.area);
+          const p = (this.lights.chance(lamp, vx, vy, vz) * d2) / (cos * light.area);
           w = (pdf * pdf) / (pdf * pdf + p * p);
         }
         this.arrived(br * light.r * w, bg * light.g * w, bb * light.b * w, alone && rough);
@@ -176,11 +166,11 @@ export class PathTracer {
       if (m.emission[0] + m.emission[1] + m.emission[2] > 0 && this.front) {
         let w = 1;
         if (!alone) {
-          const group = this.emitterOf(triangle);
-          const light = this.lights[group];
+          const group = this.lights.groupOf(triangle);
+          const light = this.lights.list[group];
           const d2 = (this.px - vx) ** 2 + (this.py - vy) ** 2 + (this.pz - vz) ** 2;
           const cos = -(dx * this.gx + dy * this.gy + dz * this.gz);
-          const p = (this.chance(group, vx, vy, vz) * d2) / (Math.max(1e-9, cos) * light.area);
+          const p = (this.lights.chance(group, vx, vy, vz) * d2) / (Math.max(1e-9, cos) * light.area);
           w = (pdf * pdf) / (pdf * pdf + p * p);
         }
         this.arrived(br * m.emission[0] * w, bg * m.emission[1] * w, bb * m.emission[2] * w, alone && rough);
@@ -269,17 +259,17 @@ export class PathTracer {
   private shadowed(br: number, bg: number, bb: number): void {
     const { scene } = this;
     const around = Math.PI * (scene.environment[0] + scene.environment[1] + scene.environment[2]);
-    this.pickLight();
-    const { lx, ly, lz } = this;
-    let [dx, dy, dz] = [lx - this.px, ly - this.py, lz - this.pz];
+    this.chooseLight();
+    const { lights } = this;
+    let [dx, dy, dz] = [lights.x - this.px, lights.y - this.py, lights.z - this.pz];
     const d = Math.sqrt(dx * dx + dy * dy + dz * dz);
     dx /= d;
     dy /= d;
     dz /= d;
     const cos = dx * this.gx + dy * this.gy + dz * this.gz;
     let [lit, unshaded] = [0, 0];
-    if (cos > 0 && this.lightPdf > 0) {
-      const e = ((this.lightRadiance[0] + this.lightRadiance[1] + this.lightRadiance[2]) * cos) / this.lightPdf;
+    if (cos > 0 && lights.pdf > 0) {
+      const e = ((lights.radiance[0] + lights.radiance[1] + lights.radiance[2]) * cos) / lights.pdf;
       unshaded += e;
       if (this.visible(this.px, this.py, this.pz, dx, dy, dz, d)) lit += (e * (this.through[0] + this.through[1] + this.through[2])) / 3;
     }
@@ -415,13 +405,22 @@ export class PathTracer {
     this.bsdf.set(r, g, b, metallic, roughness, m.ior, m.transmission, m.slab, m.coat, m.coatRoughness);
   }
 
+  private chooseLight(): void {
+    this.next();
+    const s = this.u[0];
+    const t = this.u[1];
+    this.next();
+    this.lights.pick(this.px, this.py, this.pz, s, t, this.u[0], this.u[1]);
+  }
+
   /** Light straight from one lamp or flame. */
   private direct(br: number, bg: number, bb: number, wx: number, wy: number, wz: number): void {
-    this.pickLight();
-    if (!(this.lightPdf > 0)) return;
-    let dx = this.lx - this.px;
-    let dy = this.ly - this.py;
-    let dz = this.lz - this.pz;
+    this.chooseLight();
+    const { lights } = this;
+    if (!(lights.pdf > 0)) return;
+    let dx = lights.x - this.px;
+    let dy = lights.y - this.py;
+    let dz = lights.z - this.pz;
     const d = Math.sqrt(dx * dx + dy * dy + dz * dz);
     dx /= d;
     dy /= d;
@@ -435,11 +434,11 @@ export class PathTracer {
     const fb = bsdf.value[2];
     if (!(fr + fg + fb > 0)) return;
     if (!this.visible(this.px, this.py, this.pz, dx, dy, dz, d)) return;
-    const p = this.lightPdf;
+    const p = lights.pdf;
     const w = (p * p) / (p * p + bsdf.pdf * bsdf.pdf) / p;
-    out[0] += br * fr * this.lightRadiance[0] * this.through[0] * w;
-    out[1] += bg * fg * this.lightRadiance[1] * this.through[1] * w;
-    out[2] += bb * fb * this.lightRadiance[2] * this.through[2] * w;
+    out[0] += br * fr * lights.radiance[0] * this.through[0] * w;
+    out[1] += bg * fg * lights.radiance[1] * this.through[1] * w;
+    out[2] += bb * fb * lights.radiance[2] * this.through[2] * w;
   }
 
   /** Whether light gets along a line of length `d`; what panes leave of it stands in `through`. */
@@ -474,145 +473,4 @@ export class PathTracer {
     }
     return false;
   }
-
-  /** Chance of a light group being chosen at a place: by its power and distance. */
-  private chance(group: number, x: number, y: number, z: number): number {
-    this.weigh(x, y, z);
-    return this.weights[group] / this.weightSum;
-  }
-  private weightSum = 0;
-  private weigh(x: number, y: number, z: number): void {
-    const { lights, weights } = this;
-    let sum = 0;
-    for (let i = 0; i < lights.length; i++) {
-      const l = lights[i];
-      const d2 = (l.x - x) ** 2 + (l.y - y) ** 2 + (l.z - z) ** 2;
-      const w = l.power / Math.max(d2, l.radius2);
-      weights[i] = w;
-      sum += w;
-    }
-    this.weightSum = sum;
-  }
-
-  /** Chooses a light and a point on it; `lightPdf` is per solid angle as seen from the hit, 0 where it shines away. */
-  private pickLight(): void {
-    const { lights, weights, scene, lightRadiance } = this;
-    this.lightPdf = 0;
-    this.next();
-    const s = this.u[0];
-    const t = this.u[1];
-    this.next();
-    if (lights.length === 0) return;
-    this.weigh(this.px, this.py, this.pz);
-    let pick = this.u[0] * this.weightSum;
-    let g = 0;
-    while (g < lights.length - 1 && pick >= weights[g]) pick -= weights[g++];
-    const l = lights[g];
-    let [nx, ny, nz] = [l.nx, l.ny, l.nz];
-    if (l.lamp) {
-      const { centre: c, u, v } = l.lamp;
-      const [a, b] = [2 * s - 1, 2 * t - 1];
-      this.lx = c[0] + a * u[0] + b * v[0];
-      this.ly = c[1] + a * u[1] + b * v[1];
-      this.lz = c[2] + a * u[2] + b * v[2];
-      lightRadiance[0] = l.r;
-      lightRadiance[1] = l.g;
-      lightRadiance[2] = l.b;
-    } else if (l.emitter) {
-      const { areas, triangles } = l.emitter;
-      const at = this.u[1] * areas[areas.length - 1];
-      let [low, high] = [0, areas.length - 1];
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (areas[middle] > at) high = middle;
-        else low = middle + 1;
-      }
-      const triangle = triangles[low];
-      const o = 9 * triangle;
-      const c = scene.corners;
-      // Evenly over a triangle (Turk 1990).
-      const q = Math.sqrt(s);
-      const [w0, w1, w2] = [1 - q, q * (1 - t), q * t];
-      this.lx = w0 * c[o] + w1 * c[o + 3] + w2 * c[o + 6];
-      this.ly = w0 * c[o + 1] + w1 * c[o + 4] + w2 * c[o + 7];
-      this.lz = w0 * c[o + 2] + w1 * c[o + 5] + w2 * c[o + 8];
-      const [ax, ay, az] = [c[o + 3] - c[o], c[o + 4] - c[o + 1], c[o + 5] - c[o + 2]];
-      const [ex, ey, ez] = [c[o + 6] - c[o], c[o + 7] - c[o + 1], c[o + 8] - c[o + 2]];
-      nx = ay * ez - az * ey;
-      ny = az * ex - ax * ez;
-      nz = ax * ey - ay * ex;
-      const n = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
-      nx *= n;
-      ny *= n;
-      nz *= n;
-      const e = scene.materials[scene.material[triangle]].emission;
-      lightRadiance[0] = e[0];
-      lightRadiance[1] = e[1];
-      lightRadiance[2] = e[2];
-    }
-    const [dx, dy, dz] = [this.lx - this.px, this.ly - this.py, this.lz - this.pz];
-    const d2 = dx * dx + dy * dy + dz * dz;
-    const cos = -(dx * nx + dy * ny + dz * nz) / Math.sqrt(d2);
-    if (cos <= 1e-6) return;
-    this.lightPdf = ((weights[g] / this.weightSum) * d2) / (cos * l.area);
-  }
-
-  private lampT = 0;
-  /** The nearest lamp met from its shining side before `far`, or −1. */
-  private hitLamp(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number {
-    let found = -1;
-    let best = far;
-    for (let i = 0; i < this.lights.length; i++) {
-      const l = this.lights[i];
-      if (!l.lamp) break;
-      const down = dx * l.nx + dy * l.ny + dz * l.nz;
-      if (down >= -1e-9) continue;
-      const { centre: c, u, v } = l.lamp;
-      const t = ((c[0] - ox) * l.nx + (c[1] - oy) * l.ny + (c[2] - oz) * l.nz) / down;
-      if (t <= STEP || t >= best) continue;
-      const [x, y, z] = [ox + dx * t - c[0], oy + dy * t - c[1], oz + dz * t - c[2]];
-      if (Math.abs(x * u[0] + y * u[1] + z * u[2]) > u[0] * u[0] + u[1] * u[1] + u[2] * u[2]) continue;
-      if (Math.abs(x * v[0] + y * v[1] + z * v[2]) > v[0] * v[0] + v[1] * v[1] + v[2] * v[2]) continue;
-      best = t;
-      found = i;
-    }
-    this.lampT = best;
-    return found;
-  }
-
-  /** The light group a glowing triangle belongs to. */
-  private emitterOf(triangle: number): number {
-    for (let i = 0; i < this.lights.length; i++) {
-      const e = this.lights[i].emitter;
-      if (e && triangle >= e.triangles[0] && triangle <= e.triangles[e.triangles.length - 1]) return i;
-    }
-    return 0;
-  }
-}
-
-/** A texture at s, t (t up), between its texels, repeated. Colours come out linear. */
-export function readTexture(texture: SceneTexture, s: number, t: number, colour: boolean, out: Float64Array): void {
-  const { width, height, channels, data } = texture;
-  const x = (s - Math.floor(s)) * width - 0.5;
-  const y = (1 - (t - Math.floor(t))) * height - 0.5;
-  const i = Math.floor(x);
-  const j = Math.floor(y);
-  const fx = x - i;
-  const fy = y - j;
-  const i0 = i < 0 ? i + width : i;
-  const i1 = i + 1 >= width ? i + 1 - width : i + 1;
-  const j0 = j < 0 ? j + height : j;
-  const j1 = j + 1 >= height ? j + 1 - height : j + 1;
-  const a = channels * (j0 * width + i0);
-  const b = channels * (j0 * width + i1);
-  const c = channels * (j1 * width + i0);
-  const d = channels * (j1 * width + i1);
-  const wa = (1 - fx) * (1 - fy);
-  const wb = fx * (1 - fy);
-  const wc = (1 - fx) * fy;
-  const wd = fx * fy;
-  for (let k = 0; k < 3; k++)
-    out[k] = colour
-      ? wa * LINEAR[data[a + k]] + wb * LINEAR[data[b + k]] + wc * LINEAR[data[c + k]] + wd * LINEAR[data[d + k]]
-      : (wa * data[a + k] + wb * data[b + k] + wc * data[c + k] + wd * data[d + k]) / 255;
 }

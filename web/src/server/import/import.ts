@@ -33,6 +33,8 @@ function unitOf(upload: Upload): LengthUnit {
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
   const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
+  if (model.textures.length > 0)
+    model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
   const name = upload.fileName
     .replace(/\.[^.]+$/, '')

@@ -20,7 +20,7 @@ import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
 import { isFresh, useSheet } from '@/sheet/state';
 import { inMinutes, useQueue } from '@/workshop/queue';
-import { useLight } from '../light/light';
+import { useLight } from '../light/use-light';
 import { FigureRow } from '../unwrap/figure-row';
 import { Frame, Pixels } from './picture';
 import { queueRender, runPreview, runRender, stopPreview, takeStored, usePicture } from './run';

@@ -1,0 +1,216 @@
+'use client';
+import MoreHorizOutlined from '@mui/icons-material/MoreHorizOutlined';
+import Box from '@mui/material/Box';
+import IconButton from '@mui/material/IconButton';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { PURPOSES } from '@wellmorph/core/brief/brief';
+import { figure } from '@wellmorph/core/units/lengths';
+import Link from 'next/link';
+import { useState } from 'react';
+import type { Card } from '@/server/workshop';
+import { type ApiError, get, send } from '@/sheet/api';
+import { Bar } from '@/sheet/gauge';
+import { StatusMark, statusWords } from '@/sheet/marks';
+import { notify } from '@/sheet/state';
+import { STATIONS } from '@/sheet/stations';
+import { gaugeStatus, type Status } from '@/sheet/status';
+
+export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [naming, setNaming] = useState<string | null>(null);
+  const href = `/assets/${c.id}/${c.triangles === null ? 'brief' : c.stages.bake !== 'none' ? 'bake' : 'form'}`;
+  const rename = async () => {
+    const name = naming?.trim();
+    setNaming(null);
+    if (!name || name === c.name) return;
+    try {
+      const { version } = await get<{ version: number }>(`/api/assets/${c.id}`);
+      await send('POST', `/api/assets/${c.id}/edits`, { baseVersion: version, command: { type: 'rename', name } });
+    } catch (error) {
+      notify((error as ApiError).message, 'error');
+    }
+    await onChanged();
+  };
+  const duplicate = async () => {
+    setMenu(null);
+    await send('POST', `/api/assets/${c.id}/duplicate`, {});
+    await onChanged();
+  };
+  const days = c.deadline ? Math.ceil((Date.parse(c.deadline) - Date.now()) / 86_400_000) : null;
+  const rows: [string, number | null, number, string, Status][] = [
+    [
+      'triangles',
+      c.triangles,
+      c.triangleLimit,
+      c.triangles === null ? '–' : figure(c.triangles, 0),
+      c.triangles === null ? 'none' : gaugeStatus(c.triangles, c.triangleLimit),
+    ],
+    [
+      'density',
+      c.density,
+      c.wantedDensity,
+      c.density === null ? '–' : figure(c.density, 1),
+      c.density === null ? 'none' : c.density >= c.wantedDensity * 0.98 ? 'ok' : 'near',
+    ],
+    ['memory', c.memoryMB, c.memoryLimit, `${figure(c.memoryMB, 1)} MB`, gaugeStatus(c.memoryMB, c.memoryLimit)],
+  ];
+  const stages: Status[] = STATIONS.map((s) => c.stages[s.id]);
+  return (
+    <Box
+      component="article"
+      aria-label={c.name}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: '138px 1fr',
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        minHeight: 200,
+        position: 'relative',
+        '&:hover': { borderColor: 'text.secondary' },
+      }}
+    >
+      <Box
+        component={Link}
+        href={href}
+        tabIndex={-1}
+        aria-hidden
+        sx={{
+          bgcolor: 'sheet.paper',
+          display: 'grid',
+          placeItems: 'center',
+          borderRight: 1,
+          borderColor: 'sheet.faint',
+          color: 'text.secondary',
+          textDecoration: 'none',
+          fontSize: 12,
+          textAlign: 'center',
+          p: 1,
+        }}
+      >
+        {c.thumbnail ? (
+          <Box component="img" src={`/api/blobs/${c.thumbnail}`} alt="" sx={{ width: 124, height: 168, objectFit: 'contain' }} />
+        ) : (
+          <span>nothing formed yet</span>
+        )}
+      </Box>
+      <Box sx={{ p: 1.6, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
+        <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 1 }}>
+          <Box sx={{ flex: 1, minWidth: 0 }}>
+            {naming === null ? (
+              <Box
+                component={Link}
+                href={href}
+                sx={{
+                  typography: 'h2',
+                  color: 'text.primary',
+                  textDecoration: 'none',
+                  display: 'block',
+                  whiteSpace: 'nowrap',
+                  overflow: 'hidden',
+                  textOverflow: 'ellipsis',
+                  '&::after': { content: '""' },
+                  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+                }}
+              >
+                {c.name}
+              </Box>
+            ) : (
+              <Box
+                component="input"
+                aria-label="New name"
+                autoFocus
+                value={naming}
+                onChange={(e: React.ChangeEvent<HTMLInputElement>) => setNaming(e.target.value)}
+                onBlur={() => void rename()}
+                onKeyDown={(e: React.KeyboardEvent) => {
+                  if (e.key === 'Enter') void rename();
+                  if (e.key === 'Escape') setNaming(null);
+                }}
+                sx={{
+                  font: 'inherit',
+                  fontSize: 15,
+                  fontWeight: 660,
+                  width: '100%',
+                  border: 0,
+                  borderBottom: 1,
+                  borderColor: 'primary.main',
+                  bgcolor: 'transparent',
+                  color: 'text.primary',
+                  outline: 'none',
+                }}
+              />
+            )}
+            <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+              {c.sizeMm ? `${c.sizeMm.map((x) => figure(x, 0)).join(' × ')} mm · ` : ''}
+              {PURPOSES[c.purpose]}
+              {days !== null && (days < 0 ? ` · ${-days} days past due` : ` · ${days} days left`)}
+            </Box>
+          </Box>
+          <IconButton size="small" aria-label={`More for ${c.name}`} onClick={(e) => setMenu(e.currentTarget)}>
+            <MoreHorizOutlined sx={{ fontSize: 18 }} />
+          </IconButton>
+          <Menu open={menu !== null} anchorEl={menu} disableRestoreFocus onClose={() => setMenu(null)}>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                setNaming(c.name);
+              }}
+            >
+              Rename
+            </MenuItem>
+            <MenuItem onClick={() => void duplicate()}>Duplicate</MenuItem>
+            <MenuItem
+              onClick={() => {
+                setMenu(null);
+                onDelete();
+              }}
+            >
+              Delete
+            </MenuItem>
+          </Menu>
+        </Box>
+        <Box sx={{ mt: 1 }}>
+          {rows.map(([label, value, limit, words, status]) => (
+            <Box key={label} sx={{ display: 'grid', gridTemplateColumns: '64px 1fr 76px', alignItems: 'center', gap: 1, fontSize: 12.5 }}>
+              <Box className="narrow">{label}</Box>
+              <Bar value={value} limit={limit} status={status} height={4} />
+              <Box className="mono" sx={{ textAlign: 'right', fontSize: 12.5 }}>
+                {words}
+              </Box>
+            </Box>
+          ))}
+        </Box>
+        <Box
+          className="narrow"
+          sx={{
+            fontSize: 12,
+            mt: 0.8,
+            color: c.worst?.severity === 'error' ? 'error.main' : 'text.secondary',
+            display: '-webkit-box',
+            WebkitLineClamp: 2,
+            WebkitBoxOrient: 'vertical',
+            overflow: 'hidden',
+            minHeight: 17,
+          }}
+        >
+          {c.worst ? c.worst.message : c.triangles === null ? 'the brief is set; nothing is formed yet' : 'nothing to mend'}
+        </Box>
+        <Box sx={{ mt: 'auto', pt: 1, display: 'flex', alignItems: 'center' }}>
+          {stages.map((s, i) => (
+            <Box
+              key={STATIONS[i].id}
+              sx={{ display: 'flex', alignItems: 'center', flex: i === 0 ? 'none' : 1 }}
+              title={`${STATIONS[i].name}: ${statusWords(s)}`}
+            >
+              {i > 0 && <Box sx={{ flex: 1, borderTop: 1, borderColor: 'divider', mx: 0.4 }} />}
+              <StatusMark status={s} size={13} />
+            </Box>
+          ))}
+        </Box>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,184 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
+import { useState } from 'react';
+import { send, upload } from '@/sheet/api';
+import { Choice } from '@/sheet/fields';
+import { notify } from '@/sheet/state';
+
+/** Largest model that is taken, MB. */
+export const LIMIT_MB = 200;
+
+export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): void; onMade(id: string): void }) {
+  const [name, setName] = useState('');
+  const [purpose, setPurpose] = useState<Purpose>('game');
+  const [wrong, setWrong] = useState<string | null>(null);
+  const make = async (e: React.FormEvent) => {
+    e.preventDefault();
+    if (!name.trim()) {
+      setWrong('Give it a name first.');
+      return;
+    }
+    try {
+      onMade((await send<{ id: string }>('POST', '/api/assets', { name: name.trim(), purpose })).id);
+    } catch (error) {
+      setWrong((error as Error).message);
+    }
+  };
+  return (
+    <Dialog open={open} onClose={onClose} aria-labelledby="new-title">
+      <Box component="form" onSubmit={make} sx={{ p: 3, width: 400 }}>
+        <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          New asset
+        </Box>
+        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
+          <label htmlFor="new-name">Name</label>
+          <Box
+            component="input"
+            id="new-name"
+            autoFocus
+            maxLength={120}
+            value={name}
+            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setName(e.target.value)}
+            sx={{
+              font: 'inherit',
+              width: 230,
+              border: 1,
+              borderColor: wrong ? 'error.main' : 'divider',
+              borderRadius: 1,
+              px: 1,
+              py: 0.5,
+              bgcolor: 'background.paper',
+              color: 'text.primary',
+            }}
+          />
+        </Box>
+        <Choice
+          label="Purpose"
+          value={purpose}
+          choices={Object.entries(PURPOSES) as [Purpose, string][]}
+          onChange={setPurpose}
+          hint="sets the first limits; all can be changed"
+        />
+        {wrong && (
+          <Box role="alert" sx={{ color: 'error.main' }}>
+            {wrong}
+          </Box>
+        )}
+        <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
+          <Button variant="outlined" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button variant="contained" type="submit">
+            Start with the brief
+          </Button>
+        </Box>
+      </Box>
+    </Dialog>
+  );
+}
+
+export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
+  const model = files.find((f) => /\.(obj|glb|gltf)$/i.test(f.name));
+  const unitless = Boolean(model && /\.obj$/i.test(model.name));
+  const [unit, setUnit] = useState('');
+  const [licence, setLicence] = useState('');
+  const [busy, setBusy] = useState(false);
+  const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
+  const [wrong, setWrong] = useState<string | null>(
+    !model
+      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`
+      : large
+        ? `That is more than ${LIMIT_MB} MB.`
+        : null,
+  );
+  const run = async (e: React.FormEvent) => {
+    e.preventDefault();
+    if (unitless && !unit) {
+      setWrong('An OBJ doesn’t say its unit; choose it first.');
+      return;
+    }
+    setBusy(true);
+    setWrong(null);
+    const form = new FormData();
+    for (const f of files) form.append('file', f);
+    form.append('unit', unit);
+    form.append('licence', licence);
+    try {
+      const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form);
+      for (const n of notes) notify(n);
+      onDone(id);
+    } catch (error) {
+      setWrong((error as Error).message);
+      setBusy(false);
+    }
+  };
+  return (
+    <Dialog open onClose={busy ? undefined : onClose} aria-labelledby="import-title">
+      <Box component="form" onSubmit={run} sx={{ p: 3, width: 440 }}>
+        <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+          Import a model
+        </Box>
+        {files.map((f) => (
+          <Box key={f.name} sx={{ display: 'flex', justifyContent: 'space-between', py: 0.4, borderBottom: 1, borderColor: 'sheet.faint' }}>
+            <span>{f.name}</span>
+            <span className="mono">{figure(f.size / 1e6, 2)} MB</span>
+          </Box>
+        ))}
+        {unitless && (
+          <Choice
+            label="One unit is"
+            hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
+            value={unit}
+            choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
+            onChange={setUnit}
+          />
+        )}
+        {!unitless && model && (
+          <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
+            glTF is in metres; it is read as that. Files up to {LIMIT_MB} MB.
+          </Box>
+        )}
+        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
+          <label htmlFor="licence">Source and licence</label>
+          <Box
+            component="input"
+            id="licence"
+            maxLength={300}
+            placeholder="own work, CC0 …"
+            value={licence}
+            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setLicence(e.target.value)}
+            sx={{
+              font: 'inherit',
+              width: 220,
+              border: 1,
+              borderColor: 'divider',
+              borderRadius: 1,
+              px: 1,
+              py: 0.5,
+              bgcolor: 'background.paper',
+              color: 'text.primary',
+            }}
+          />
+        </Box>
+        {wrong && (
+          <Box role="alert" sx={{ color: 'error.main', mt: 1 }}>
+            {wrong}
+          </Box>
+        )}
+        <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
+          <Button variant="outlined" onClick={onClose} disabled={busy}>
+            Cancel
+          </Button>
+          <Button variant="contained" type="submit" disabled={busy || !model || large}>
+            {busy ? 'Reading …' : 'Import'}
+          </Button>
+        </Box>
+      </Box>
+    </Dialog>
+  );
+}
