@@ -15,6 +15,8 @@ export interface Bench {
   offline: boolean;
   /** Every request that got through, `GET /api/…`. */
   asked: string[];
+  /** Ends one of the page's workers that is at work, as running out of memory would. */
+  killWorker(): boolean;
   close(): Promise<void>;
 }
 
@@ -74,12 +76,14 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     logLevel: 'error',
   });
   const threads = new Set<Thread>();
+  const workers = new Set<BenchWorker>();
   class BenchWorker {
     onmessage: ((e: { data: unknown }) => void) | null = null;
     onerror: ((e: { preventDefault(): void }) => void) | null = null;
     private readonly thread = new Thread(code);
     constructor() {
       threads.add(this.thread);
+      workers.add(this);
       this.thread.on('message', (data) => this.onmessage?.({ data }));
       this.thread.on('error', () => this.onerror?.({ preventDefault() {} }));
       this.thread.unref();
@@ -88,6 +92,7 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
       this.thread.postMessage(message);
     }
     terminate(): void {
+      workers.delete(this);
       threads.delete(this.thread);
       void this.thread.terminate();
     }
@@ -96,6 +101,17 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     dir,
     offline: false,
     asked: [],
+    killWorker() {
+      for (const w of workers) {
+        // Only a worker that is at work has somebody listening for its end.
+        const { onerror } = w;
+        if (!onerror) continue;
+        w.terminate();
+        onerror({ preventDefault() {} });
+        return true;
+      }
+      return false;
+    },
     async close() {
       await Promise.all([...threads].map((t) => t.terminate()));
       const { closeDatabase } = await import('../src/server/db/client');
@@ -112,6 +128,9 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
   }) as typeof fetch;
   return bench;
 }
+
+/** A thread that does nothing for a minute. */
+export const idleThread = (): Thread => new Thread('setTimeout(() => {}, 60000)', { eval: true });
 
 /** Waits until something holds, looking every few milliseconds. @throws when it does not within `seconds` */
 export async function until(holds: () => boolean, what: string, seconds = 120): Promise<void> {

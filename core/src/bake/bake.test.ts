@@ -19,6 +19,7 @@ import { highSide, lowSide } from './prepare';
 const part = (mesh: PolyMesh): PartMesh => ({ id: 'p', name: 'p', mesh, placements: [IDENTITY] });
 const settings = (more: Partial<BakeSettings> = {}): BakeSettings => ({
   ...BAKE_DEFAULTS,
+  curvature: false,
   size: 64,
   samples: 1,
   occlusion: false,

@@ -354,7 +354,7 @@ describe('the document of the second half', () => {
     const changed = (c: Command) => hash(apply(document, c).document).map((h, i) => h !== before[i]);
     expect(changed({ type: 'material.set', material: 'brass', patch: { roughness: 0.1 } })).toEqual([false, true, true]);
     expect(changed({ type: 'material.set', material: 'brass', patch: { name: 'Old brass' } })).toEqual([false, false, false]);
-    expect(changed({ type: 'rig.set', patch: { surround: 0.3 } })).toEqual([false, false, true]);
+    expect(changed({ type: 'rig.set', patch: { surround: 0.5 } })).toEqual([false, false, true]);
     expect(changed({ type: 'shot.set', patch: { locked: true } })).toEqual([false, false, false]);
     expect(changed({ type: 'shot.set', patch: { azimuth: 10 } })).toEqual([false, false, true]);
     expect(changed({ type: 'bake.set', patch: { curvatureRadiusMm: 2 } })).toEqual([true, true, true]);

@@ -100,7 +100,16 @@ describe('blobs, results and trials', () => {
     await keepResult(id, result('b'.repeat(64), 2));
     expect(await latestResults(id)).toEqual([expect.objectContaining({ hash: 'b'.repeat(64) })]);
     const card = (await workshopCards()).find((c) => c.id === id);
-    expect(card?.stages).toEqual({ brief: 'ok', form: 'none', unwrap: 'stale', bake: 'none' });
+    expect(card?.stages).toEqual({
+      brief: 'ok',
+      form: 'none',
+      unwrap: 'stale',
+      bake: 'none',
+      surface: 'none',
+      light: 'none',
+      render: 'none',
+      'hand-off': 'none',
+    });
     expect(card?.density).toBe(20);
   });
   it('trials are kept with their verdict and note', async () => {

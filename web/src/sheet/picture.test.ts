@@ -4,7 +4,7 @@ import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Bench, openBench, until } from '../../test/bench';
+import { type Bench, idleThread, openBench, until } from '../../test/bench';
 
 /** The second half of the way on the bench: real routes, database and worker code. */
 let bench: Bench;
@@ -157,6 +157,28 @@ describe('picture', () => {
     expect(await store.runRender()).toBe(true);
     expect(state().render?.png).toBe(render?.png);
   }, 180_000);
+  it('a worker that dies mid-picture is replaced, its tiles traced again: the same bytes', async () => {
+    store.dispatch({ type: 'render.set', patch: { samples: 64 } });
+    expect(await store.runRender()).toBe(true);
+    const whole = state().render?.png;
+    const going = store.runRender();
+    await until(() => (state().job?.share ?? 0) > 0.05, 'the picture to be under way');
+    expect(bench.killWorker()).toBe(true);
+    expect(await going).toBe(true);
+    expect(state().render?.png).toBe(whole);
+    store.dispatch({ type: 'render.set', patch: { samples: 8 } });
+    await store.runRender();
+    await saved();
+  }, 240_000);
+  it('ends at a noise when that is asked for', async () => {
+    store.dispatch({ type: 'render.set', patch: { until: 'noise', noise: 0.2 } });
+    expect(await store.runRender()).toBe(true);
+    expect(state().render?.figures.noise).toBeLessThanOrEqual(0.2);
+    expect(state().render?.figures.samples).toBeLessThan(512);
+    store.dispatch({ type: 'render.set', patch: { until: 'samples' } });
+    expect(await store.runRender()).toBe(true);
+    await saved();
+  }, 180_000);
   it('stops when asked and leaves the last picture as it was', async () => {
     const before = state().render?.png;
     store.dispatch({ type: 'render.set', patch: { samples: 4096 } });
@@ -174,6 +196,34 @@ describe('picture', () => {
   }, 180_000);
 });
 
+describe('queue', () => {
+  it('takes the picture as everything is stored, says so, and refuses the same one twice', async () => {
+    // Nothing draws here: only the putting in is looked at.
+    const { drawing } = await import('@/server/jobs/queue');
+    drawing.thread = idleThread;
+    store.dispatch({ type: 'render.set', patch: { seed: 77 } });
+    expect(await store.queueRender(12.4)).toBe(true);
+    expect(said(/drawn on the server, also when this page is closed/)).toBe(true);
+    const { queueNow, stopJob } = await import('@/server/jobs/queue');
+    const [job] = await queueNow();
+    expect(job).toMatchObject({ assetId: id, forecastSeconds: 12 });
+    expect(await store.queueRender(null)).toBe(false);
+    expect(said(/in the queue already/)).toBe(true);
+    await stopJob(job.id);
+    store.dispatch({ type: 'render.set', patch: { seed: 1 } });
+    await saved();
+  }, 60_000);
+  it('the newest stored picture is taken when one has been drawn elsewhere', async () => {
+    const { keepResult } = await import('@/server/db/results');
+    const figures = { ...state().render?.figures, samples: 4711 };
+    const { png, hash } = state().render as NonNullable<ReturnType<typeof state>['render']>;
+    await keepResult(id, { stage: 'render', hash, figures, blobs: { png } });
+    await store.takeStored();
+    expect(state().render?.figures.samples).toBe(4711);
+    expect(await store.runRender()).toBe(true);
+  }, 60_000);
+});
+
 describe('hand-off', () => {
   it('packs what is fresh into one archive whose GLB the validator has nothing against', async () => {
     const made = await store.makeArchive();
@@ -181,11 +231,11 @@ describe('hand-off', () => {
     const files = unzipSync(made?.zip as Uint8Array);
     expect(Object.keys(files).sort()).toEqual(made?.files.map((f) => f.name).sort());
     for (const name of [
-      'aneroid-gauge.glb',
-      'aneroid-gauge.obj',
-      'aneroid-gauge_picture.png',
-      'aneroid-gauge_spec-sheet.html',
-      'textures/aneroid-gauge_orm.png',
+      'brass-aneroid-gauge.glb',
+      'brass-aneroid-gauge.obj',
+      'brass-aneroid-gauge_picture.png',
+      'brass-aneroid-gauge_spec-sheet.html',
+      'textures/brass-aneroid-gauge_orm.png',
     ])
       expect(files[name], name).toBeDefined();
     const report = await validator.validateBytes(files['brass-aneroid-gauge.glb']);

@@ -45,6 +45,28 @@ function inFigures(t: Trial, most = 2): string {
     .join(' · ');
 }
 
+/** Names of figures where trials are compared. */
+const LABELS: Record<string, string> = {
+  worstMm: 'worst, mm',
+  stretchL2: 'stretch',
+  coverage: 'covered, share',
+  density: 'density, px/cm',
+  missedPercent: 'missed, %',
+  meanDegrees: 'mean, °',
+  p95Degrees: '19 of 20 under, °',
+  worstDegrees: 'worst, °',
+  soundPercent: 'sound, %',
+  wornPercent: 'worn, %',
+  dirtyPercent: 'dirty, %',
+  nearestMm: 'nearest point, mm',
+  keyWatts: 'key, W',
+  fillWatts: 'fill, W',
+  rimWatts: 'rim, W',
+  noisePercent: 'noise, %',
+  clippedPercent: 'burnt out, %',
+  sharpShare: 'wanted sharp, share',
+};
+
 /** Every attempt at this stage; two chosen ones open the comparison. */
 export function Trials({ station }: { station: Station }) {
   const all = useSheet((s) => s.trials);
@@ -231,7 +253,7 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
   const differ = keys('settings').filter((k) => JSON.stringify(a.settings[k]) !== JSON.stringify(b.settings[k]));
   const row = (k: string, x: unknown, y: unknown) => (
     <Box key={k} sx={{ display: 'contents' }}>
-      <Box>{k}</Box>
+      <Box>{LABELS[k] ?? k}</Box>
       <Box className="mono" sx={{ textAlign: 'right' }}>
         {shown(x)}
       </Box>

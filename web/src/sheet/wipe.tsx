@@ -9,7 +9,7 @@ export function Wipe({ left, right, names }: { left: string; right: string; name
   const picture = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
   return (
     <Box
-      sx={{ position: 'relative', height: 420, bgcolor: 'sheet.plate', border: 1, borderColor: 'divider', overflow: 'hidden', mb: 2 }}
+      sx={{ position: 'relative', height: 360, bgcolor: 'sheet.plate', border: 1, borderColor: 'divider', overflow: 'hidden', mb: 2 }}
       data-wipe={at}
     >
       <Box component="img" src={right} alt={names[1]} sx={picture} />

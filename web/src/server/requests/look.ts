@@ -6,10 +6,10 @@ import {
   Equals,
   IsArray,
   IsBoolean,
+  IsDefined,
   IsIn,
   IsInt,
   IsNumber,
-  IsOptional,
   IsString,
   Length,
   Max,
@@ -17,6 +17,7 @@ import {
   ValidateIf,
   ValidateNested,
 } from 'class-validator';
+import { Maybe } from './maybe';
 
 /** Shapes of the second half's commands: materials, light, shot, picture, hand-off. See core/pipeline/commands. */
 const finite = { allowNaN: false, allowInfinity: false };
@@ -56,19 +57,19 @@ export class DirtShape {
   @IsShare() cover!: number;
 }
 export class MaterialPatchShape {
-  @IsOptional() @IsString() @Length(1, 80) name?: string;
-  @IsOptional() @ValidateIf((o: MaterialPatchShape) => o.base !== null) @IsString() @Length(1, 60) base?: string | null;
-  @IsOptional() @IsString() @Length(1, 300) source?: string;
-  @IsOptional() @IsColour() colour?: number[];
-  @IsOptional() @IsShare() metallic?: number;
-  @IsOptional() @IsShare() roughness?: number;
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(4) ior?: number;
-  @IsOptional() @IsShare() transmission?: number;
-  @IsOptional() @IsShare() coat?: number;
-  @IsOptional() @IsShare() coatRoughness?: number;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(1e6) emission?: number;
-  @IsOptional() @ValidateIf((o: MaterialPatchShape) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear?: WearShape | null;
-  @IsOptional() @ValidateIf((o: MaterialPatchShape) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt?: DirtShape | null;
+  @Maybe() @IsString() @Length(1, 80) name?: string;
+  @Maybe() @ValidateIf((o: MaterialPatchShape) => o.base !== null) @IsString() @Length(1, 60) base?: string | null;
+  @Maybe() @IsString() @Length(1, 300) source?: string;
+  @Maybe() @IsColour() colour?: number[];
+  @Maybe() @IsShare() metallic?: number;
+  @Maybe() @IsShare() roughness?: number;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(4) ior?: number;
+  @Maybe() @IsShare() transmission?: number;
+  @Maybe() @IsShare() coat?: number;
+  @Maybe() @IsShare() coatRoughness?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(1e6) emission?: number;
+  @Maybe() @ValidateIf((o: MaterialPatchShape) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear?: WearShape | null;
+  @Maybe() @ValidateIf((o: MaterialPatchShape) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt?: DirtShape | null;
 }
 export class MaterialShape {
   @IsString() @Length(1, 60) id!: string;
@@ -84,18 +85,18 @@ export class MaterialShape {
   @IsShare() coat!: number;
   @IsShare() coatRoughness!: number;
   @IsNumber(finite) @Min(0) @Max(1e6) emission!: number;
-  @ValidateIf((o: MaterialShape) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear!: WearShape | null;
-  @ValidateIf((o: MaterialShape) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt!: DirtShape | null;
+  @ValidateIf((o: MaterialShape) => o.wear !== null) @IsDefined() @ValidateNested() @Type(() => WearShape) wear!: WearShape | null;
+  @ValidateIf((o: MaterialShape) => o.dirt !== null) @IsDefined() @ValidateNested() @Type(() => DirtShape) dirt!: DirtShape | null;
 }
 export class MaterialCommand {
   @Equals('material.add') type!: string;
-  @ValidateNested() @Type(() => MaterialShape) material!: MaterialShape;
-  @IsOptional() @IsArray() @ArrayMaxSize(1000) @IsString({ each: true }) parts?: string[];
+  @IsDefined() @ValidateNested() @Type(() => MaterialShape) material!: MaterialShape;
+  @Maybe() @IsArray() @ArrayMaxSize(1000) @IsString({ each: true }) parts?: string[];
 }
 export class MaterialSetCommand {
   @Equals('material.set') type!: string;
   @IsString() @Length(1, 60) material!: string;
-  @ValidateNested() @Type(() => MaterialPatchShape) patch!: MaterialPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => MaterialPatchShape) patch!: MaterialPatchShape;
 }
 export class MaterialRemoveCommand {
   @Equals('material.remove') type!: string;
@@ -103,11 +104,11 @@ export class MaterialRemoveCommand {
 }
 
 export class SurfacePatchShape {
-  @IsOptional() @IsInt() @Min(0) @Max(2 ** 31) seed?: number;
+  @Maybe() @IsInt() @Min(0) @Max(2 ** 31) seed?: number;
 }
 export class SurfaceCommand {
   @Equals('surface.set') type!: string;
-  @ValidateNested() @Type(() => SurfacePatchShape) patch!: SurfacePatchShape;
+  @IsDefined() @ValidateNested() @Type(() => SurfacePatchShape) patch!: SurfacePatchShape;
 }
 
 export class LampShape {
@@ -120,52 +121,52 @@ export class LampShape {
   @IsNumber(finite) @Min(1000) @Max(15000) kelvin!: number;
 }
 export class LampsShape {
-  @ValidateNested() @Type(() => LampShape) key!: LampShape;
-  @ValidateNested() @Type(() => LampShape) fill!: LampShape;
-  @ValidateNested() @Type(() => LampShape) rim!: LampShape;
+  @IsDefined() @ValidateNested() @Type(() => LampShape) key!: LampShape;
+  @IsDefined() @ValidateNested() @Type(() => LampShape) fill!: LampShape;
+  @IsDefined() @ValidateNested() @Type(() => LampShape) rim!: LampShape;
 }
 export class RigPatchShape {
-  @IsOptional() @IsString() @Length(1, 80) name?: string;
-  @IsOptional() @ValidateNested() @Type(() => LampsShape) lamps?: LampsShape;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(4) surround?: number;
-  @IsOptional() @IsIn(['paper', 'white', 'colour', 'transparent']) background?: string;
-  @IsOptional() @IsColour() colour?: number[];
+  @Maybe() @IsString() @Length(1, 80) name?: string;
+  @Maybe() @ValidateNested() @Type(() => LampsShape) lamps?: LampsShape;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(4) surround?: number;
+  @Maybe() @IsIn(['paper', 'white', 'colour', 'transparent']) background?: string;
+  @Maybe() @IsColour() colour?: number[];
 }
 export class RigCommand {
   @Equals('rig.set') type!: string;
-  @ValidateNested() @Type(() => RigPatchShape) patch!: RigPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => RigPatchShape) patch!: RigPatchShape;
 }
 
 export class ShotPatchShape {
-  @IsOptional() @IsString() @Length(1, 80) name?: string;
-  @IsOptional() @IsNumber(finite) @Min(-360) @Max(360) azimuth?: number;
-  @IsOptional() @IsNumber(finite) @Min(-30) @Max(85) elevation?: number;
-  @IsOptional() @IsNumber(finite) @Min(8) @Max(1000) lensMm?: number;
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(200) sensorHeightMm?: number;
-  @IsOptional() @IsInt() @Min(16) @Max(16384) widthPx?: number;
-  @IsOptional() @IsInt() @Min(16) @Max(16384) heightPx?: number;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(0.4) margin?: number;
-  @IsOptional() @IsNumber(finite) @Min(0.02) @Max(1) sharpShare?: number;
-  @IsOptional() @ValidateIf((o: ShotPatchShape) => o.aperture !== null) @IsNumber(finite) @Min(0.7) @Max(128) aperture?: number | null;
-  @IsOptional() @IsNumber(finite) @Min(1e-5) @Max(3600) seconds?: number;
-  @IsOptional() @IsNumber(finite) @Min(6) @Max(204800) iso?: number;
-  @IsOptional() @IsIn(['linear', 'neutral']) tone?: string;
-  @IsOptional() @IsBoolean() locked?: boolean;
+  @Maybe() @IsString() @Length(1, 80) name?: string;
+  @Maybe() @IsNumber(finite) @Min(-360) @Max(360) azimuth?: number;
+  @Maybe() @IsNumber(finite) @Min(-30) @Max(85) elevation?: number;
+  @Maybe() @IsNumber(finite) @Min(8) @Max(1000) lensMm?: number;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(200) sensorHeightMm?: number;
+  @Maybe() @IsInt() @Min(16) @Max(16384) widthPx?: number;
+  @Maybe() @IsInt() @Min(16) @Max(16384) heightPx?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(0.4) margin?: number;
+  @Maybe() @IsNumber(finite) @Min(0.02) @Max(1) sharpShare?: number;
+  @Maybe() @ValidateIf((o: ShotPatchShape) => o.aperture !== null) @IsNumber(finite) @Min(0.7) @Max(128) aperture?: number | null;
+  @Maybe() @IsNumber(finite) @Min(1e-5) @Max(3600) seconds?: number;
+  @Maybe() @IsNumber(finite) @Min(6) @Max(204800) iso?: number;
+  @Maybe() @IsIn(['linear', 'neutral']) tone?: string;
+  @Maybe() @IsBoolean() locked?: boolean;
 }
 export class ShotCommand {
   @Equals('shot.set') type!: string;
-  @ValidateNested() @Type(() => ShotPatchShape) patch!: ShotPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => ShotPatchShape) patch!: ShotPatchShape;
 }
 
 export class RenderPatchShape {
-  @IsOptional() @IsIn(['samples', 'noise']) until?: string;
-  @IsOptional() @IsInt() @Min(2) @Max(65536) samples?: number;
-  @IsOptional() @IsNumber(finite) @Min(0.0002) @Max(0.5) noise?: number;
-  @IsOptional() @IsInt() @Min(0) @Max(2 ** 31) seed?: number;
+  @Maybe() @IsIn(['samples', 'noise']) until?: string;
+  @Maybe() @IsInt() @Min(2) @Max(65536) samples?: number;
+  @Maybe() @IsNumber(finite) @Min(0.0002) @Max(0.5) noise?: number;
+  @Maybe() @IsInt() @Min(0) @Max(2 ** 31) seed?: number;
 }
 export class RenderCommand {
   @Equals('render.set') type!: string;
-  @ValidateNested() @Type(() => RenderPatchShape) patch!: RenderPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => RenderPatchShape) patch!: RenderPatchShape;
 }
 
 export class IncludeShape {
@@ -177,13 +178,13 @@ export class IncludeShape {
   @IsBoolean() sheet!: boolean;
 }
 export class HandoffPatchShape {
-  @IsOptional() @IsIn(['mm', 'cm', 'm', 'in']) unit?: string;
-  @IsOptional() @IsIn(['up', 'down']) y?: string;
-  @IsOptional() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
+  @Maybe() @IsIn(['mm', 'cm', 'm', 'in']) unit?: string;
+  @Maybe() @IsIn(['up', 'down']) y?: string;
+  @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
 }
 export class HandoffCommand {
   @Equals('handoff.set') type!: string;
-  @ValidateNested() @Type(() => HandoffPatchShape) patch!: HandoffPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => HandoffPatchShape) patch!: HandoffPatchShape;
 }
 
 export const LOOK_COMMANDS = {

@@ -6,12 +6,12 @@ import {
   Equals,
   IsArray,
   IsBoolean,
+  IsDefined,
   IsIn,
   IsInt,
   IsISO8601,
   IsNumber,
   IsObject,
-  IsOptional,
   IsString,
   Length,
   Matches,
@@ -22,6 +22,7 @@ import {
   ValidateNested,
 } from 'class-validator';
 import { LOOK_COMMANDS } from './look';
+import { Maybe } from './maybe';
 
 /** Shapes of what is edited as a whole; lengths in mm. Bounds are those of anything a bench could hold. */
 const FAR = 1e5;
@@ -32,13 +33,13 @@ export class ProfilePointShape {
   @IsString() @Length(1, 60) id!: string;
   @IsNumber(finite) @Min(0) @Max(FAR) r!: number;
   @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) fillet?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) fillet?: number;
 }
 export class ProfileSegmentShape {
   @IsString() @Length(1, 60) id!: string;
   @IsString() @Length(1, 60) name!: string;
   @IsIn(['line', 'arc', 'tangent']) kind!: string;
-  @IsOptional() @IsNumber(finite) @Min(-FAR) @Max(FAR) bulge?: number;
+  @Maybe() @IsNumber(finite) @Min(-FAR) @Max(FAR) bulge?: number;
 }
 export class ProfileShape {
   @IsArray()
@@ -63,9 +64,9 @@ export class StepShape {
 }
 export class TurnedShape extends StepShape {
   @Equals('turned') override kind!: string;
-  @ValidateNested() @Type(() => ProfileShape) profile!: ProfileShape;
+  @IsDefined() @ValidateNested() @Type(() => ProfileShape) profile!: ProfileShape;
   @IsIn(['open', 'solid', 'wall']) body!: string;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) wall?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) wall?: number;
   @IsNumber(finite) @Min(0) @Max(FAR) edgeRadius!: number;
   @IsArray() @ArrayMaxSize(100) @ValidateNested({ each: true }) @Type(() => RingShape) rings!: RingShape[];
 }
@@ -74,7 +75,7 @@ export class PathPointShape {
   @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
   @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
   @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) bend?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) bend?: number;
 }
 export class BarShape extends StepShape {
   @Equals('bar') override kind!: string;
@@ -110,12 +111,12 @@ export class LimitsShape {
   @IsNumber(finite) @Min(0.1) @Max(1e5) memoryMB!: number;
 }
 export class OverridesShape {
-  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(1e5) densityPxPerCm?: number;
-  @IsOptional() @IsNumber(finite) @Min(1e-5) @Max(1e3) toleranceMm?: number;
+  @Maybe() @IsNumber(finite) @Min(0.01) @Max(1e5) densityPxPerCm?: number;
+  @Maybe() @IsNumber(finite) @Min(1e-5) @Max(1e3) toleranceMm?: number;
 }
 export class BriefPatchShape {
-  @IsOptional() @IsIn(['game', 'product', 'closeup', 'own']) purpose?: string;
-  @IsOptional()
+  @Maybe() @IsIn(['game', 'product', 'closeup', 'own']) purpose?: string;
+  @Maybe()
   @IsArray()
   @ArrayMinSize(3)
   @ArrayMaxSize(3)
@@ -123,33 +124,33 @@ export class BriefPatchShape {
   @Min(0.01, { each: true })
   @Max(FAR, { each: true })
   sizeMm?: number[];
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(1e6) closestMm?: number;
-  @IsOptional() @IsInt() @Min(16) @Max(32768) pictureHeightPx?: number;
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(2000) lensMm?: number;
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(500) sensorHeightMm?: number;
-  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(50) errorPx?: number;
-  @IsOptional() @ValidateNested() @Type(() => LimitsShape) limits?: LimitsShape;
-  @IsOptional() @ValidateIf((o: BriefPatchShape) => o.deadline !== null) @IsISO8601() deadline?: string | null;
-  @IsOptional() @ValidateNested() @Type(() => OverridesShape) overrides?: OverridesShape;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(1e6) closestMm?: number;
+  @Maybe() @IsInt() @Min(16) @Max(32768) pictureHeightPx?: number;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(2000) lensMm?: number;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(500) sensorHeightMm?: number;
+  @Maybe() @IsNumber(finite) @Min(0.01) @Max(50) errorPx?: number;
+  @Maybe() @ValidateNested() @Type(() => LimitsShape) limits?: LimitsShape;
+  @Maybe() @ValidateIf((o: BriefPatchShape) => o.deadline !== null) @IsISO8601() deadline?: string | null;
+  @Maybe() @ValidateNested() @Type(() => OverridesShape) overrides?: OverridesShape;
 }
 export class UnwrapPatchShape {
-  @IsOptional() @IsInt() @Min(0) @Max(128) padding?: number;
-  @IsOptional() @IsNumber(finite) @Min(1) @Max(180) seamAngle?: number;
-  @IsOptional() @IsBoolean() rotate?: boolean;
+  @Maybe() @IsInt() @Min(0) @Max(128) padding?: number;
+  @Maybe() @IsNumber(finite) @Min(1) @Max(180) seamAngle?: number;
+  @Maybe() @IsBoolean() rotate?: boolean;
 }
 export class BakePatchShape {
-  @IsOptional() @IsIn([1, 2, 4]) samples?: number;
-  @IsOptional() @IsIn(['up', 'down']) y?: string;
-  @IsOptional() @IsIn([8, 16]) bits?: number;
-  @IsOptional() @IsBoolean() normal?: boolean;
-  @IsOptional() @IsBoolean() occlusion?: boolean;
-  @IsOptional() @IsInt() @Min(1) @Max(1024) occlusionRays?: number;
-  @IsOptional() @IsNumber(finite) @Min(0.1) @Max(FAR) reachMm?: number;
-  @IsOptional() @IsIn(['measured', 'uniform']) distances?: string;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) frontMm?: number;
-  @IsOptional() @IsNumber(finite) @Min(0) @Max(FAR) rearMm?: number;
-  @IsOptional() @IsBoolean() curvature?: boolean;
-  @IsOptional() @IsNumber(finite) @Min(0.01) @Max(1000) curvatureRadiusMm?: number;
+  @Maybe() @IsIn([1, 2, 4]) samples?: number;
+  @Maybe() @IsIn(['up', 'down']) y?: string;
+  @Maybe() @IsIn([8, 16]) bits?: number;
+  @Maybe() @IsBoolean() normal?: boolean;
+  @Maybe() @IsBoolean() occlusion?: boolean;
+  @Maybe() @IsInt() @Min(1) @Max(1024) occlusionRays?: number;
+  @Maybe() @IsNumber(finite) @Min(0.1) @Max(FAR) reachMm?: number;
+  @Maybe() @IsIn(['measured', 'uniform']) distances?: string;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) frontMm?: number;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) rearMm?: number;
+  @Maybe() @IsBoolean() curvature?: boolean;
+  @Maybe() @IsNumber(finite) @Min(0.01) @Max(1000) curvatureRadiusMm?: number;
 }
 export class MeshRefShape {
   @Matches(HASH) blob!: string;
@@ -165,13 +166,13 @@ export class RecipeShape {
 }
 const ROLES = ['body', 'glass', 'liquid', 'fastener', 'print', 'flame'];
 export class PartPatchShape {
-  @IsOptional() @IsString() @Length(1, 80) name?: string;
-  @IsOptional() @IsIn(ROLES) role?: string;
-  @IsOptional() @ValidateIf((o: PartPatchShape) => o.material !== null) @IsString() @MaxLength(60) material?: string | null;
-  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) move?: number[];
-  @IsOptional() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees?: number[];
-  @IsOptional() @IsNumber(finite) @Min(0.05) @Max(20) weight?: number;
-  @IsOptional() @IsBoolean() declaredOpen?: boolean;
+  @Maybe() @IsString() @Length(1, 80) name?: string;
+  @Maybe() @IsIn(ROLES) role?: string;
+  @Maybe() @ValidateIf((o: PartPatchShape) => o.material !== null) @IsString() @MaxLength(60) material?: string | null;
+  @Maybe() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) move?: number[];
+  @Maybe() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees?: number[];
+  @Maybe() @IsNumber(finite) @Min(0.05) @Max(20) weight?: number;
+  @Maybe() @IsBoolean() declaredOpen?: boolean;
 }
 export class PartShape {
   @IsString() @Length(1, 60) id!: string;
@@ -183,7 +184,7 @@ export class PartShape {
   @IsNumber(finite) @Min(0.05) @Max(20) weight!: number;
   @IsBoolean() declaredOpen!: boolean;
   /** Only recipes are added from the sheet; meshes come through the import. */
-  @ValidateNested() @Type(() => RecipeShape) shape!: RecipeShape;
+  @IsDefined() @ValidateNested() @Type(() => RecipeShape) shape!: RecipeShape;
 }
 export class WaiverShape {
   @IsString() @Length(1, 300) finding!: string;
@@ -198,11 +199,11 @@ export class RenameCommand {
 }
 export class BriefCommand {
   @Equals('brief.set') type!: string;
-  @ValidateNested() @Type(() => BriefPatchShape) patch!: BriefPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => BriefPatchShape) patch!: BriefPatchShape;
 }
 export class PartAddCommand {
   @Equals('part.add') type!: string;
-  @ValidateNested() @Type(() => PartShape) part!: PartShape;
+  @IsDefined() @ValidateNested() @Type(() => PartShape) part!: PartShape;
 }
 export class PartRemoveCommand {
   @Equals('part.remove') type!: string;
@@ -211,12 +212,12 @@ export class PartRemoveCommand {
 export class PartSetCommand {
   @Equals('part.set') type!: string;
   @IsString() @Length(1, 60) part!: string;
-  @ValidateNested() @Type(() => PartPatchShape) patch!: PartPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => PartPatchShape) patch!: PartPatchShape;
 }
 export class StepWriteCommand {
   @IsIn(['step.add', 'step.set']) type!: string;
   @IsString() @Length(1, 60) part!: string;
-  @ValidateNested() @Type(() => StepShape, STEPS) step!: StepShape;
+  @IsDefined() @ValidateNested() @Type(() => StepShape, STEPS) step!: StepShape;
 }
 export class StepRemoveCommand {
   @Equals('step.remove') type!: string;
@@ -242,15 +243,15 @@ export class LockCommand {
 }
 export class UnwrapCommand {
   @Equals('unwrap.set') type!: string;
-  @ValidateNested() @Type(() => UnwrapPatchShape) patch!: UnwrapPatchShape;
+  @IsDefined() @ValidateNested() @Type(() => UnwrapPatchShape) patch!: UnwrapPatchShape;
 }
 export class BakeCommand {
   @Equals('bake.set') type!: string;
-  @ValidateNested() @Type(() => BakePatchShape) patch!: BakePatchShape;
+  @IsDefined() @ValidateNested() @Type(() => BakePatchShape) patch!: BakePatchShape;
 }
 export class WaiveCommand {
   @Equals('waive') type!: string;
-  @ValidateNested() @Type(() => WaiverShape) waiver!: WaiverShape;
+  @IsDefined() @ValidateNested() @Type(() => WaiverShape) waiver!: WaiverShape;
 }
 export class UnwaiveCommand {
   @Equals('unwaive') type!: string;
@@ -259,13 +260,13 @@ export class UnwaiveCommand {
 export class MeshCommand {
   @Equals('mesh.replace') type!: string;
   @IsString() @Length(1, 60) part!: string;
-  @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
+  @IsDefined() @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
   @IsString() @Length(1, 120) what!: string;
 }
 export class PairCommand {
   @Equals('high.pair') type!: string;
   @IsString() @Length(1, 60) part!: string;
-  @ValidateIf((o: PairCommand) => o.high !== null) @ValidateNested() @Type(() => HighShape) high!: HighShape | null;
+  @ValidateIf((o: PairCommand) => o.high !== null) @IsDefined() @ValidateNested() @Type(() => HighShape) high!: HighShape | null;
 }
 
 export const COMMANDS = {
@@ -308,7 +309,7 @@ export class ResultRequest {
   @Matches(HASH) hash!: string;
   @IsObject() figures!: object;
   @IsObject() blobs!: Record<string, string>;
-  @IsOptional() @Matches(HASH) thumbnail?: string;
+  @Maybe() @Matches(HASH) thumbnail?: string;
 }
 export class TrialRequest {
   @IsIn(['form', 'unwrap', 'bake', 'surface', 'light', 'render']) stage!: string;
@@ -316,15 +317,15 @@ export class TrialRequest {
   @IsObject() settings!: Record<string, unknown>;
   @IsObject() figures!: Record<string, number | string>;
   @IsInt() @Min(0) @Max(1e9) milliseconds!: number;
-  @IsOptional() @Matches(HASH) thumbnail?: string;
+  @Maybe() @Matches(HASH) thumbnail?: string;
 }
 export class TrialPatchRequest {
-  @IsOptional() @IsIn(['open', 'kept', 'dropped']) verdict?: string;
-  @IsOptional() @IsString() @MaxLength(500) note?: string;
+  @Maybe() @IsIn(['open', 'kept', 'dropped']) verdict?: string;
+  @Maybe() @IsString() @MaxLength(500) note?: string;
 }
 export class JobRequest {
   @IsInt() @Min(1) baseVersion!: number;
-  @IsOptional() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
+  @Maybe() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
 }
 export class JobPatchRequest {
   @Equals(true) stop!: boolean;
