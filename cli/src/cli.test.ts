@@ -156,6 +156,21 @@ describe('wellmorph render', () => {
   }, 120_000);
 });
 
+describe('a picture of our own GLB, textures and all', () => {
+  it('looks like the picture of the file it was made from', async () => {
+    await run('export', 'tin.obj', '-o', 'again.zip', '--size', '128');
+    const files = unzipSync(new Uint8Array(await readFile(at('again.zip'))));
+    await writeFile(at('own.glb'), files['tin.glb']);
+    const shared = ['--size', '40x32', '--samples', '16', '--threads', '2'];
+    const made = [await run('render', 'tin.obj', '-o', 'a.png', ...shared), await run('render', 'own.glb', '-o', 'b.png', ...shared)];
+    expect(made.map((m) => m.code)).toEqual([0, 0]);
+    const [a, b] = await Promise.all(['a.png', 'b.png'].map(async (f) => decodePng(new Uint8Array(await readFile(at(f))))));
+    const mean = (p: typeof a, k: number) => p.data.reduce((s, x, i) => (i % 4 === k ? s + x : s), 0) / (p.data.length / 4);
+    // The same colours through 8-bit textures: noise and rounding are all that differs.
+    for (const k of [0, 1, 2]) expect(Math.abs(mean(a, k) - mean(b, k))).toBeLessThan(3);
+  }, 120_000);
+});
+
 describe('wellmorph export', () => {
   it('makes one archive with everything in it, and its GLB is read again with the same figures', async () => {
     const { code, out } = await run('export', 'tin.obj', '-o', 'tin.zip', '--size', '128', '--json');

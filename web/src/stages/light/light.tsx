@@ -12,15 +12,50 @@ import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plat
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { dispatch } from '@/sheet/document';
-import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { type FieldRow, FieldRows } from '@/sheet/field-rows';
+import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { ColourField, SliderField } from '@/sheet/slider';
+import { ColourField } from '@/sheet/slider';
 import { useSheet } from '@/sheet/state';
 import { Figures, inSeconds } from './figures';
 import { LightPlan } from './plan';
 import { acceptShot } from './run';
 import { useLight } from './use-light';
+
+const SHOT_ROWS: FieldRow<Shot>[] = [
+  { key: 'azimuth', label: 'Round the piece', unit: '°', min: -180, max: 180, digits: 0, step: 1 },
+  { key: 'elevation', label: 'Height', unit: '°', min: -20, max: 80, digits: 0, step: 1 },
+  { key: 'lensMm', label: 'Lens', unit: 'mm', min: 8, max: 1000, kind: 'length' },
+  { key: 'sensorHeightMm', label: 'Sensor height', unit: 'mm', min: 1, max: 200, kind: 'length' },
+  { key: 'margin', label: 'Margin', unit: '%', min: 0, max: 40, digits: 1, scale: 100 },
+  {
+    key: 'sharpShare',
+    label: 'Wanted sharp',
+    hint: 'of the piece’s depth, from the front',
+    unit: '%',
+    min: 2,
+    max: 100,
+    digits: 0,
+    scale: 100,
+  },
+];
+const PICTURE_ROWS: FieldRow<Shot>[] = [
+  { key: 'widthPx', label: 'Wide', unit: 'px', min: 16, max: 16384, kind: 'whole' },
+  { key: 'heightPx', label: 'High', unit: 'px', min: 16, max: 16384, kind: 'whole' },
+];
+const LAMP_ROWS: FieldRow<LampChoice>[] = [
+  { key: 'ratio', label: 'Arriving light', hint: 'against the others', unit: '', min: 0.01, max: 100 },
+  { key: 'turn', label: 'Turn', unit: '°', min: -180, max: 180, digits: 0, step: 1 },
+  { key: 'raise', label: 'Raise', unit: '°', min: -10, max: 90, digits: 0, step: 1 },
+  { key: 'distance', label: 'Distance', unit: 'r', min: 1.2, max: 20 },
+  { key: 'width', label: 'Width', unit: 'r', min: 0.05, max: 10 },
+  { key: 'height', label: 'Height of it', unit: 'r', min: 0.05, max: 10 },
+  { key: 'kelvin', label: 'Colour', unit: 'K', min: 1000, max: 15000, digits: 0 },
+];
+const ROUND_ROWS: FieldRow<Rig>[] = [
+  { key: 'surround', label: 'From all round', hint: 'share of the key', unit: '%', min: 0, max: 400, digits: 0, scale: 100 },
+];
 
 const NAMES: Record<LampName, string> = { key: 'Key', fill: 'Fill', rim: 'Rim' };
 const SHUTTERS = [1 / 125, 1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4] as const;
@@ -45,60 +80,7 @@ export function LightStage() {
       controls={
         <Box sx={{ px: 1.8 }}>
           <Heading aside={locked ? 'locked' : 'framed for the piece'}>Shot</Heading>
-          <SliderField
-            label="Round the piece"
-            unit="°"
-            digits={0}
-            min={-180}
-            max={180}
-            step={1}
-            disabled={locked}
-            value={shot.azimuth}
-            onCommit={(azimuth) => setShot({ azimuth })}
-          />
-          <SliderField
-            label="Height"
-            unit="°"
-            digits={0}
-            min={-20}
-            max={80}
-            step={1}
-            disabled={locked}
-            value={shot.elevation}
-            onCommit={(elevation) => setShot({ elevation })}
-          />
-          <NumberField label="Lens" min={8} max={1000} disabled={locked} value={shot.lensMm} onCommit={(lensMm) => setShot({ lensMm })} />
-          <NumberField
-            label="Sensor height"
-            min={1}
-            max={200}
-            disabled={locked}
-            value={shot.sensorHeightMm}
-            onCommit={(sensorHeightMm) => setShot({ sensorHeightMm })}
-          />
-          <NumberField
-            label="Margin"
-            kind="number"
-            unit="%"
-            min={0}
-            max={40}
-            digits={1}
-            disabled={locked}
-            value={100 * shot.margin}
-            onCommit={(v) => setShot({ margin: v / 100 })}
-          />
-          <NumberField
-            label="Wanted sharp"
-            hint="of the piece’s depth, from the front"
-            kind="number"
-            unit="%"
-            min={2}
-            max={100}
-            digits={0}
-            disabled={locked}
-            value={100 * shot.sharpShare}
-            onCommit={(v) => setShot({ sharpShare: v / 100 })}
-          />
+          <FieldRows rows={SHOT_ROWS} of={shot} set={setShot} disabled={locked} />
           <Choice
             label="Aperture"
             value={shot.aperture ?? 0}
@@ -113,28 +95,7 @@ export function LightStage() {
             onChange={(seconds) => setShot({ seconds })}
           />
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1 }}>
-            <NumberField
-              label="Wide"
-              kind="whole"
-              unit="px"
-              width={84}
-              min={16}
-              max={16384}
-              disabled={locked}
-              value={shot.widthPx}
-              onCommit={(widthPx) => setShot({ widthPx })}
-            />
-            <NumberField
-              label="High"
-              kind="whole"
-              unit="px"
-              width={84}
-              min={16}
-              max={16384}
-              disabled={locked}
-              value={shot.heightPx}
-              onCommit={(heightPx) => setShot({ heightPx })}
-            />
+            <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked} />
           </Box>
           <Choice
             label="Curve"
@@ -174,86 +135,10 @@ export function LightStage() {
               </Button>
             ))}
           </Box>
-          <NumberField
-            label="Arriving light"
-            hint="against the others"
-            kind="number"
-            unit=""
-            min={0.01}
-            max={100}
-            value={l.ratio}
-            onCommit={(ratio) => setLampTo({ ratio })}
-          />
-          <SliderField
-            label="Turn"
-            unit="°"
-            digits={0}
-            min={-180}
-            max={180}
-            step={1}
-            value={l.turn}
-            onCommit={(turn) => setLampTo({ turn })}
-          />
-          <SliderField
-            label="Raise"
-            unit="°"
-            digits={0}
-            min={-10}
-            max={90}
-            step={1}
-            value={l.raise}
-            onCommit={(raise) => setLampTo({ raise })}
-          />
-          <NumberField
-            label="Distance"
-            kind="number"
-            unit="r"
-            min={1.2}
-            max={20}
-            value={l.distance}
-            onCommit={(distance) => setLampTo({ distance })}
-          />
-          <NumberField
-            label="Width"
-            kind="number"
-            unit="r"
-            min={0.05}
-            max={10}
-            value={l.width}
-            onCommit={(width) => setLampTo({ width })}
-          />
-          <NumberField
-            label="Height of it"
-            kind="number"
-            unit="r"
-            min={0.05}
-            max={10}
-            value={l.height}
-            onCommit={(height) => setLampTo({ height })}
-          />
-          <NumberField
-            label="Colour"
-            kind="number"
-            unit="K"
-            digits={0}
-            min={1000}
-            max={15000}
-            value={l.kelvin}
-            onCommit={(kelvin) => setLampTo({ kelvin })}
-          />
+          <FieldRows rows={LAMP_ROWS} of={l} set={setLampTo} />
           <Box sx={{ mt: 1.2 }}>
             <Heading>Surroundings</Heading>
-            <NumberField
-              label="From all round"
-              hint="share of the key"
-              kind="number"
-              unit="%"
-              min={0}
-              max={400}
-              digits={0}
-              value={100 * rig.surround}
-              onCommit={(v) => setRig({ surround: v / 100 })}
-            />
+            <FieldRows rows={ROUND_ROWS} of={rig} set={setRig} />
             <Choice
               label="Ground"
               value={rig.background}

@@ -5,16 +5,31 @@ import Button from '@mui/material/Button';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
+import type { Dirt, Wear } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
 import { dispatch } from '@/sheet/document';
+import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
-import { ColourField, SliderField } from '@/sheet/slider';
+import { ColourField } from '@/sheet/slider';
 
 type Patch = Partial<Omit<Material, 'id'>>;
+
+const share = { unit: '%', min: 0, max: 60, step: 0.5, digits: 1, scale: 100 };
+const unit = { unit: '', min: 0, max: 1, step: 0.01 };
+const ROUGHNESS: FieldRow<Material>[] = [{ key: 'roughness', label: 'Roughness', ...unit }];
+const COAT: FieldRow<Material>[] = [{ key: 'coat', label: 'Clear coat', ...unit }];
+const SHARE: FieldRow<{ share: number }>[] = [{ key: 'share', label: 'Share', ...share }];
+const WORN_ROUGHNESS: FieldRow<Wear>[] = [{ key: 'roughness', label: 'Roughness there', ...unit }];
+const HIDES: FieldRow<Dirt>[] = [{ key: 'cover', label: 'Hides', unit: '%', min: 0, max: 100, step: 1, digits: 0, scale: 100 }];
 
 /** Everything one material is. `onDraft` hears of sliders on their way. */
 export function MaterialFields({ material: m, onDraft }: { material: Material; onDraft(patch: Patch): void }) {
   const set = (patch: Patch) => dispatch({ type: 'material.set', material: m.id, patch });
+  const { wear, dirt } = m;
+  const setWear = (patch: Partial<Wear>) => wear && set({ wear: { ...wear, ...patch } });
+  const dragWear = (patch: Partial<Wear>) => wear && onDraft({ wear: { ...wear, ...patch } });
+  const setDirt = (patch: Partial<Dirt>) => dirt && set({ dirt: { ...dirt, ...patch } });
+  const dragDirt = (patch: Partial<Dirt>) => dirt && onDraft({ dirt: { ...dirt, ...patch } });
   const opaque = m.transmission === 0 && m.emission === 0;
   const take = (key: string) => {
     const { id: _, name: __, touched: ___, ...values } = fromLibrary(key, m.id);
@@ -48,29 +63,11 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
         ]}
         onChange={(kind) => set({ metallic: kind === 'metal' ? 1 : 0, transmission: kind === 'clear' ? 1 : 0 })}
       />
-      <SliderField
-        label="Roughness"
-        value={m.roughness}
-        min={0}
-        max={1}
-        step={0.01}
-        onDrag={(roughness) => onDraft({ roughness })}
-        onCommit={(roughness) => set({ roughness })}
-      />
+      <FieldRows rows={ROUGHNESS} of={m} set={set} onDrag={onDraft} />
       {m.metallic < 0.5 && (
         <NumberField label="Index" kind="number" unit="" min={1} max={4} value={m.ior} onCommit={(ior) => set({ ior })} />
       )}
-      {opaque && (
-        <SliderField
-          label="Clear coat"
-          value={m.coat}
-          min={0}
-          max={1}
-          step={0.01}
-          onDrag={(coat) => onDraft({ coat })}
-          onCommit={(coat) => set({ coat })}
-        />
-      )}
+      {opaque && <FieldRows rows={COAT} of={m} set={set} onDrag={onDraft} />}
       {m.transmission === 0 && (
         <NumberField
           label="Glow"
@@ -89,27 +86,9 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
           <Heading aside={m.wear ? 'of its surface' : undefined}>Wear on edges</Heading>
           {m.wear ? (
             <>
-              <SliderField
-                label="Share"
-                unit="%"
-                digits={1}
-                value={100 * m.wear.share}
-                min={0}
-                max={60}
-                step={0.5}
-                onDrag={(v) => m.wear && onDraft({ wear: { ...m.wear, share: v / 100 } })}
-                onCommit={(v) => m.wear && set({ wear: { ...m.wear, share: v / 100 } })}
-              />
-              <ColourField label="Shows" value={m.wear.colour} onCommit={(colour) => m.wear && set({ wear: { ...m.wear, colour } })} />
-              <SliderField
-                label="Roughness there"
-                value={m.wear.roughness}
-                min={0}
-                max={1}
-                step={0.01}
-                onDrag={(roughness) => m.wear && onDraft({ wear: { ...m.wear, roughness } })}
-                onCommit={(roughness) => m.wear && set({ wear: { ...m.wear, roughness } })}
-              />
+              <FieldRows rows={SHARE} of={m.wear} set={setWear} onDrag={dragWear} />
+              <ColourField label="Shows" value={m.wear.colour} onCommit={(colour) => setWear({ colour })} />
+              <FieldRows rows={WORN_ROUGHNESS} of={m.wear} set={setWear} onDrag={dragWear} />
               <Button onClick={() => set({ wear: null })}>No wear</Button>
             </>
           ) : (
@@ -133,33 +112,9 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
             <Heading aside={m.dirt ? 'of its surface' : undefined}>Dirt in hollows</Heading>
             {m.dirt ? (
               <>
-                <SliderField
-                  label="Share"
-                  unit="%"
-                  digits={1}
-                  value={100 * m.dirt.share}
-                  min={0}
-                  max={60}
-                  step={0.5}
-                  onDrag={(v) => m.dirt && onDraft({ dirt: { ...m.dirt, share: v / 100 } })}
-                  onCommit={(v) => m.dirt && set({ dirt: { ...m.dirt, share: v / 100 } })}
-                />
-                <ColourField
-                  label="Colour of it"
-                  value={m.dirt.colour}
-                  onCommit={(colour) => m.dirt && set({ dirt: { ...m.dirt, colour } })}
-                />
-                <SliderField
-                  label="Hides"
-                  unit="%"
-                  digits={0}
-                  value={100 * m.dirt.cover}
-                  min={0}
-                  max={100}
-                  step={1}
-                  onDrag={(v) => m.dirt && onDraft({ dirt: { ...m.dirt, cover: v / 100 } })}
-                  onCommit={(v) => m.dirt && set({ dirt: { ...m.dirt, cover: v / 100 } })}
-                />
+                <FieldRows rows={SHARE} of={m.dirt} set={setDirt} onDrag={dragDirt} />
+                <ColourField label="Colour of it" value={m.dirt.colour} onCommit={(colour) => setDirt({ colour })} />
+                <FieldRows rows={HIDES} of={m.dirt} set={setDirt} onDrag={dragDirt} />
                 <Button onClick={() => set({ dirt: null })}>No dirt</Button>
               </>
             ) : (
