@@ -106,7 +106,7 @@ describe('blobs, results and trials', () => {
       unwrap: 'stale',
       bake: 'none',
       surface: 'none',
-      light: 'none',
+      light: 'near',
       render: 'none',
       'hand-off': 'none',
     });
