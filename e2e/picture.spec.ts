@@ -1,5 +1,11 @@
-import { expect, test } from '@playwright/test';
+import { expect, type Page, test } from '@playwright/test';
 import { compose, openSheet, saved, settled, station } from './helpers';
+
+/** A digit as it leads to a station: not while something is being typed or chosen. */
+async function digit(page: Page, n: number): Promise<void> {
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press(String(n));
+}
 
 test('the second half by keyboard, with figures that can’t be, undo, and a picture that is stopped', async ({ page }) => {
   const errors: string[] = [];
@@ -9,10 +15,10 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
   await saved(page);
 
   await test.step('digits lead to the stations; an empty one says what to do', async () => {
-    await page.locator('body').press('5');
+    await digit(page, 5);
     await expect(page.locator('[aria-current=page]')).toContainText('Surface');
     await expect(page.getByText(/No set composed yet/)).toBeVisible();
-    await page.locator('body').press('8');
+    await digit(page, 8);
     await expect(page.getByText(/The texture set has not been made yet/)).toBeVisible();
     await expect(page.getByRole('heading', { name: /in the way/ })).toBeVisible();
     await page.getByRole('link', { name: 'go there' }).first().click();
@@ -50,7 +56,7 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
   });
 
   await test.step('the light follows what is asked: a lamp of twice the ratio takes twice the watts of the others', async () => {
-    await page.locator('body').press('6');
+    await digit(page, 6);
     const plan = page.getByRole('img', { name: /Light plan from above/ });
     const watts = async () => [...((await plan.getAttribute('aria-label')) ?? '').matchAll(/([\d.]+) watts/g)].map((m) => Number(m[1]));
     await expect(plan).toBeVisible();
@@ -71,7 +77,7 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
   });
 
   await test.step('a long picture is stopped: nothing is kept of it, and the page says so', async () => {
-    await page.locator('body').press('7');
+    await digit(page, 7);
     await expect(page.getByText('Safe to start?')).toBeVisible();
     await expect(page.getByText(/Every part has a material/)).toBeVisible();
     await page.getByLabel('Samples a pixel').fill('4096');
@@ -88,7 +94,7 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
   });
 
   await test.step('nothing chosen for the archive is said, and nothing is packed', async () => {
-    await page.locator('body').press('8');
+    await digit(page, 8);
     for (const name of ['GLB', 'OBJ and MTL', 'textures', 'layout', 'picture', 'spec sheet'])
       await page.getByLabel(name, { exact: true }).uncheck();
     await expect(page.getByRole('alert').filter({ hasText: 'Nothing is chosen' })).toBeVisible();
