@@ -9,7 +9,7 @@ import validator from 'gltf-validator';
 /** Opens a workshop card's sheet at a stage. */
 export async function openSheet(page: Page, name: string, stage: string): Promise<void> {
   await page.goto('/');
-  await page.getByRole('link', { name, exact: true }).click();
+  await page.getByRole('article').getByRole('link', { name, exact: true }).click();
   await page.getByRole('navigation', { name: 'stages' }).getByText(stage, { exact: true }).click();
   await expect(page.getByRole('navigation', { name: 'stages' }).locator('[aria-current=page]')).toContainText(stage);
 }

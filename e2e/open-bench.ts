@@ -11,9 +11,9 @@ const times: number[] = [];
 for (let i = 0; i < 5; i++) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`http://127.0.0.1:${process.env.E2E_PORT}/`);
-  await page.getByRole('link', { name: 'Storm lantern', exact: true }).waitFor();
+  await page.getByRole('article').getByRole('link', { name: 'Storm lantern', exact: true }).waitFor();
   const start = performance.now();
-  await page.getByRole('link', { name: 'Storm lantern', exact: true }).click();
+  await page.getByRole('article').getByRole('link', { name: 'Storm lantern', exact: true }).click();
   await page.locator('[data-plate=piece] canvas').waitFor();
   times.push((performance.now() - start) / 1000);
   await page.close();
@@ -21,7 +21,7 @@ for (let i = 0; i < 5; i++) {
 
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(`http://127.0.0.1:${process.env.E2E_PORT}/`);
-await page.getByRole('link', { name: 'Storm lantern', exact: true }).click();
+await page.getByRole('article').getByRole('link', { name: 'Storm lantern', exact: true }).click();
 const nav = page.getByRole('navigation', { name: 'stages' });
 await nav.getByText('Surface', { exact: true }).click();
 const shown = page.locator('[data-preview-ms]:not([data-preview-ms=""])');

@@ -2,13 +2,14 @@ import { expect, test } from '@playwright/test';
 import { tinLow } from '../demo/src/tin';
 import { openSheet, saved } from './helpers';
 
-test('the sheet by keyboard: stages, help, search, theme; stations to come say so', async ({ page }) => {
+test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {
   await openSheet(page, 'Storm lantern', 'Form');
   await expect(page.locator('[data-plate=piece] canvas')).toBeVisible();
   await page.keyboard.press('1');
   await expect(page).toHaveURL(/\/brief$/);
   await page.keyboard.press('5');
-  await expect(page.getByRole('heading', { name: 'Surface is not there yet' })).toBeVisible();
+  await expect(page).toHaveURL(/\/surface$/);
+  await expect(page.getByRole('button', { name: 'Validity' })).toBeVisible();
   await page.keyboard.press('2');
   await expect(page).toHaveURL(/\/form$/);
   await page.keyboard.press('?');
