@@ -94,9 +94,7 @@ export function LightStage() {
             choices={SHUTTERS.map((s) => [s, inSeconds(s)] as const)}
             onChange={(seconds) => setShot({ seconds })}
           />
-          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1 }}>
-            <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked} />
-          </Box>
+          <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked} />
           <Choice
             label="Curve"
             value={shot.tone}
