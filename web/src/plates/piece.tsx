@@ -13,7 +13,7 @@ import * as THREE from 'three';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
 import { Limits } from './limits';
-import { type Box3, boundsOf, Disc, FIELD, Ground, home, View } from './view';
+import { type Box3, boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
 
 type Vec3 = readonly [number, number, number];
 
@@ -163,15 +163,7 @@ function PartView({
   colours,
 }: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER }) {
   const invalidate = useThree((s) => s.invalidate);
-  const geometry = useMemo(() => {
-    const g = new THREE.BufferGeometry();
-    g.setIndex(new THREE.BufferAttribute(part.index, 1));
-    g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
-    g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
-    if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
-    if (part.tangent) g.setAttribute('tangent', new THREE.BufferAttribute(part.tangent, 4));
-    return g;
-  }, [part]);
+  const geometry = usePartGeometry(part);
   const lines = useMemo(() => {
     const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
@@ -186,7 +178,6 @@ function PartView({
     g.setIndex(index);
     return g;
   }, [part, selectedIsland, geometry]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
   useEffect(() => () => lines.dispose(), [lines]);
   useEffect(invalidate);
   const m = materialOf(part.id);

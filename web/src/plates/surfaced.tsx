@@ -9,7 +9,7 @@ import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
-import { boundsOf, Disc, FIELD, Ground, home, View } from './view';
+import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
 
 /** A texture set at preview size, four bytes a texel, top row first. */
 export interface SetPreview {
@@ -212,16 +212,7 @@ function PartMesh({
   onPick?(part: string): void;
 }) {
   const invalidate = useThree((s) => s.invalidate);
-  const geometry = useMemo(() => {
-    const g = new THREE.BufferGeometry();
-    g.setIndex(new THREE.BufferAttribute(part.index, 1));
-    g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
-    g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
-    if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
-    if (part.tangent) g.setAttribute('tangent', new THREE.BufferAttribute(part.tangent, 4));
-    return g;
-  }, [part]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
+  const geometry = usePartGeometry(part);
   const own = useMemo(() => {
     const parameters = physical(material);
     const dressed =

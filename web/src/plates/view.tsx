@@ -2,7 +2,7 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
-import { type ComponentRef, useEffect, useRef } from 'react';
+import { type ComponentRef, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { GpuPart } from '@/workers/protocol';
 
@@ -127,4 +127,19 @@ export function Disc({ bounds, colour }: { bounds: Box3; colour: string }) {
       <meshBasicMaterial color={colour} depthWrite={false} toneMapped={false} />
     </mesh>
   );
+}
+
+/** A part's triangles on the card, given back when the part is another. */
+export function usePartGeometry(part: GpuPart): THREE.BufferGeometry {
+  const geometry = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setIndex(new THREE.BufferAttribute(part.index, 1));
+    g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
+    g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
+    if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
+    if (part.tangent) g.setAttribute('tangent', new THREE.BufferAttribute(part.tangent, 4));
+    return g;
+  }, [part]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  return geometry;
 }
