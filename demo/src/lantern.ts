@@ -1,6 +1,6 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
 import type { EngravedRing, Profile } from '@wellmorph/core/form/profile';
-import type { Step } from '@wellmorph/core/form/recipe';
+import type { Step } from '@wellmorph/core/form/steps/index';
 import { type AssetDocument, type Material, newDocument, type Part, type Role } from '@wellmorph/core/pipeline/document';
 import { fromLibrary } from '@wellmorph/core/surface/library';
 

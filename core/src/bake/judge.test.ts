@@ -68,6 +68,7 @@ describe('the judge', () => {
       seamAngle: 50,
       rotate: true,
       weights: {},
+      regions: {},
     });
     // Smooth normals: both sides of every edge share one direction, so a flat map meets itself exactly.
     const file = await exportGlb(laid.parts, { name: 'c', materials: [], materialOf: () => null });

@@ -5,9 +5,10 @@ import { boundaryLoops } from '../mesh/connectivity';
 import { areaOf, boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { balancedScale } from './budget/chord';
-import { outlineOf, type Profile } from './profile';
-import { budgetOf, form, type Step } from './recipe';
+import { drawnCurves, outlineOf, type Profile } from './profile';
+import { budgetOf, form } from './recipe';
 import type { Adaptive } from './step';
+import type { Step } from './steps';
 import { type BarStep, bar, minimisingFrames } from './steps/bar';
 import { type TurnedStep, turned } from './steps/turned';
 
@@ -43,7 +44,7 @@ const low = (n: number) => ({ mesh: 'low', count: () => n }) as const;
 
 describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', () => {
   it('cylinder', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile([
           [20, 0],
@@ -57,7 +58,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(isWatertight(m)).toBe(true);
   });
   it('cone frustum: πh(R² + Rr + r²)/3', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile([
           [30, 0],
@@ -69,7 +70,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(volumeOf(m) / ((Math.PI * 40 * (900 + 360 + 144)) / 3)).toBeCloseTo(1, 4);
   });
   it('sphere from one arc: 4πr³/3 and 4πr²', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile(
           [
@@ -86,7 +87,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(areaOf(m) / (4 * Math.PI * 625)).toBeCloseTo(1, 4);
   });
   it('spherical cap: πh²(3R − h)/3', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile(
           [
@@ -102,7 +103,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(volumeOf(m) / ((Math.PI * 100 * (75 - 10)) / 3)).toBeCloseTo(1, 3);
   });
   it('the wall of a tube: π(R² − r²)h, and a torus of genus 1', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile([
           [30, 0],
@@ -117,7 +118,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     expect(isWatertight(m)).toBe(true);
   });
   it('the wall of a cup: outside less inside', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile([
           [0, 0],
@@ -134,7 +135,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
   it('a rounding tighter than the wall has a sharp inside', () => {
     const cup = (fillet: number) =>
       volumeOf(
-        turned.build(
+        turned.maker.build(
           turnedStep(
             profile([
               [0, 0],
@@ -151,7 +152,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
     for (const r of [1, 3]) expect((cup(0) - cup(r)) / lost(r)).toBeCloseTo(1, 1);
   });
   it('an open profile keeps its two rims', () => {
-    const m = turned.build(
+    const m = turned.maker.build(
       turnedStep(
         profile([
           [10, 0],
@@ -167,7 +168,7 @@ describe('turned solids against Pappus (area 2π·r̄·L, volume 2π·r̄·A)', 
 
 describe('bars', () => {
   it('a straight rod has the area and volume of its n-gon prism', () => {
-    const m = bar.build(
+    const m = bar.maker.build(
       barStep(
         [
           [0, 0, 0],
@@ -183,7 +184,7 @@ describe('bars', () => {
     expect(eulerCharacteristic(m)).toBe(2);
   });
   it('a bent rod has the volume of its section times its middle line (Pappus)', () => {
-    const m = bar.build(
+    const m = bar.maker.build(
       barStep(
         [
           [0, 0, 0],
@@ -198,7 +199,7 @@ describe('bars', () => {
     expect(volumeOf(m) / (Math.PI * 16 * middle)).toBeCloseTo(1, 3);
   });
   it('rounded ends lose what a quarter round loses, and stay closed and outward', () => {
-    const m = bar.build(
+    const m = bar.maker.build(
       barStep(
         [
           [0, 0, 0],
@@ -279,7 +280,7 @@ describe('bars', () => {
     ],
     [barStep([[0, 0, 0]], 2), /at least two/],
   ])('says what does not fit', (step, words) => {
-    expect(() => bar.build(step, low(8))).toThrow(words);
+    expect(() => bar.maker.build(step, low(8))).toThrow(words);
   });
 });
 
@@ -328,7 +329,7 @@ describe('profiles that can’t be built say where and how much', () => {
       /would cross itself/,
     ],
   ])('%#', (p, options, words) => {
-    expect(() => outlineOf(p, { body: 'solid', ...options })).toThrow(words);
+    expect(() => outlineOf(drawnCurves(p), { body: 'solid', ...options })).toThrow(words);
   });
 });
 
@@ -381,8 +382,8 @@ describe('recipes', () => {
         { body: solid ? 'solid' : 'open' },
       );
       const count = (a: Adaptive) => Math.max(a.minimum, 3 + Math.floor(a.label.length % 9));
-      const m = turned.build(step, { mesh: 'low', count });
-      expect(triangleCount(m)).toBe(turned.plan(step).triangles(count));
+      const m = turned.maker.build(step, { mesh: 'low', count });
+      expect(triangleCount(m)).toBe(turned.maker.plan(step).triangles(count));
       // A solid is a sphere (χ = 2), an open wall an annulus (χ = 0, two rims).
       expect(eulerCharacteristic(m)).toBe(solid ? 2 : 0);
       expect(boundaryLoops(m)).toHaveLength(solid ? 0 : 2);
@@ -399,9 +400,9 @@ describe('recipes', () => {
       ]),
       { edgeRadius: 1 },
     );
-    const names = patches(turned.build(step, low(8)));
-    expect(patches(turned.build(step, low(31)))).toEqual(names);
-    for (const name of names) expect(patches(turned.build(step, dense)).has(name)).toBe(true);
+    const names = patches(turned.maker.build(step, low(8)));
+    expect(patches(turned.maker.build(step, low(31)))).toEqual(names);
+    for (const name of names) expect(patches(turned.maker.build(step, dense)).has(name)).toBe(true);
   });
   it('adds edges and rings to the high mesh only', () => {
     const step = turnedStep(
@@ -412,7 +413,7 @@ describe('recipes', () => {
       { edgeRadius: 1, rings: [{ segment: 's0', at: 0.5, width: 2, depth: 1 }] },
     );
     const plain = volumeOf(
-      turned.build(
+      turned.maker.build(
         turnedStep(
           profile([
             [20, 0],
@@ -422,11 +423,11 @@ describe('recipes', () => {
         dense,
       ),
     );
-    const high = volumeOf(turned.build(step, dense));
+    const high = volumeOf(turned.maker.build(step, dense));
     expect(high).toBeLessThan(plain);
     // The groove is a circular segment of chord 2 and depth 1, a half disc, turned at about its centroid.
     const ring = 2 * Math.PI * (20 - 4 / (3 * Math.PI)) * (Math.PI / 2);
     expect(plain - high).toBeGreaterThan(ring * 0.95);
-    expect(boundsOf(turned.build(step, low(24))).max[1]).toBe(40);
+    expect(boundsOf(turned.maker.build(step, low(24))).max[1]).toBe(40);
   });
 });

@@ -47,7 +47,8 @@ const profile: Profile = {
   ],
 };
 const step: TurnedStep = { kind: 'turned', id: 't', name: 't', enabled: true, profile, body: 'solid', edgeRadius: 1, rings: [] };
-const low = (sides: number, arcs: number) => turned.build(step, { mesh: 'low', count: (a) => (a.key.endsWith('sides') ? sides : arcs) });
+const low = (sides: number, arcs: number) =>
+  turned.maker.build(step, { mesh: 'low', count: (a) => (a.key.endsWith('sides') ? sides : arcs) });
 const gap = (a: readonly number[] | null, b: readonly number[] | null) => (a && b ? Math.hypot(...a.map((x, k) => x - b[k])) : Infinity);
 
 describe('patches of a turned part', () => {
@@ -55,17 +56,17 @@ describe('patches of a turned part', () => {
     const [a, b] = [low(32, 2), low(24, 7)];
     const next = random(14);
     for (let i = 0; i < 200; i++) {
-      const patch = ['foot', 'wall', 'shoulder', 'wall edge'][Math.floor(next() * 4)];
+      const patch = ['s0', 's1', 's2', 'b.fillet'][Math.floor(next() * 4)];
       const [u, v] = [next(), next()];
       // Two chords’ sagittas of the largest radius: 34 · (1 − cos(π/24)) and of the shoulder's arc.
       expect(gap(placeOf(a, patch, u, v), placeOf(b, patch, u, v))).toBeLessThan(2.2);
     }
   });
   it('low and high agree about them', () => {
-    const high = turned.build({ ...step, edgeRadius: 0 }, { mesh: 'high', toleranceMm: 0.01 });
+    const high = turned.maker.build({ ...step, edgeRadius: 0 }, { mesh: 'high', toleranceMm: 0.01 });
     const next = random(15);
     for (let i = 0; i < 100; i++) {
-      const patch = ['foot', 'wall', 'shoulder'][Math.floor(next() * 3)];
+      const patch = ['s0', 's1', 's2'][Math.floor(next() * 3)];
       const [u, v] = [next(), next()];
       expect(gap(placeOf(low(48, 8), patch, u, v), placeOf(high, patch, u, v))).toBeLessThan(0.8);
     }
@@ -75,17 +76,17 @@ describe('patches of a turned part', () => {
       ...step,
       profile: { ...profile, points: profile.points.map((p) => (p.id === 'd' ? { ...p, r: 9 } : p)) },
     };
-    const other = turned.build(changed, { mesh: 'low', count: (a) => (a.key.endsWith('sides') ? 32 : 2) });
+    const other = turned.maker.build(changed, { mesh: 'low', count: (a) => (a.key.endsWith('sides') ? 32 : 2) });
     expect(other.patches).toEqual(low(32, 2).patches);
     const next = random(16);
     for (let i = 0; i < 50; i++) {
       const [u, v] = [next(), next()];
-      expect(gap(placeOf(other, 'foot', u, v), placeOf(low(32, 2), 'foot', u, v))).toBeLessThan(1e-9);
-      expect(gap(placeOf(other, 'wall', u, v), placeOf(low(32, 2), 'wall', u, v))).toBeLessThan(0.05);
+      expect(gap(placeOf(other, 's0', u, v), placeOf(low(32, 2), 's0', u, v))).toBeLessThan(1e-9);
+      expect(gap(placeOf(other, 's1', u, v), placeOf(low(32, 2), 's1', u, v))).toBeLessThan(0.05);
     }
   });
   it('every face has one, and every corner coordinates in it from 0 to 1', () => {
-    for (const mesh of [low(12, 3), turned.build({ ...step, body: 'wall', wall: 2 }, { mesh: 'high', toleranceMm: 0.05 })]) {
+    for (const mesh of [low(12, 3), turned.maker.build({ ...step, body: 'wall', wall: 2 }, { mesh: 'high', toleranceMm: 0.05 })]) {
       const patches = attribute(mesh, 'patch', 'face')?.data ?? [];
       expect(patches.length).toBe(faceCount(mesh));
       for (const p of patches) expect(p).toBeLessThan(mesh.patches.length);
@@ -139,16 +140,16 @@ describe('patches of a bar', () => {
   };
   it('name side, bend and both ends, whatever the counts', () => {
     for (const n of [6, 9, 16]) {
-      const mesh = bar.build(rod, { mesh: 'low', count: () => n });
-      expect([...mesh.patches].sort()).toEqual(['bend', 'end', 'side', 'start']);
+      const mesh = bar.maker.build(rod, { mesh: 'low', count: () => n });
+      expect([...mesh.patches].sort()).toEqual(['bend 2', 'end', 'side 1', 'side 2', 'start']);
     }
   });
   it('a place on the bend stays where it is', () => {
-    const [a, b] = [8, 24].map((n) => bar.build(rod, { mesh: 'low', count: () => n }));
+    const [a, b] = [8, 24].map((n) => bar.maker.build(rod, { mesh: 'low', count: () => n }));
     const next = random(17);
     for (let i = 0; i < 60; i++) {
       const [u, v] = [next(), next()];
-      expect(gap(placeOf(a, 'bend', u, v), placeOf(b, 'bend', u, v))).toBeLessThan(0.7);
+      expect(gap(placeOf(a, 'bend 2', u, v), placeOf(b, 'bend 2', u, v))).toBeLessThan(0.7);
     }
   });
 });

@@ -58,7 +58,12 @@ export type Body = 'open' | 'solid' | 'wall';
 /** One curve of the finished profile with the patch it makes. */
 export interface Stretch {
   curve: Curve;
+  /** Made of ids, so that it outlives names, counts and neighbours: `s2`, `p1.fillet`, `s2 inside`, `rim`. */
   patch: string;
+  /** What people call it: `belly`. */
+  label: string;
+  /** The shares of the patch its ends stand at: an engraved wall is one patch in several stretches. */
+  v: readonly [number, number];
   /** Key of its count of segments, for arcs. */
   count: string;
   /** The corner before this stretch is sharp. */
@@ -66,9 +71,20 @@ export interface Stretch {
 }
 
 const SHARP = (8 * Math.PI) / 180;
+const WHOLE: readonly [number, number] = [0, 1];
+
+/** A drawn line from foot to top: curves with their ids and names, and the roundings wanted at the corner before each. */
+export interface Drawn {
+  curves: Curve[];
+  names: string[];
+  ids: string[];
+  fillets: number[];
+  /** Id of the corner before each curve. */
+  corners: string[];
+}
 
 /** The curves of the drawn profile, before any rounding. @throws FormError in one sentence */
-export function drawnCurves(profile: Profile): { curves: Curve[]; names: string[]; fillets: number[]; ids: string[] } {
+export function drawnCurves(profile: Profile): Drawn {
   const { points, segments } = profile;
   if (points.length < 2) throw new FormError('profile/points', 'A profile needs at least two points.');
   if (segments.length !== points.length - 1)
@@ -96,11 +112,19 @@ export function drawnCurves(profile: Profile): { curves: Curve[]; names: string[
     else if (s.kind === 'tangent' && i > 0) curves.push(arcByTangent(a, b, tangentAt(curves[i - 1], 1)));
     else curves.push(line(a, b));
   }
-  return { curves, names: segments.map((s) => s.name), fillets: points.map((p) => p.fillet ?? 0), ids: segments.map((s) => s.id) };
+  return {
+    curves,
+    names: segments.map((s) => s.name),
+    ids: segments.map((s) => s.id),
+    fillets: points.map((p) => p.fillet ?? 0),
+    corners: points.map((p) => p.id),
+  };
 }
 
 export interface ProfileOptions {
   body: Body;
+  /** Whether the drawn line is the outside of the wall or its inside. */
+  drawnIs?: 'outside' | 'inside';
   /** Thickness of the inside wall, mm, for `wall`. */
   wall?: number;
   /** For the high mesh: radius given to every corner still sharp, mm (as much of it as fits). */
@@ -115,16 +139,16 @@ export interface ProfileOptions {
  * @returns stretches in order; `closed` when the outline comes back to its start
  * @throws FormError `profile/…` naming the corner and the largest radius or wall that fits
  */
-export function outlineOf(profile: Profile, options: ProfileOptions): { stretches: Stretch[]; closed: boolean } {
-  const drawn = drawnCurves(profile);
-  let list = drawn.curves.map((curve, i): Stretch => ({ curve, patch: drawn.names[i], count: drawn.ids[i], sharpBefore: true }));
-  const corners = drawn.fillets.map((radius, i) => ({ radius, id: profile.points[i].id, number: i + 1 }));
-
+export function outlineOf(drawn: Drawn, options: ProfileOptions): { stretches: Stretch[]; closed: boolean } {
+  let list = drawn.curves.map((curve, i): Stretch => {
+    const id = drawn.ids[i];
+    return { curve, patch: id, label: drawn.names[i], count: id, v: WHOLE, sharpBefore: true };
+  });
   const rounded: Stretch[] = [list[0]];
   for (let i = 1; i < list.length; i++) {
     const before = rounded[rounded.length - 1];
-    const { radius, id, number } = corners[i];
-    if (radius <= 0) {
+    const radius = drawn.fillets[i];
+    if (!(radius > 0)) {
       rounded.push(list[i]);
       continue;
     }
@@ -133,20 +157,32 @@ export function outlineOf(profile: Profile, options: ProfileOptions): { stretche
       const most = largestFillet(before.curve, list[i].curve);
       throw new FormError(
         'profile/fillet',
-        `A radius of ${figure(radius)} mm does not fit at point ${number}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`,
+        `A radius of ${figure(radius)} mm does not fit at point ${i + 1}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`,
         { radiusMm: radius, mostMm: most },
       );
     }
     before.curve = made[0];
-    rounded.push({ curve: made[1], patch: `${list[i].patch} edge`, count: `${id}.fillet`, sharpBefore: false });
+    const id = `${drawn.corners[i]}.fillet`;
+    rounded.push({ curve: made[1], patch: id, label: `${list[i].label} edge`, count: id, v: WHOLE, sharpBefore: false });
     rounded.push({ ...list[i], curve: made[2] });
   }
   list = rounded.filter((s) => curveLength(s.curve) > 1e-7);
+  if (options.body === 'wall' && options.drawnIs === 'inside') {
+    const out = movedOut(list, options.wall ?? 0);
+    list = list.map((s, i) => ({ ...s, curve: out[i] }));
+  }
 
   let closed = false;
   const first = list[0].curve.a;
   const last = list[list.length - 1].curve.b;
-  const flat = (a: Point2, b: Point2, patch: string): Stretch => ({ curve: line(a, b), patch, count: patch, sharpBefore: true });
+  const flat = (a: Point2, b: Point2, patch: string): Stretch => ({
+    curve: line(a, b),
+    patch,
+    label: patch,
+    count: patch,
+    v: WHOLE,
+    sharpBefore: true,
+  });
   if (options.body === 'solid') {
     if (first[0] > 1e-9) list.unshift(flat([0, first[1]], first, 'foot cap'));
     if (last[0] > 1e-9) list.push(flat(last, [0, last[1]], 'top cap'));
@@ -165,13 +201,41 @@ export function outlineOf(profile: Profile, options: ProfileOptions): { stretche
   return { stretches: list, closed };
 }
 
+/** A drawn inside moved outward by the wall: the outside that leaves just that much room. */
+function movedOut(list: readonly Stretch[], wall: number): Curve[] {
+  const turned = list.map((s) => offset(s.curve, -wall));
+  const axis = line([0, -1e6], [0, 1e6]);
+  const near = (points: Point2[], p: Point2): Point2 | undefined => points.sort((a, b) => gap(a, p) - gap(b, p))[0];
+  const fits = () => new FormError('profile/wall', `A wall of ${figure(wall)} mm does not fit outside the profile.`, { wallMm: wall });
+  if (!(wall > 0)) throw new FormError('profile/wall', 'A wall needs a thickness above 0 mm.');
+  const moved = turned.map((c) => {
+    if (!c) throw fits();
+    return c;
+  });
+  const joints = moved.slice(1).map((c, i) => {
+    const smooth = Math.abs(turnBetween(list[i].curve, list[i + 1].curve)) < 1e-6;
+    const at = smooth ? moved[i].b : near(meet(moved[i], c), list[i].curve.b);
+    if (!at) throw fits();
+    return at;
+  });
+  const onAxis = (c: Curve, p: Point2, drawn: Point2): Point2 => (drawn[0] < 1e-9 ? (near(meet(c, axis), p) ?? p) : p);
+  const last = moved.length - 1;
+  return moved.map((c, i) => {
+    const a = i === 0 ? onAxis(c, c.a, list[0].curve.a) : joints[i - 1];
+    const b = i === last ? onAxis(c, c.b, list[last].curve.b) : joints[i];
+    const [s, t] = [shareOf(c, a), shareOf(c, b)];
+    if (t - s <= 1e-9) throw fits();
+    return c.kind === 'line' ? line(a, b) : { ...c, a, b, sweep: c.sweep * (t - s) };
+  });
+}
+
 /** The outline moved inward by the wall and run back from the top to the foot. */
 function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
   if (!(wall > 0)) throw new FormError('profile/wall', 'An inside wall needs a thickness above 0 mm.');
   const tooThick = (i: number) =>
     new FormError(
       'profile/wall',
-      `A wall of ${figure(wall)} mm does not fit inside “${list[i].patch}”; the inside would cross itself there.`,
+      `A wall of ${figure(wall)} mm does not fit inside “${list[i].label}”; the inside would cross itself there.`,
       { wallMm: wall },
     );
   // A rounding tighter than the wall has no inside of its own: its neighbours meet in a sharp corner there.
@@ -207,6 +271,8 @@ function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
     inside.unshift({
       curve: { ...back, a: b, b: a } as Curve,
       patch: `${kept[i].source.patch} inside`,
+      label: `${kept[i].source.label} inside`,
+      v: WHOLE,
       count: `${kept[i].source.count}.inside`,
       sharpBefore: true,
     });
@@ -231,19 +297,21 @@ function engrave(list: Stretch[], rings: readonly EngravedRing[], ids: readonly 
       if (from <= done + 1e-6 || to >= 1 - 1e-6)
         throw new FormError(
           'profile/ring',
-          `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.patch}”.`,
+          `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.label}”.`,
           { widthMm: g.width },
         );
-      out.push({ ...s, curve: trim(s.curve, done, from) });
+      out.push({ ...s, curve: trim(s.curve, done, from), v: [done, from] });
       out.push({
         curve: arcByBulge(pointAt(s.curve, from), pointAt(s.curve, to), -g.depth),
         patch: s.patch,
+        label: s.label,
+        v: [from, to],
         count: `${s.count}.ring${i}`,
         sharpBefore: true,
       });
       done = to;
     }
-    out.push({ ...s, curve: trim(s.curve, done, 1) });
+    out.push({ ...s, curve: trim(s.curve, done, 1), v: [done, 1] });
   }
   return out;
 }
@@ -265,9 +333,20 @@ function roundAll(list: Stretch[], radius: number, closed: boolean): Stretch[] {
     let r = Math.min(radius, bound);
     for (let tries = 0; tries < 12 && !made; tries++, r *= 0.7) made = fillet(p.curve, q.curve, r);
     if (!made) continue;
+    // What is left of each keeps its own share of the patch, so that low and high agree about places on it.
+    const shareAt = (s: Stretch, at: number) => s.v[0] + at * (s.v[1] - s.v[0]);
+    p.v = [p.v[0], shareAt(p, shareOf(p.curve, made[0].b))];
+    q.v = [shareAt(q, shareOf(q.curve, made[2].a)), q.v[1]];
     p.curve = made[0];
     q.curve = made[2];
-    arcs[i] = { curve: made[1], patch: `${q.patch} edge`, count: `${q.count}.edge`, sharpBefore: false };
+    arcs[i] = {
+      curve: made[1],
+      patch: `${q.patch} edge`,
+      label: `${q.label} edge`,
+      count: `${q.count}.edge`,
+      v: WHOLE,
+      sharpBefore: false,
+    };
   }
   const out: Stretch[] = [];
   for (let i = 0; i < n; i++) {

@@ -1,28 +1,12 @@
-import { FormError } from '../errors';
+import { FormError, InputError } from '../errors';
 import { IDENTITY, type Mat4, multiply } from '../maths/mat4';
 import { merge } from '../mesh/merge';
 import type { PolyMesh } from '../mesh/polymesh';
-import { figure } from '../units/lengths';
-import type { Detail, Maker, Plan } from './step';
-import { type ArrayStep, arrayPlacements } from './steps/array';
-import { type BarStep, bar } from './steps/bar';
-import { type TurnedStep, turned } from './steps/turned';
-
-export type MakerStep = TurnedStep | BarStep;
-export type Step = MakerStep | ArrayStep;
-export type StepKind = Step['kind'];
-
-export const STEP_NAMES: Record<StepKind, string> = {
-  turned: 'turned profile',
-  bar: 'bar along a path',
-  array: 'array round an axis',
-};
-
-function makerOf(step: MakerStep): Maker<MakerStep> {
-  return (step.kind === 'turned' ? turned : bar) as Maker<MakerStep>;
-}
-
-export const isMaker = (step: Step): step is MakerStep => step.kind !== 'array';
+import type { Lookup } from '../units/formula';
+import { resolveStep } from './dimensions';
+import { UNLAID } from './loft';
+import { type Adaptive, allowedCount, type Detail, type Plan, type StepBase, type Surroundings } from './step';
+import { kindOf, makerOf, type Step } from './steps';
 
 /** What a step could not do, said where the others still stand. */
 export interface StepProblem {
@@ -39,34 +23,87 @@ export interface Formed {
   problems: StepProblem[];
 }
 
+/** What steps may refer to outside themselves. */
+export interface FormContext {
+  lookup?: Lookup;
+  surroundings?: Surroundings;
+  /** Meshes of steps as they were last built. */
+  cache?: StepCache;
+}
+
+/** Meshes by exactly what they were made from, so that only what an edit touches is built again. */
+export class StepCache {
+  private readonly meshes = new Map<string, PolyMesh>();
+  built = 0;
+  constructor(private readonly most = 400) {}
+  get(key: string, build: () => PolyMesh): PolyMesh {
+    const found = this.meshes.get(key);
+    if (found) {
+      // Last used, last to go.
+      this.meshes.delete(key);
+      this.meshes.set(key, found);
+      return found;
+    }
+    const mesh = build();
+    this.built++;
+    this.meshes.set(key, mesh);
+    if (this.meshes.size > this.most) this.meshes.delete(this.meshes.keys().next().value as string);
+    return mesh;
+  }
+}
+
+const NOWHERE: Surroundings = {
+  region() {
+    throw new FormError('scatter/part', 'The part it should lie on is not there.');
+  },
+};
+
 /** Runs a part's steps in order. A step that can't be built is named and left out; the rest stands. */
-export function form(steps: readonly Step[], detail: Detail): Formed {
+export function form(steps: readonly Step[], detail: Detail, context: FormContext = {}): Formed {
   const meshes: PolyMesh[] = [];
   let placements: Mat4[] = [IDENTITY];
   const problems: StepProblem[] = [];
   for (const step of steps) {
-    if (!step.enabled) continue;
+    if (!isIn(step, detail.mesh)) continue;
     try {
-      if (step.kind === 'array') {
-        const copies = checkedPlacements(step);
+      const resolved: StepBase = resolveStep<StepBase>(step, context.lookup ?? (() => undefined));
+      const kind = kindOf(step.kind);
+      if (kind.copies) {
+        const copies = kind.copies(resolved, context.surroundings ?? NOWHERE);
         placements = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
-      } else meshes.push(makerOf(step).build(step, detail));
+      } else if (kind.maker) {
+        const { maker } = kind;
+        const make = () => owned(maker.build(resolved, detail), step.id);
+        meshes.push(context.cache ? context.cache.get(keyOf(resolved, detail), make) : make());
+      }
     } catch (error) {
-      if (!(error instanceof FormError)) throw error;
+      if (!(error instanceof FormError || error instanceof InputError)) throw error;
       problems.push({ step: step.id, code: error.code, message: error.message });
     }
   }
   return { mesh: meshes.length > 0 ? mergeCharts(meshes) : undefined, placements, problems };
 }
 
-function checkedPlacements(step: ArrayStep): Mat4[] {
-  if (!Number.isInteger(step.count) || step.count < 1 || step.count > 500)
-    throw new FormError('array/count', `“${step.name}” asks for ${figure(step.count)} copies; it can be a whole number from 1 to 500.`);
-  return arrayPlacements(step);
+export const isIn = (step: StepBase, mesh: 'low' | 'high'): boolean => step.enabled && (step.in ?? mesh) === mesh;
+
+/** Exactly what a step's mesh is made from: its dimensions, and the counts or the tolerance. */
+function keyOf(step: StepBase, detail: Detail): string {
+  const { name: _, enabled: __, in: ___, formulas: ____, ...own } = step;
+  const counts =
+    detail.mesh === 'low'
+      ? (makerOf(step)
+          ?.plan(step)
+          .adaptive.map((a) => allowedCount(a, detail.count(a))) ?? [])
+      : detail.toleranceMm;
+  return JSON.stringify([detail.mesh, counts, own]);
 }
 
-/** Several makers in a part keep islands of their own. */
+/** Patches carry the id of the step that made them: `bail-bar/side a`. */
+const owned = (mesh: PolyMesh, step: string): PolyMesh => ({ ...mesh, patches: mesh.patches.map((p) => `${step}/${p}`) });
+
+/** Several makers in a part keep islands of their own; what a maker leaves to the flattening stays so. */
 function mergeCharts(meshes: PolyMesh[]): PolyMesh {
+  if (meshes.length === 1) return meshes[0];
   let next = 0;
   const renumbered = meshes.map((m) => {
     const base = next;
@@ -74,7 +111,7 @@ function mergeCharts(meshes: PolyMesh[]): PolyMesh {
       ...m,
       attributes: m.attributes.map((a) => {
         if (a.name !== 'chart') return a;
-        const data = Int32Array.from(a.data, (c) => c + base);
+        const data = Int32Array.from(a.data, (c) => (c === UNLAID ? UNLAID : c + base));
         for (const c of data) next = Math.max(next, c + 1);
         return { ...a, data };
       }),
@@ -84,20 +121,38 @@ function mergeCharts(meshes: PolyMesh[]): PolyMesh {
 }
 
 /** The counts a part's steps leave to the solver, and its triangles as a function of them, copies included. */
-export function budgetOf(steps: readonly Step[]): Plan {
-  const plans = steps.filter(isMaker).flatMap((s) => {
-    if (!s.enabled) return [];
+export interface PartPlan extends Plan {
+  /** The same for every step that makes something, copies included. */
+  steps: { id: string; triangles: Plan['triangles'] }[];
+}
+
+/** @param copies of the whole part, where a step strews them and they are known; the most it may strew otherwise */
+export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefined, copies?: number): PartPlan {
+  let times = 1;
+  const plans: { id: string; plan: Plan }[] = [];
+  for (const step of steps) {
+    if (!isIn(step, 'low')) continue;
     try {
-      return [makerOf(s).plan(s)];
+      const resolved = resolveStep(step, lookup);
+      const kind = kindOf(step.kind);
+      if (resolved.kind === 'scatter') times *= resolved.most;
+      else if (kind.copies) times *= kind.copies(resolved, NOWHERE).length;
+      else if (kind.maker) plans.push({ id: step.id, plan: allowed(kind.maker.plan(resolved)) });
     } catch (error) {
       // A step that can't be built costs nothing; what is wrong with it is said where it is formed.
-      if (error instanceof FormError) return [];
-      throw error;
+      if (!(error instanceof FormError || error instanceof InputError)) throw error;
     }
-  });
-  const copies = steps.reduce((n, s) => (s.kind === 'array' && s.enabled && s.count >= 1 ? n * Math.floor(s.count) : n), 1);
+  }
+  const all = copies ?? times;
   return {
-    adaptive: plans.flatMap((p) => p.adaptive),
-    triangles: (count) => copies * plans.reduce((n, p) => n + p.triangles(count), 0),
+    adaptive: plans.flatMap((p) => p.plan.adaptive),
+    triangles: (count) => all * plans.reduce((n, p) => n + p.plan.triangles(count), 0),
+    steps: plans.map(({ id, plan }) => ({ id, triangles: (count) => all * plan.triangles(count) })),
   };
 }
+
+/** A plan whose triangles are counted with the counts a mesh would really get. */
+const allowed = (plan: Plan): Plan => ({
+  adaptive: plan.adaptive,
+  triangles: (count) => plan.triangles((a: Adaptive) => allowedCount(a, count(a))),
+});

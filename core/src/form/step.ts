@@ -1,4 +1,18 @@
+import type { Mat4 } from '../maths/mat4';
 import type { PolyMesh } from '../mesh/polymesh';
+import type { Field } from './fields';
+
+/** What every step has, whatever its kind. */
+export interface StepBase {
+  kind: string;
+  id: string;
+  name: string;
+  enabled: boolean;
+  /** The one mesh it belongs to; both when absent. */
+  in?: 'low' | 'high';
+  /** Numbers that follow a formula: where they stand (see `numbersOf`) → the formula. */
+  formulas?: Record<string, string>;
+}
 
 /** A count the budget solver may set: what it costs, and what it buys. */
 export interface Adaptive {
@@ -7,6 +21,8 @@ export interface Adaptive {
   /** For people: `sides round Ø 112`. */
   label: string;
   minimum: number;
+  /** Counts are multiples of this. */
+  every?: number;
   /** Largest distance from the true surface with n, mm. */
   errorMm(n: number): number;
   /** Fewest that keep the error at or under `error` mm. */
@@ -16,8 +32,13 @@ export interface Adaptive {
 /** How a mesh is wanted: light, with the solver's counts, or dense, to a tolerance, with rounded edges and engravings. */
 export type Detail = { mesh: 'low'; count(a: Adaptive): number } | { mesh: 'high'; toleranceMm: number };
 
+/** The count at or above `n` that the count may have. */
+export function allowedCount(a: Adaptive, n: number): number {
+  const every = a.every ?? 1;
+  return Math.ceil(Math.max(a.minimum, n) / every - 1e-9) * every;
+}
 export function countOf(detail: Detail, a: Adaptive): number {
-  return Math.max(a.minimum, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
+  return allowedCount(a, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
 }
 
 /** What a step leaves to the solver, worked out once: its counts, and its triangles as a function of them. */
@@ -27,10 +48,48 @@ export interface Plan {
   triangles(count: (a: Adaptive) => number): number;
 }
 
-/** What a maker promises. Adding a kind of maker is one file that exports one of these. */
+/** What a surface must come out as, known from the step alone. Euler–Poincaré: V − E + F = 2·shells − 2·genus − rims. */
+export interface Topology {
+  shells: number;
+  /** Handles over all shells. */
+  genus: number;
+  /** Open rims. */
+  rims: number;
+}
+
+/** What a maker promises. */
 export interface Maker<S> {
   /** @throws FormError when the step can't be built */
   plan(step: S): Plan;
-  /** @throws FormError in one sentence */
+  /** Patches carry names of the step's own; {@link form} puts the step's id before them. @throws FormError in one sentence */
   build(step: S, detail: Detail): PolyMesh;
+  topology(step: S): Topology;
+}
+
+/** What a step that copies may look at besides itself. */
+export interface Surroundings {
+  /** The faces of a region of a part that was formed before, in the asset's space. @throws FormError when there is none */
+  region(part: string, region: string): PolyMesh;
+}
+
+/**
+ * A kind of step. Adding one is adding a file that exports one of these, and naming it in `steps/index.ts`: its form on the
+ * sheet, its checks and its formulas follow from `fields`.
+ */
+export interface StepKind<S extends StepBase = StepBase> {
+  kind: S['kind'];
+  /** `bar along a path` */
+  name: string;
+  /** One sentence: what it makes. */
+  about: string;
+  fields: readonly Field[];
+  /** Starting dimensions. */
+  fresh(): Omit<S, keyof StepBase> & { name: string };
+  /** A few words for the list: `bar Ø 4`. */
+  words(step: S): string;
+  /** What a patch is called: `belly`, for `s2`. The patch's own name when absent. */
+  patchName?(step: S, patch: string): string;
+  maker?: Maker<S>;
+  /** Where copies of everything before it stand. @throws FormError */
+  copies?(step: S, surroundings: Surroundings): Mat4[];
 }

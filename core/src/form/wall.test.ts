@@ -70,7 +70,7 @@ describe('an inside wall', () => {
     'of a %s is as thick as it says, everywhere (nearest points of its two sides)',
     (_name, points, bulges) => {
       const wall = 2;
-      const mesh = turned.build(vessel(points, wall, bulges), { mesh: 'high', toleranceMm: 0.003 });
+      const mesh = turned.maker.build(vessel(points, wall, bulges), { mesh: 'high', toleranceMm: 0.003 });
       expect(isWatertight(mesh)).toBe(true);
       expect(volumeOf(mesh)).toBeGreaterThan(0);
       const patches = attribute(mesh, 'patch', 'face')?.data ?? [];
@@ -110,7 +110,7 @@ describe('an inside wall', () => {
           ];
       for (let k = 0; k < 3; k++) points.push([10 + 14 * next(), 12 * (k + 1) + 4 * next()]);
       const step = vessel(points, 0.5 + next());
-      const mesh = turned.build(step, { mesh: 'low', count: (a) => Math.max(a.minimum, 11) });
+      const mesh = turned.maker.build(step, { mesh: 'low', count: (a) => Math.max(a.minimum, 11) });
       built++;
       expect(eulerCharacteristic(mesh)).toBe(open ? 0 : 2);
       expect(boundaryLoops(mesh)).toHaveLength(0);
@@ -120,7 +120,7 @@ describe('an inside wall', () => {
   });
   it('that would cross itself is refused, and says where', () => {
     expect(() =>
-      turned.build(
+      turned.maker.build(
         vessel(
           [
             [0, 0],

@@ -13,6 +13,8 @@ export type FindingKind =
   | 'default-material'
   | 'over-limit'
   | 'step'
+  | 'region'
+  | 'seam'
   | 'layout'
   | 'bake';
 export type FixId = 'turn-outward' | 'weld' | 'weld-keep-seam' | 'remove-degenerate' | 'split-non-manifold';

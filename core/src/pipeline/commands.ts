@@ -2,7 +2,9 @@ import { enablePatches, type Patch, produceWithPatches } from 'immer';
 import type { Brief } from '../brief/brief';
 import { InputError } from '../errors';
 import type { Counts } from '../form/budget/solve';
-import { STEP_NAMES, type Step } from '../form/recipe';
+import { checkDimension, type Dimension } from '../form/dimensions';
+import type { PickedSeam, Region } from '../form/regions';
+import { type Step, stepName } from '../form/steps';
 import type { Rig } from '../light/rig';
 import type { Shot } from '../shot/shot';
 import type {
@@ -31,10 +33,16 @@ export type Command =
       part: string;
       patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen'>>;
     }
-  | { type: 'step.add'; part: string; step: Step }
+  /** At the end, or right after another step. */
+  | { type: 'step.add'; part: string; step: Step; after?: string }
   | { type: 'step.remove'; part: string; step: string }
   | { type: 'step.set'; part: string; step: Step }
   | { type: 'step.move'; part: string; step: string; by: -1 | 1 }
+  | { type: 'dimension.set'; dimension: Dimension }
+  | { type: 'dimension.remove'; dimension: string }
+  | { type: 'region.set'; part: string; region: Region }
+  | { type: 'region.remove'; part: string; region: string }
+  | { type: 'seams.set'; part: string; seams: PickedSeam[] }
   | { type: 'form.counts'; counts: Counts; triangles: number }
   | { type: 'form.lock'; key: string; label: string; count: number | null }
   | { type: 'unwrap.set'; patch: Partial<UnwrapChoices> }
@@ -102,9 +110,13 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
       case 'part.set':
         Object.assign(part(command.part), command.patch);
         break;
-      case 'step.add':
-        steps(command.part).push(command.step);
+      case 'step.add': {
+        const list = steps(command.part);
+        if (d.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.some((s) => s.id === command.step.id)))
+          throw new InputError('command/id', 'A step with that id is there already.');
+        list.splice(command.after === undefined ? list.length : stepAt(list, command.after) + 1, 0, command.step);
         break;
+      }
       case 'step.remove': {
         const list = steps(command.part);
         list.splice(stepAt(list, command.step), 1);
@@ -122,6 +134,32 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         if (j >= 0 && j < list.length) [list[i], list[j]] = [list[j], list[i]];
         break;
       }
+      case 'dimension.set': {
+        const list = d.dimensions as Dimension[];
+        checkDimension(command.dimension, list);
+        const i = list.findIndex((x) => x.id === command.dimension.id);
+        if (i < 0) list.push(command.dimension);
+        else list[i] = command.dimension;
+        break;
+      }
+      case 'dimension.remove':
+        d.dimensions = d.dimensions.filter((x) => x.id !== command.dimension);
+        break;
+      case 'region.set': {
+        const p = part(command.part);
+        const list = p.regions ?? [];
+        const i = list.findIndex((r) => r.id === command.region.id);
+        p.regions = i < 0 ? [...list, command.region] : list.map((r, k) => (k === i ? command.region : r));
+        break;
+      }
+      case 'region.remove': {
+        const p = part(command.part);
+        p.regions = (p.regions ?? []).filter((r) => r.id !== command.region);
+        break;
+      }
+      case 'seams.set':
+        part(command.part).seams = command.seams;
+        break;
       case 'form.counts':
         d.form.counts = command.counts;
         break;
@@ -213,13 +251,23 @@ export function inWords(command: Command, before: AssetDocument): string {
     case 'part.set':
       return `set ${fields(command.patch)} of ${part(command.part)}`;
     case 'step.add':
-      return `added a ${STEP_NAMES[command.step.kind]} to ${part(command.part)}`;
+      return `added a ${stepName(command.step.kind)} to ${part(command.part)}`;
     case 'step.remove':
       return `removed ${step(command.part, command.step)}`;
     case 'step.set':
       return `changed ${command.step.name}`;
     case 'step.move':
       return `moved ${step(command.part, command.step)} ${command.by < 0 ? 'up' : 'down'}`;
+    case 'dimension.set':
+      return `set ${command.dimension.name} = ${command.dimension.formula}`;
+    case 'dimension.remove':
+      return `removed the dimension ${before.dimensions.find((x) => x.id === command.dimension)?.name ?? ''}`;
+    case 'region.set':
+      return `set the region ${command.region.name} of ${part(command.part)}`;
+    case 'region.remove':
+      return `removed a region of ${part(command.part)}`;
+    case 'seams.set':
+      return `picked ${command.seams.length} seams on ${part(command.part)}`;
     case 'form.counts':
       return `took the solver’s counts: ${command.triangles} triangles`;
     case 'form.lock':

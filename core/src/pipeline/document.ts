@@ -1,6 +1,8 @@
 import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
-import type { Step } from '../form/recipe';
+import type { Dimension } from '../form/dimensions';
+import type { PickedSeam, Region } from '../form/regions';
+import type { Step } from '../form/steps';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
@@ -51,6 +53,10 @@ export interface Part {
   weight: number;
   /** The rim is meant to be open. */
   declaredOpen: boolean;
+  /** Named sets of faces. */
+  regions?: Region[];
+  /** Seams picked by hand. */
+  seams?: PickedSeam[];
 }
 
 export interface Waiver {
@@ -132,6 +138,8 @@ export interface AssetDocument {
   brief: Brief;
   materials: Material[];
   parts: Part[];
+  /** Named figures that steps refer to. */
+  dimensions: Dimension[];
   sources: Source[];
   form: FormChoices;
   unwrap: UnwrapChoices;
@@ -178,6 +186,7 @@ export function newDocument(name: string, brief: Brief): AssetDocument {
     brief,
     materials: [],
     parts: [],
+    dimensions: [],
     sources: [],
     form: FORM_DEFAULTS,
     unwrap: UNWRAP_DEFAULTS,
@@ -200,6 +209,7 @@ export function upgradeDocument(stored: unknown): AssetDocument {
     ...old,
     schema: 2,
     materials: (old.materials ?? []).map(upgradeMaterial),
+    dimensions: old.dimensions ?? [],
     bake: { ...BAKE_DEFAULTS, ...old.bake },
     surface: { ...SURFACE_DEFAULTS, ...old.surface },
     rig: { ...RIG_DEFAULTS, ...old.rig },

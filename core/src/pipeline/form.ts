@@ -1,10 +1,15 @@
 import { pixelMm } from '../brief/advice';
+import { FormError } from '../errors';
 import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
 import { solveBudget, trianglesFor } from '../form/budget/solve';
-import { budgetOf, form, type StepProblem } from '../form/recipe';
-import type { Adaptive, Detail } from '../form/step';
-import { type Mat4, multiply, placement } from '../maths/mat4';
+import { evaluateDimensions } from '../form/dimensions';
+import { budgetOf, type FormContext, form, type PartPlan, type StepCache, type StepProblem } from '../form/recipe';
+import { findRegion, type Marks, marked } from '../form/regions';
+import type { Adaptive, Detail, Surroundings } from '../form/step';
+import { inverse, type Mat4, multiply, placement } from '../maths/mat4';
+import { keepFaces } from '../mesh/edit';
 import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
+import { merge } from '../mesh/merge';
 import type { PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import type { AssetDocument, Part } from './document';
@@ -23,6 +28,8 @@ export interface PartMesh {
 export interface FormResult {
   parts: PartMesh[];
   problems: (StepProblem & { part: string })[];
+  /** What regions and picked seams came to, by part. */
+  marks: ({ part: string } & Marks)[];
 }
 
 /** The tolerance counts fall back to while the solver has not been asked: what the brief lets show. */
@@ -36,28 +43,81 @@ export function chosenCount(document: AssetDocument): (a: Adaptive) => number {
   return (a) => locks[a.key] ?? counts[a.key] ?? a.countFor(tolerance);
 }
 
+/** Parts in the order they can be formed in: those that others lie on first. In a circle the last one finds nothing and says so. */
+function inOrder(document: AssetDocument): Part[] {
+  const byId = new Map(document.parts.map((p) => [p.id, p]));
+  const order: Part[] = [];
+  const seen = new Set<string>();
+  const visit = (p: Part): void => {
+    if (seen.has(p.id)) return;
+    seen.add(p.id);
+    if (p.shape.kind === 'recipe')
+      for (const s of p.shape.steps) {
+        const host = s.kind === 'scatter' ? byId.get(s.on) : undefined;
+        if (host) visit(host);
+      }
+    order.push(p);
+  };
+  for (const p of document.parts) visit(p);
+  return order;
+}
+
+/** Regions of parts already formed, for a part that lies on them. */
+function surroundingsOf(part: Part, document: AssetDocument, formed: ReadonlyMap<string, PartMesh>): Surroundings {
+  const own = inverse(placement(part.move, part.turnDegrees));
+  return {
+    region(id, name) {
+      const host = formed.get(id);
+      if (!host || id === part.id)
+        throw new FormError('scatter/part', `The part that ${part.name} should lie on is not there, or lies on it in turn.`);
+      const region = document.parts.find((p) => p.id === id)?.regions?.find((r) => r.id === name);
+      if (name && !region) throw new FormError('scatter/region', `The region that ${part.name} should lie on is not there any more.`);
+      const faces = region && new Set(findRegion(host.mesh, region).faces);
+      const mesh = faces ? keepFaces(host.mesh, (f) => faces.has(f)) : host.mesh;
+      return merge(host.placements.map((p) => transform(mesh, multiply(own, p))));
+    },
+  };
+}
+
 /** All parts, low or high. Imported parts without a high mesh are their own. */
-export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh): FormResult {
+export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, cache?: StepCache): FormResult {
   const detail: Detail =
     which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
-  const result: FormResult = { parts: [], problems: [] };
-  for (const part of document.parts) {
+  const result: FormResult = { parts: [], problems: [], marks: [] };
+  const { lookup } = evaluateDimensions(document.dimensions);
+  const formedParts = new Map<string, PartMesh>();
+  const put = (part: Part, bare: PolyMesh, placements: Mat4[]) => {
+    const { mesh, marks } = marked(bare, part.regions ?? [], which === 'low' ? (part.seams ?? []) : []);
+    formedParts.set(part.id, { id: part.id, name: part.name, mesh, placements });
+    if (marks.regions.length > 0 || marks.lostSeams.length > 0) result.marks.push({ part: part.id, ...marks });
+  };
+  for (const part of inOrder(document)) {
     const base = placement(part.move, part.turnDegrees);
     if (part.shape.kind === 'mesh') {
       const blob = which === 'high' ? part.high?.blob : part.shape.low.blob;
       if (blob)
-        result.parts.push({
-          id: part.id,
-          name: part.name,
-          mesh: load(blob),
-          placements: part.shape.placements.map((p) => multiply(base, p)),
-        });
+        put(
+          part,
+          load(blob),
+          part.shape.placements.map((p) => multiply(base, p)),
+        );
       continue;
     }
-    const formed = form(part.shape.steps, detail);
+    const context: FormContext = { lookup, surroundings: surroundingsOf(part, document, formedParts), cache };
+    const formed = form(part.shape.steps, detail, context);
     result.problems.push(...formed.problems.map((p) => ({ ...p, part: part.id })));
     const mesh = which === 'high' && part.high ? load(part.high.blob) : formed.mesh;
-    if (mesh) result.parts.push({ id: part.id, name: part.name, mesh, placements: formed.placements.map((p) => multiply(base, p)) });
+    if (mesh)
+      put(
+        part,
+        mesh,
+        formed.placements.map((p) => multiply(base, p)),
+      );
+  }
+  // In the document's own order, whatever they were formed in.
+  for (const part of document.parts) {
+    const made = formedParts.get(part.id);
+    if (made) result.parts.push(made);
   }
   return result;
 }
@@ -74,9 +134,22 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
   return b;
 }
 
+/** Copies of the parts that are strewn over others, by part: known once they have been formed. */
+export type Strewn = Readonly<Record<string, number>>;
+export const isStrewn = (part: Part): boolean =>
+  part.shape.kind === 'recipe' && part.shape.steps.some((s) => s.enabled && s.kind === 'scatter');
+export const strewnOf = (document: AssetDocument, parts: readonly PartMesh[]): Strewn =>
+  Object.fromEntries(parts.filter((p) => document.parts.some((d) => d.id === p.id && isStrewn(d))).map((p) => [p.id, p.placements.length]));
+
+/** What each part's recipe leaves to the solver; undefined for imports. */
+export function partPlans(document: AssetDocument, strewn: Strewn = {}): (PartPlan | undefined)[] {
+  const { lookup } = evaluateDimensions(document.dimensions);
+  return document.parts.map((p) => (p.shape.kind === 'recipe' ? budgetOf(p.shape.steps, lookup, strewn[p.id]) : undefined));
+}
+
 /** The solver's problem for a whole asset: recipes are free, imports are what they are. */
-export function budgetProblem(document: AssetDocument, limit = document.brief.limits.triangles): BudgetProblem {
-  const budgets = document.parts.map((p) => (p.shape.kind === 'recipe' ? budgetOf(p.shape.steps) : undefined));
+export function budgetProblem(document: AssetDocument, strewn: Strewn = {}, limit = document.brief.limits.triangles): BudgetProblem {
+  const budgets = partPlans(document, strewn);
   const fixed = document.parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
   const labelled = (part: Part, a: Adaptive): Adaptive => ({ ...a, label: `${part.name}, ${a.label}` });
   return {
@@ -87,8 +160,8 @@ export function budgetProblem(document: AssetDocument, limit = document.brief.li
   };
 }
 
-export const solveAsset = (document: AssetDocument): Budget => solveBudget(budgetProblem(document));
+export const solveAsset = (document: AssetDocument, strewn?: Strewn): Budget => solveBudget(budgetProblem(document, strewn));
 
-export function trianglesAtTolerance(document: AssetDocument, errorMm: number): { counts: Counts; triangles: number } {
-  return trianglesFor({ ...budgetProblem(document), locks: undefined }, errorMm);
+export function trianglesAtTolerance(document: AssetDocument, errorMm: number, strewn?: Strewn): { counts: Counts; triangles: number } {
+  return trianglesFor({ ...budgetProblem(document, strewn), locks: undefined }, errorMm);
 }

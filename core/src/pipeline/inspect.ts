@@ -1,4 +1,5 @@
 import { MAPS_PER_SET, textureBytes } from '../brief/advice';
+import { centreOf } from '../form/regions';
 import { type Finding, PLACES, worstFirst } from '../inspect/finding';
 import { coincidentArea } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
@@ -65,7 +66,12 @@ export function inspectAsset(document: AssetDocument, formed: FormResult, ledger
       }),
     );
   }
-  findings.push(...coincidences(formed.parts), ...stepFindings(document, formed), ...limitFindings(document, ledger));
+  findings.push(
+    ...coincidences(formed.parts),
+    ...stepFindings(document, formed),
+    ...markFindings(document, formed),
+    ...limitFindings(document, ledger),
+  );
   return worstFirst(findings.map((f) => waived(document, f)));
 }
 
@@ -125,6 +131,68 @@ function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {
       where: [],
       fixes: [],
     };
+  });
+}
+
+/** Regions and seams that lost what they were picked on, regions that mean nothing, faces missed when picking. */
+function markFindings(document: AssetDocument, formed: FormResult): Finding[] {
+  return formed.marks.flatMap(({ part: id, regions, lostSeams }) => {
+    const part = document.parts.find((p) => p.id === id);
+    const mesh = formed.parts.find((p) => p.id === id)?.mesh;
+    const base = { part: id, partName: part?.name ?? '', where: [] as Finding['where'], fixes: [] };
+    const out: Finding[] = [];
+    for (const r of regions) {
+      if (r.lost.length > 0)
+        out.push({
+          ...base,
+          id: `region-lost:${id}:${r.id}`,
+          kind: 'region',
+          severity: 'error',
+          value: r.lost.length,
+          unit: 'places',
+          limit: 0,
+          message: `The region “${r.name}” was picked on ${r.lost.length === 1 ? 'a surface' : `${r.lost.length} surfaces`} that ${part?.name} no longer has.`,
+          why: 'What it was to mark is unmarked now; pick it again or remove it.',
+        });
+      else if (r.faces.length === 0)
+        out.push({
+          ...base,
+          id: `region-empty:${id}:${r.id}`,
+          kind: 'region',
+          severity: 'warning',
+          value: 0,
+          unit: 'faces',
+          limit: 1,
+          message: `The region “${r.name}” of ${part?.name} has no faces.`,
+          why: 'Its rules mean nothing on the present shape.',
+        });
+      if (r.stray.length > 0 && mesh)
+        out.push({
+          ...base,
+          id: `region-stray:${id}:${r.id}`,
+          kind: 'region',
+          severity: 'warning',
+          value: r.stray.length,
+          unit: 'faces',
+          limit: 0,
+          message: `${r.stray.length === 1 ? 'One face' : `${r.stray.length} faces`} of the region “${r.name}” ${r.stray.length === 1 ? 'stands' : 'stand'} alone.`,
+          why: 'A face missed or taken by mistake shows only in the finished mask.',
+          where: r.stray.slice(0, PLACES).map((f) => centreOf(mesh, f)),
+        });
+    }
+    if (lostSeams.length > 0)
+      out.push({
+        ...base,
+        id: `seam-lost:${id}`,
+        kind: 'seam',
+        severity: 'error',
+        value: lostSeams.length,
+        unit: 'seams',
+        limit: 0,
+        message: `${lostSeams.length === 1 ? 'A picked seam' : `${lostSeams.length} picked seams`} of ${part?.name} ${lostSeams.length === 1 ? 'lies' : 'lie'} on a surface it no longer has.`,
+        why: 'The unwrap goes on without it; pick it again or remove it.',
+      });
+    return out;
   });
 }
 

@@ -7,17 +7,26 @@ import { unwrapSettings } from './unwrap';
 /**
  * Raised when an algorithm changes its results, so that what an older one made counts as stale.
  */
-export const VERSIONS = { form: 1, unwrap: 1, bake: 2, surface: 1, render: 1 } as const;
+export const VERSIONS = { form: 2, unwrap: 2, bake: 2, surface: 1, render: 1 } as const;
 export type Stage = keyof typeof VERSIONS;
 
 /** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
 export function resultHash(document: AssetDocument, stage: Stage): string {
-  const shapes = document.parts.map((p) => ({ id: p.id, name: p.name, shape: p.shape, move: p.move, turn: p.turnDegrees }));
+  const shapes = document.parts.map((p) => ({
+    id: p.id,
+    name: p.name,
+    shape: p.shape,
+    move: p.move,
+    turn: p.turnDegrees,
+    regions: p.regions ?? [],
+    seams: p.seams ?? [],
+  }));
   const form = {
     v: VERSIONS.form,
     shapes,
     counts: document.form.counts,
     locks: document.form.locks,
+    dimensions: document.dimensions.map((x) => [x.name, x.formula, x.kind]),
     fallback: fallbackTolerance(document),
   };
   if (stage === 'form') return hashOf(form);

@@ -5,7 +5,7 @@ import { cube } from '../../test/shapes';
 import { adviseBrief } from '../brief/advice';
 import { briefFor, PURPOSES, type Purpose } from '../brief/brief';
 import { CancelledError, FormError, InputError, StageError, WellmorphError } from '../errors';
-import { arrayPlacements } from '../form/steps/array';
+import { array } from '../form/steps/array';
 import { canonical, hashBytes, hashOf } from '../hash';
 import { decodePng } from '../image/png';
 import { IDENTITY, isRigid, transformPoint } from '../maths/mat4';
@@ -57,7 +57,7 @@ describe('copies round an axis', () => {
     [6, 60],
     [4, 90],
   ])('%i stand %i° apart (common practice, no source), all as far from the axis', (count, degrees) => {
-    const copies = arrayPlacements({ kind: 'array', id: 'a', name: 'a', enabled: true, count, x: 5, z: -3, startDegrees: 20 });
+    const copies = array.copies({ kind: 'array', id: 'a', name: 'a', enabled: true, count, x: 5, z: -3, startDegrees: 20 });
     expect(copies).toHaveLength(count);
     const places = copies.map((m) => transformPoint(m, [25, 7, -3]));
     for (const [i, p] of places.entries()) {

@@ -15,6 +15,8 @@ export interface UnwrapSettings {
   rotate: boolean;
   /** Part id → weight; 1 where absent. */
   weights: Record<string, number>;
+  /** Part id → weights of its regions, in their order. */
+  regions: Record<string, number[]>;
 }
 
 export interface UnwrapResult {
@@ -28,6 +30,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     size: document.brief.limits.textureSize,
     ...document.unwrap,
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
+    regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
   };
 }
 
@@ -39,19 +42,22 @@ export function unwrap(parts: readonly PartMesh[], settings: UnwrapSettings, tas
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
   const flats: Flattened[] = [];
   const islands: PackIsland[] = [];
+  const weights: Float64Array[] = [];
   for (const [i, p] of parts.entries()) {
     const laid = flatten(p.mesh, { seamAngle: settings.seamAngle }, share(task, (0.4 * i) / parts.length, (0.4 * (i + 1)) / parts.length));
     flats.push(laid);
-    islands.push(...islandTriangles(p.mesh, laid, settings.weights[p.id] ?? 1));
+    const weight = islandWeights(p, laid, settings);
+    weights.push(weight);
+    islands.push(...islandTriangles(p.mesh, laid, weight));
   }
   const { scale, places } = pack(islands, settings, share(task, 0.4, 0.95));
   let base = 0;
   const out = parts.map((p, i): PartMesh => {
     const laid = flats[i];
-    const k = scale * (settings.weights[p.id] ?? 1);
     const uv = new Float64Array(laid.flat.length);
     for (let f = 0; f < laid.island.length; f++) {
       const place = places[base + laid.island[f]];
+      const k = scale * weights[i][laid.island[f]];
       const [c, s] = [Math.cos(place.angle) * k, Math.sin(place.angle) * k];
       for (let corner = p.mesh.faceStart[f]; corner < p.mesh.faceStart[f + 1]; corner++) {
         const [x, y] = [laid.flat[2 * corner], laid.flat[2 * corner + 1]];
@@ -72,13 +78,30 @@ export function unwrap(parts: readonly PartMesh[], settings: UnwrapSettings, tas
 /** To 2⁻²⁴ of the tile: corners that meet in an island get the same bits whichever facet they came from. */
 const roundedUv = (uv: Float64Array): Float64Array => uv.map((x) => Math.round(x * 16777216) / 16777216);
 
-function islandTriangles(mesh: PolyMesh, laid: Flattened, weight: number): PackIsland[] {
+/** The part's weight times that of the region an island lies in. */
+function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings): Float64Array {
+  const out = new Float64Array(laid.islands).fill(settings.weights[p.id] ?? 1);
+  const region = attribute(p.mesh, 'region', 'face')?.data;
+  const own = settings.regions[p.id] ?? [];
+  if (!region) return out;
+  const done = new Uint8Array(laid.islands);
+  for (let f = 0; f < laid.island.length; f++) {
+    const i = laid.island[f];
+    if (done[i]) continue;
+    done[i] = 1;
+    if (region[f] > 0) out[i] *= own[region[f] - 1] ?? 1;
+  }
+  return out;
+}
+
+function islandTriangles(mesh: PolyMesh, laid: Flattened, weights: Float64Array): PackIsland[] {
   const lists: number[][] = Array.from({ length: laid.islands }, () => []);
   for (let t = 0; t < triangleCount(mesh); t++) {
-    const list = lists[laid.island[mesh.triangleFace[t]]];
+    const island = laid.island[mesh.triangleFace[t]];
+    const list = lists[island];
     for (let k = 0; k < 3; k++) {
       const c = 2 * mesh.triangles[3 * t + k];
-      list.push(laid.flat[c] * weight, laid.flat[c + 1] * weight);
+      list.push(laid.flat[c] * weights[island], laid.flat[c + 1] * weights[island]);
     }
   }
   return lists.map((l) => ({ triangles: Float64Array.from(l) }));

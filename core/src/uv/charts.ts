@@ -1,3 +1,4 @@
+import { edgesOf, edgeValence, Groups } from '../mesh/connectivity';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../task';
 import { areaLaid, type Chart, chartOf, diskRim } from './flatten/chart';
@@ -6,6 +7,8 @@ import { lscm } from './flatten/lscm';
 import { tutte } from './flatten/tutte';
 import { type FaceGraph, faceGraph, halve, regions } from './seams/regions';
 import { StretchSum } from './stretch';
+
+const UNLAID = -1;
 
 /** A mesh cut into islands and laid flat, each at its true size. */
 export interface Flattened {
@@ -31,24 +34,20 @@ export interface FlattenOptions {
  * overlap. Islands stretched beyond the limit are cut in two and tried again.
  */
 export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QUIET): Flattened {
-  const chart = attribute(mesh, 'chart', 'face');
-  const own = attribute(mesh, 'flat', 'corner');
-  if (chart && own) {
-    const island = Int32Array.from(chart.data);
-    const islands = island.reduce((n, c) => Math.max(n, c + 1), 0);
-    return { island, flat: Float64Array.from(own.data), islands, method: new Array(islands).fill('exact') };
-  }
+  const own = ownLayout(mesh);
+  if (own && !own.island.includes(UNLAID)) return own;
   const graph = faceGraph(mesh, options.seamAngle);
   const trianglesOfFace: number[][] = Array.from({ length: faceCount(mesh) }, () => []);
   for (let t = 0; t < triangleCount(mesh); t++) trianglesOfFace[mesh.triangleFace[t]].push(t);
-  const out: Flattened = {
-    island: new Int32Array(faceCount(mesh)).fill(-1),
+  const out: Flattened = own ?? {
+    island: new Int32Array(faceCount(mesh)).fill(UNLAID),
     flat: new Float64Array(2 * cornerCount(mesh)),
     islands: 0,
     method: [],
   };
-  const waiting = regions(mesh, graph);
-  const all = faceCount(mesh);
+  const left = [...out.island.keys()].filter((f) => out.island[f] === UNLAID);
+  const waiting = regions(mesh, graph, left);
+  const all = left.length;
   let settled = 0;
   while (waiting.length > 0) {
     checkpoint(task);
@@ -147,4 +146,42 @@ function isSimplePlane(chart: Chart, uv: Float64Array): boolean {
     }
   }
   return true;
+}
+
+/**
+ * The layout a maker brought with its mesh, its islands cut further along picked seams and the borders of weighted regions:
+ * faces stay together where they lie side by side in it and no seam is between them.
+ */
+function ownLayout(mesh: PolyMesh): Flattened | null {
+  const chart = attribute(mesh, 'chart', 'face')?.data;
+  const flat = attribute(mesh, 'flat', 'corner')?.data;
+  if (!chart || !flat) return null;
+  const seam = attribute(mesh, 'seam', 'corner')?.data;
+  const region = attribute(mesh, 'region', 'face')?.data;
+  const whole = (island: Int32Array): Flattened => {
+    const islands = island.reduce((n, c) => Math.max(n, c + 1), 0);
+    return { island, flat: Float64Array.from(flat), islands, method: new Array(islands).fill('exact') };
+  };
+  if (!seam && !region) return whole(Int32Array.from(chart));
+  const edges = edgesOf(mesh);
+  const groups = new Groups(faceCount(mesh));
+  for (let e = 0; e < edges.count; e++) {
+    if (edgeValence(edges, e) !== 2) continue;
+    const [a, b] = [edges.corners[edges.start[e]], edges.corners[edges.start[e] + 1]];
+    const [f, g] = [edges.faceOf[a], edges.faceOf[b]];
+    if (chart[f] !== chart[g] || seam?.[a] || seam?.[b] || (region && region[f] !== region[g])) continue;
+    const [a1, b1] = [edges.next[a], edges.next[b]];
+    // Twins run opposite ways: a starts where b ends.
+    const beside = (c: number, d: number) => Math.abs(flat[2 * c] - flat[2 * d]) + Math.abs(flat[2 * c + 1] - flat[2 * d + 1]) < 1e-6;
+    if (chart[f] === UNLAID || (beside(a, b1) && beside(a1, b))) groups.join(f, g);
+  }
+  const numbers = new Map<number, number>();
+  return whole(
+    Int32Array.from(chart, (c, f) => {
+      if (c === UNLAID) return UNLAID;
+      const root = groups.find(f);
+      if (!numbers.has(root)) numbers.set(root, numbers.size);
+      return numbers.get(root) as number;
+    }),
+  );
 }

@@ -197,6 +197,7 @@ describe('the layout as a picture', () => {
     seamAngle: 50,
     rotate: true,
     weights: {},
+    regions: {},
   });
   it('PNG: islands painted, the rest clear, with as much painted as is covered', () => {
     const p = decodePng(layoutPng(laid.parts, 256));

@@ -20,7 +20,7 @@ import { tutte } from './flatten/tutte';
 import { pack } from './pack/pack';
 import { singularValues } from './stretch';
 
-const settings: UnwrapSettings = { size: 512, padding: 8, seamAngle: 50, rotate: true, weights: {} };
+const settings: UnwrapSettings = { size: 512, padding: 8, seamAngle: 50, rotate: true, weights: {}, regions: {} };
 const laid = (mesh: PolyMesh, more: Partial<UnwrapSettings> = {}) =>
   unwrap([{ id: 'p', name: 'p', mesh, placements: [IDENTITY] }], { ...settings, ...more });
 const ring = (m: PolyMesh) => weld(m, { within: 1e-5 });
@@ -44,7 +44,7 @@ describe('stretch (Sander et al. 2001)', () => {
 
 describe('exact unrolling of facets', () => {
   const solid = (points: [number, number][], n: number) =>
-    turned.build(
+    turned.maker.build(
       {
         kind: 'turned',
         id: 't',
@@ -135,7 +135,7 @@ describe('exact unrolling of facets', () => {
   });
   it('a straight bar is exact; a bent one is stretched by no more than its bend', () => {
     const make = (bend: boolean) =>
-      bar.build(
+      bar.maker.build(
         {
           kind: 'bar',
           id: 'b',

@@ -5,7 +5,7 @@ import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { fallbackTolerance, formAsset, type PartMesh, solveAsset, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
+import { fallbackTolerance, formAsset, type PartMesh, solveAsset, strewnOf, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
@@ -95,11 +95,17 @@ async function settle(
   const ledger = ledgerOf(formed.parts, document);
   const picture = await keepBlob(assetThumbnail(document, formed.parts), 'png');
   const id = await createAsset(document, picture);
-  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document)).triangles;
+  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), strewnOf(document, formed.parts)).triangles;
   await keepResult(id, {
     stage: 'form',
     hash: resultHash(document, 'form'),
-    figures: { ledger, findings: inspectAsset(document, formed, ledger), neededTriangles, about: findingsHash(document) },
+    figures: {
+      ledger,
+      findings: inspectAsset(document, formed, ledger),
+      neededTriangles,
+      marks: formed.marks,
+      about: findingsHash(document),
+    },
     blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') },
   });
   if (wanted.trial)

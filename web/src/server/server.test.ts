@@ -176,7 +176,7 @@ describe('requests', () => {
       [{ type: 'rename', name: 'x', extra: 1 }, /extra/],
       [{ type: 'brief.set', patch: { lensMm: 'long' } }, /lensMm/],
       [{ type: 'brief.set', patch: { closestMm: -5 } }, /closestMm/],
-      [{ type: 'step.set', part: 'font', step: { ...step, edgeRadius: Number.NaN } }, /edgeRadius/],
+      [{ type: 'step.set', part: 'font', step: { ...step, edgeRadius: Number.NaN } }, /Edge radius of the turned profile/],
       [{ type: 'step.set', part: 'font', step: { ...step, kind: 'lathe' } }, /./],
       [
         {
@@ -193,8 +193,12 @@ describe('requests', () => {
             },
           },
         },
-        /profile\.points\.0\.r/,
+        /Radius of point 1 of profile of the turned profile “Font and base” is -3 mm; it can be 0 to/,
       ],
+      [{ type: 'step.add', part: 'font' }, /step/],
+      [{ type: 'dimension.set', dimension: { id: 'a', name: 'gap', formula: '', kind: 'length' } }, /formula/],
+      [{ type: 'region.set', part: 'font', region: { id: 'r', name: 'label', weight: 99, rules: [] } }, /weight of the region “label”/],
+      [{ type: 'seams.set', part: 'font', seams: [{ id: 's' }] }, /picked seam/],
       [{ type: 'mesh.replace', part: 'font', low: { blob: 'f'.repeat(64), triangles: 1 }, what: 'x' }, /not stored/],
       [{ type: 'form.counts', counts: { a: 1.5 }, triangles: 3 }, /whole numbers/],
       [{ type: 'waive', waiver: { finding: 'x', reason: 'no', value: 1 } }, /reason/],

@@ -2,13 +2,19 @@
 
 import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
-import { figure, parseLength } from '@wellmorph/core/units/lengths';
+import { asNumber, evaluate, type Lookup, namesIn, parseLength } from '@wellmorph/core/units/formula';
+import { figure } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, useEffect, useId, useState } from 'react';
 
 interface NumberFieldProps {
   label: string;
   value: number;
-  onCommit(value: number): void;
+  /** @param formula what was typed, when it uses names; null for a plain figure */
+  onCommit(value: number, formula: string | null): void;
+  /** The formula it follows now. */
+  formula?: string;
+  /** Named dimensions that may be typed. */
+  names?: Lookup;
   unit?: string;
   /** Lengths accept arithmetic and units; plain numbers accept arithmetic only. */
   kind?: 'length' | 'number' | 'whole';
@@ -33,8 +39,11 @@ export function NumberField({
   hint,
   disabled,
   width = 96,
+  formula,
+  names,
 }: NumberFieldProps) {
-  const shown = figure(value, digits).replace(/\u202f/g, '');
+  const [focused, setFocused] = useState(false);
+  const shown = formula !== undefined && focused ? formula : figure(value, digits).replace(/\u202f/g, '');
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState<string | null>(null);
   const id = useId();
@@ -45,11 +54,8 @@ export function NumberField({
   const read = (): number | null => {
     try {
       let n: number;
-      if (kind === 'length') n = parseLength(text);
-      else {
-        if (/[a-z]/i.test(text)) throw new Error(`“${text}” is not a number.`);
-        n = parseLength(text);
-      }
+      if (kind === 'length') n = parseLength(text, 'mm', names);
+      else n = asNumber(evaluate(text.replace(/,/g, '.'), names, 'mm', 'a number'), text);
       if (kind === 'whole' && !Number.isInteger(n)) throw new Error('It has to be a whole number.');
       const tail = kind === 'length' ? ` ${unit}` : '';
       if (n < min || n > max)
@@ -69,7 +75,8 @@ export function NumberField({
     if (n === null) return;
     setWrong(null);
     setText(figure(n, digits).replace(/\u202f/g, ''));
-    if (Math.abs(n - value) > 1e-9) onCommit(n);
+    const typed = names && namesIn(text).length > 0 ? text.trim() : null;
+    if (Math.abs(n - value) > 1e-9 || typed !== (formula ?? null)) onCommit(n, typed);
   };
   const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key === 'Enter') commit();
@@ -77,21 +84,21 @@ export function NumberField({
       setText(shown);
       setWrong(null);
       e.stopPropagation();
-    } else if ((e.key === 'ArrowUp' || e.key === 'ArrowDown') && !wrong) {
+    } else if (formula === undefined && (e.key === 'ArrowUp' || e.key === 'ArrowDown') && !wrong) {
       const by = (e.shiftKey ? 10 : 1) * (e.key === 'ArrowUp' ? 1 : -1) * (kind !== 'whole' && Math.abs(value) < 10 ? 0.1 : 1);
       const n = Math.round((value + by) * 1000) / 1000;
-      if (n >= min && n <= max) onCommit(n);
+      if (n >= min && n <= max) onCommit(n, null);
       e.preventDefault();
     }
   };
   return (
     <Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: hint ? 38 : 30 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', gap: 1, minHeight: hint || formula ? 38 : 30 }}>
         <Box component="label" htmlFor={id} className="narrow" sx={{ fontSize: 13, lineHeight: 1.25 }}>
           {label}
-          {hint && (
-            <Box component="span" sx={{ display: 'block', color: 'text.secondary', fontSize: 11.5 }}>
-              {hint}
+          {(formula ?? hint) && (
+            <Box component="span" sx={{ display: 'block', color: formula ? 'primary.main' : 'text.secondary', fontSize: 11.5 }}>
+              {formula ? `= ${formula}` : hint}
             </Box>
           )}
         </Box>
@@ -114,7 +121,11 @@ export function NumberField({
             value={text}
             disabled={disabled}
             onChange={(e) => setText(e.target.value)}
-            onBlur={commit}
+            onFocus={() => setFocused(true)}
+            onBlur={() => {
+              commit();
+              setFocused(false);
+            }}
             onKeyDown={onKey}
             inputProps={{
               'data-settled': text === shown ? '' : undefined,

@@ -5,6 +5,7 @@ import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
@@ -25,6 +26,7 @@ export interface FormView {
   ledger: Ledger;
   findings: Finding[];
   neededTriangles: number;
+  marks: FormResult['marks'];
 }
 export interface LayoutView {
   hash: string;

@@ -1,10 +1,13 @@
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
+import type { PatchLine, Place } from '@wellmorph/core/form/places';
+import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
+import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
@@ -27,6 +30,10 @@ export interface GpuPart {
   tangent?: Float32Array;
   /** Edges of the faces: 6 numbers each, mm. */
   edges: Float32Array;
+  /** Triangle → face of the mesh. */
+  face: Uint32Array;
+  /** Edges of seams picked by hand: 6 numbers each, mm. */
+  seams?: Float32Array;
   /** Triangle → island, with a layout. */
   island?: Int32Array;
   triangles: number;
@@ -55,11 +62,26 @@ export interface StageView extends SolvedStage {
 export interface Work {
   form: {
     ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean };
-    answer: { parts: Bytes; gpu: GpuPart[]; ledger: Ledger; findings: Finding[]; neededTriangles: number; thumbnail: Bytes | null };
+    answer: {
+      parts: Bytes;
+      gpu: GpuPart[];
+      ledger: Ledger;
+      findings: Finding[];
+      marks: FormResult['marks'];
+      neededTriangles: number;
+      thumbnail: Bytes | null;
+    };
   };
+  /** A click on a face: what a region's picked faces become. */
+  pick: {
+    ask: { parts: Bytes; part: string; face: number; reach: Reach; degrees: number; faces: number[]; remove: boolean };
+    answer: { places: Place[]; faces: number[] };
+  };
+  /** The edge of a face nearest to a point of it, as a seam: that edge, or the whole line it lies on. */
+  seam: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; whole: boolean }; answer: PatchLine | null };
   show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
   high: { ask: { document: AssetDocument; meshes: Meshes }; answer: { gpu: GpuPart[]; triangles: number } };
-  solve: { ask: { document: AssetDocument }; answer: Budget };
+  solve: { ask: { document: AssetDocument; meshes: Meshes }; answer: Budget };
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };

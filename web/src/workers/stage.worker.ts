@@ -1,5 +1,8 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { lineOf, patchIndex, placesOf } from '@wellmorph/core/form/places';
+import { StepCache } from '@wellmorph/core/form/recipe';
+import { facesFrom } from '@wellmorph/core/form/select';
 import { applyFix } from '@wellmorph/core/inspect/fixes';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { edgesOf } from '@wellmorph/core/mesh/connectivity';
@@ -11,9 +14,11 @@ import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import {
   fallbackTolerance,
   formAsset,
+  isStrewn,
   type LoadMesh,
   type PartMesh,
   solveAsset,
+  strewnOf,
   trianglesAtTolerance,
 } from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
@@ -23,7 +28,7 @@ import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import { bytes, type Handlers } from './handlers';
 import { pictureHandlers } from './picture';
-import type { Answer, Ask, GpuPart, IslandPath, Meshes } from './protocol';
+import type { Answer, Ask, Bytes, GpuPart, IslandPath, Meshes } from './protocol';
 
 /** Where the heavy work of the sheet happens; one request at a time, stateless between them. */
 const scope = self as unknown as {
@@ -33,7 +38,7 @@ const scope = self as unknown as {
 
 const handlers: Handlers = {
   form({ document, meshes, thumbnail: wanted }, task) {
-    const formed = formAsset(document, 'low', loader(meshes));
+    const formed = formAsset(document, 'low', loader(meshes), built);
     const ledger = ledgerOf(formed.parts, document);
     const findings = inspectAsset(document, formed, ledger, task);
     return {
@@ -41,7 +46,8 @@ const handlers: Handlers = {
       gpu: formed.parts.map(gpuPart),
       ledger,
       findings,
-      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document)).triangles,
+      marks: formed.marks,
+      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), strewnOf(document, formed.parts)).triangles,
       thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
     };
   },
@@ -50,13 +56,30 @@ const handlers: Handlers = {
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
   high({ document, meshes }) {
-    const { parts } = formAsset(document, 'high', loader(meshes));
+    const { parts } = formAsset(document, 'high', loader(meshes), built);
     return {
       gpu: parts.map((p) => gpuPart(p, false)),
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
     };
   },
-  solve: ({ document }) => solveAsset(document),
+  pick({ parts, part, face, reach, degrees, faces, remove }) {
+    const mesh = meshOf(parts, part);
+    const chosen = new Set(faces);
+    for (const f of facesFrom(mesh, face, reach, degrees)) {
+      if (remove) chosen.delete(f);
+      else chosen.add(f);
+    }
+    const list = [...chosen];
+    return { places: placesOf(mesh, patchIndex(mesh), list), faces: list };
+  },
+  seam({ parts, part, face, point, whole }) {
+    const mesh = meshOf(parts, part);
+    const line = lineOf(mesh, face, nearestEdge(mesh, face, point));
+    return line && whole ? { ...line, from: 0, to: 1 } : line;
+  },
+  // Copies that lie on other parts are counted as they come to lie.
+  solve: ({ document, meshes }) =>
+    solveAsset(document, document.parts.some(isStrewn) ? strewnOf(document, formAsset(document, 'low', loader(meshes), built).parts) : {}),
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
     const size = document.brief.limits.textureSize;
@@ -109,6 +132,30 @@ const handlers: Handlers = {
   ...pictureHandlers,
 };
 
+/** Meshes of steps as they were last built: an edit builds again only what it touches. */
+const built = new StepCache();
+
+function meshOf(parts: Bytes, id: string): PolyMesh {
+  const found = decodeParts(parts).find((p) => p.id === id);
+  if (!found) throw new WellmorphError('part/missing', 'That part is not there any more.');
+  return found.mesh;
+}
+
+/** The corner that starts the edge of a face nearest to a point. */
+function nearestEdge(mesh: PolyMesh, face: number, point: readonly number[]): number {
+  const [from, to] = [mesh.faceStart[face], mesh.faceStart[face + 1]];
+  let best = { corner: from, off: Infinity };
+  for (let c = from; c < to; c++) {
+    const [a, b] = [3 * mesh.faceVert[c], 3 * mesh.faceVert[c + 1 < to ? c + 1 : from]];
+    const d = [0, 1, 2].map((k) => mesh.positions[b + k] - mesh.positions[a + k]);
+    const e = [0, 1, 2].map((k) => point[k] - mesh.positions[a + k]);
+    const t = Math.max(0, Math.min(1, (d[0] * e[0] + d[1] * e[1] + d[2] * e[2]) / (d[0] ** 2 + d[1] ** 2 + d[2] ** 2 || 1)));
+    const off = Math.hypot(...e.map((x, k) => x - t * d[k]));
+    if (off < best.off) best = { corner: c, off };
+  }
+  return best.corner;
+}
+
 function loader(meshes: Meshes): LoadMesh {
   return (blob) => {
     const found = meshes[blob];
@@ -129,10 +176,25 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
     normal: gpu.normal,
     ...(gpu.uv && { uv: gpu.uv }),
     ...(gpu.tangent && { tangent: gpu.tangent }),
+    face: p.mesh.triangleFace,
+    ...(seamLines(p.mesh) ?? {}),
     edges: withEdges === false ? new Float32Array(0) : edgeLines(p.mesh),
     ...(islands && { island: Int32Array.from(p.mesh.triangleFace, (f) => islands[f]) }),
     triangles: triangleCount(p.mesh),
   };
+}
+
+function seamLines(mesh: PolyMesh): { seams: Float32Array } | undefined {
+  const seam = attribute(mesh, 'seam', 'corner')?.data;
+  if (!seam) return undefined;
+  const out: number[] = [];
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
+      if (!seam[c]) continue;
+      const [a, b] = [3 * mesh.faceVert[c], 3 * mesh.faceVert[c + 1 < mesh.faceStart[f + 1] ? c + 1 : mesh.faceStart[f]]];
+      for (const v of [a, b]) out.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
+    }
+  return { seams: Float32Array.from(out) };
 }
 
 function edgeLines(mesh: PolyMesh): Float32Array {

@@ -1,4 +1,4 @@
-import type { Adaptive } from '../step';
+import { type Adaptive, allowedCount } from '../step';
 
 export type Counts = Record<string, number>;
 
@@ -27,7 +27,7 @@ export interface Budget {
 }
 
 const countsAt = (problem: BudgetProblem, error: number): Counts =>
-  Object.fromEntries(problem.adaptive.map((a) => [a.key, problem.locks?.[a.key] ?? Math.max(a.minimum, a.countFor(error))]));
+  Object.fromEntries(problem.adaptive.map((a) => [a.key, allowedCount(a, problem.locks?.[a.key] ?? a.countFor(error))]));
 const total = (problem: BudgetProblem, counts: Counts): number => problem.triangles((a) => counts[a.key] ?? a.minimum);
 const worst = (problem: BudgetProblem, counts: Counts): Adaptive | undefined =>
   problem.adaptive.reduce<Adaptive | undefined>((w, a) => (!w || a.errorMm(counts[a.key]) > w.errorMm(counts[w.key]) ? a : w), undefined);
@@ -35,7 +35,7 @@ const worst = (problem: BudgetProblem, counts: Counts): Adaptive | undefined =>
 /**
  * Spends a triangle limit where the silhouette needs it: every count follows from one tolerance ε, and the smallest ε whose
  * total still fits is found by bisection. T(ε) is a falling step function, so that is optimal for the worst error. What is
- * left then lowers the next-largest errors in turn, one side at a time, until nothing more fits.
+ * left then lowers the next-largest errors in turn, one side (or as many as it has to be a multiple of) at a time, until nothing more fits.
  */
 export function solveBudget(problem: BudgetProblem): Budget {
   const counts = smallestWorst(problem, problem.limit);
@@ -72,9 +72,10 @@ function spendRest(problem: BudgetProblem, counts: Counts): void {
   const full = new Set<string>();
   while (full.size < free.length) {
     const next = free.filter((a) => !full.has(a.key)).reduce((w, a) => (a.errorMm(counts[a.key]) > w.errorMm(counts[w.key]) ? a : w));
-    counts[next.key]++;
+    const every = next.every ?? 1;
+    counts[next.key] += every;
     if (total(problem, counts) > problem.limit || next.errorMm(counts[next.key]) < 1e-5) {
-      counts[next.key]--;
+      counts[next.key] -= every;
       full.add(next.key);
     }
   }

@@ -1,11 +1,10 @@
-import { type Mat4, multiply, rotation, translation } from '../../maths/mat4';
+import { multiply, rotation, translation } from '../../maths/mat4';
+import { angle, place, whole } from '../fields';
+import type { StepBase, StepKind } from '../step';
 
 /** Copies of everything before it in the part, turned round the y axis through (x, z). Copies share mesh and texels. */
-export interface ArrayStep {
+export interface ArrayStep extends StepBase {
   kind: 'array';
-  id: string;
-  name: string;
-  enabled: boolean;
   count: number;
   x: number;
   z: number;
@@ -13,10 +12,17 @@ export interface ArrayStep {
   startDegrees: number;
 }
 
-/** One placement per copy. */
-export function arrayPlacements(step: ArrayStep): Mat4[] {
-  return Array.from({ length: step.count }, (_, i) => {
-    const angle = (step.startDegrees * Math.PI) / 180 + (2 * Math.PI * i) / step.count;
-    return multiply(translation([step.x, 0, step.z]), multiply(rotation([0, 1, 0], angle), translation([-step.x, 0, -step.z])));
-  });
-}
+export const array = {
+  kind: 'array',
+  name: 'array round an axis',
+  about: 'Copies of everything above it, turned round an upright axis at equal angles.',
+  fields: [whole('count', 'Copies', 1, 500), angle('startDegrees', 'First at'), place('x', 'Axis at x'), place('z', 'Axis at z')],
+  // Three copies at 120°: common practice, no source.
+  fresh: () => ({ name: 'Array', count: 3, x: 0, z: 0, startDegrees: 0 }),
+  words: (s: ArrayStep) => `${s.count} round the axis`,
+  copies: (step: ArrayStep) =>
+    Array.from({ length: step.count }, (_, i) => {
+      const turn = (step.startDegrees * Math.PI) / 180 + (2 * Math.PI * i) / step.count;
+      return multiply(translation([step.x, 0, step.z]), multiply(rotation([0, 1, 0], turn), translation([-step.x, 0, -step.z])));
+    }),
+} satisfies StepKind<ArrayStep>;

@@ -4,18 +4,27 @@ import { cutsOf, groupBands, layBelt } from '../../mesh/unroll';
 import { figure } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from '../budget/chord';
 import { curveLength, pointAt } from '../curves';
-import { type Body, type EngravedRing, outlineOf, type Profile, type Stretch } from '../profile';
-import { type Adaptive, countOf, type Detail, type Maker } from '../step';
+import { angle, choice, type Field, length, place, plain, size, words } from '../fields';
+import { type Body, type Drawn, drawnCurves, type EngravedRing, outlineOf, type Profile, type Stretch } from '../profile';
+import { pathOf, reversed } from '../sketch/chains';
+import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
+import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind, type Topology } from '../step';
 
 /** A profile turned round the y axis. Lengths in mm. */
-export interface TurnedStep {
+export interface TurnedStep extends StepBase {
   kind: 'turned';
-  id: string;
-  name: string;
-  enabled: boolean;
+  /** Corners and what joins them; a sketch takes its place where there is one. */
   profile: Profile;
+  /** A constrained drawing of the same line: across is the radius, up is the height. */
+  sketch?: Sketch;
   body: Body;
   wall?: number;
+  /** Which side of the wall the profile is; the outside when absent. */
+  drawnIs?: 'outside' | 'inside';
+  /** How far it is turned; a full turn when absent. */
+  turnDegrees?: number;
+  /** How flat ends meet the axis: triangles to the middle, or a grid of quads. */
+  centre?: 'fan' | 'grid';
   /** Radius of every edge left sharp, in the high mesh. */
   edgeRadius: number;
   /** Rings engraved in the high mesh. */
@@ -28,17 +37,57 @@ const BELT_STRETCH = 1.05;
 /** Straight walls of the high mesh are cut into rows no longer than this: slivers make a poor ray tree (measured: 1.6 × slower). */
 const HIGH_ROW_MM = 6;
 
-const lowOutline = (s: TurnedStep) => outlineOf(s.profile, { body: s.body, wall: s.wall });
+/** The drawn line of a turned step: its sketch brought to its constraints, or its profile. @throws FormError */
+export function drawnOf(step: TurnedStep): Drawn {
+  if (!step.sketch) return drawnCurves(step.profile);
+  let chain = pathOf(step.sketch, step.name);
+  const [a, b] = [chain.curves[0].a, chain.curves[chain.curves.length - 1].b];
+  // From the foot upward; level ends start nearer to the axis, as a cup's floor does.
+  if (b[1] < a[1] - 1e-9 || (Math.abs(a[1] - b[1]) <= 1e-9 && b[0] < a[0])) chain = reversed(chain);
+  for (const c of chain.curves)
+    for (const p of [c.a, c.b])
+      if (p[0] < -1e-7)
+        throw new FormError(
+          'profile/radius',
+          `The sketch of “${step.name}” crosses its axis by ${figure(-p[0])} mm; keep it to the right.`,
+        );
+  return {
+    curves: chain.curves,
+    ids: chain.ids,
+    names: chain.names,
+    fillets: chain.curves.map(() => 0),
+    corners: chain.ids.map((id) => `${id}.start`),
+  };
+}
+
+const outline = (s: TurnedStep, high = false) =>
+  outlineOf(drawnOf(s), {
+    body: s.body,
+    wall: s.wall,
+    drawnIs: s.drawnIs,
+    ...(high && { edgeRadius: s.edgeRadius, rings: s.rings }),
+  });
+
+const turnOf = (step: TurnedStep): number => {
+  const degrees = step.turnDegrees ?? 360;
+  if (!(degrees > 0 && degrees <= 360))
+    throw new FormError('turned/turn', `“${step.name}” is turned ${figure(degrees)}°; it can be more than 0° and at most 360°.`);
+  return (degrees * Math.PI) / 180;
+};
+const isFull = (step: TurnedStep): boolean => (step.turnDegrees ?? 360) >= 360 - 1e-9;
 
 function sidesOf(step: TurnedStep, stretches: readonly Stretch[]): Adaptive {
   let radius = 0;
   for (const s of stretches) for (let t = 0; t <= 4; t++) radius = Math.max(radius, pointAt(s.curve, t / 4)[0]);
+  const turn = turnOf(step);
+  const minimum = isFull(step) ? 6 : Math.max(1, Math.ceil(turn / 1.05));
   return {
     key: `${step.id}.sides`,
     label: `sides round Ø ${figure(2 * radius, 1)}`,
-    minimum: 6,
-    errorMm: (n) => balancedError(radius, n),
-    countFor: (e) => balancedCount(radius, e, 6),
+    minimum,
+    ...(step.centre === 'grid' && isFull(step) && { every: 4 }),
+    errorMm: (n) => balancedError(radius, n, turn),
+    countFor: (e) => balancedCount(radius, e, minimum, turn),
   };
 }
 
@@ -47,12 +96,20 @@ function arcOf(step: TurnedStep, s: Stretch): Adaptive | undefined {
   const { radius, sweep } = s.curve;
   return {
     key: `${step.id}.${s.count}`,
-    label: `steps along ${s.patch}`,
+    label: `steps along ${s.label}`,
     minimum: Math.abs(sweep) > 2.4 ? 2 : 1,
     errorMm: (n) => inscribedError(radius, n, Math.abs(sweep)),
     countFor: (e) => inscribedCount(radius, e, Math.abs(sweep), Math.abs(sweep) > 2.4 ? 2 : 1),
   };
 }
+
+/** Whether a stretch is a flat end that a grid of quads can close. */
+const isGrid = (step: TurnedStep, s: Stretch): boolean =>
+  step.centre === 'grid' &&
+  isFull(step) &&
+  s.curve.kind === 'line' &&
+  Math.abs(s.curve.a[1] - s.curve.b[1]) < 1e-9 &&
+  s.curve.a[0] < 1e-9 !== s.curve.b[0] < 1e-9;
 
 interface Ring {
   r: number;
@@ -64,32 +121,49 @@ interface Ring {
   sharp: boolean;
 }
 
-export const turned: Maker<TurnedStep> = {
+const maker: Maker<TurnedStep> = {
   plan(step) {
-    const { stretches } = lowOutline(step);
+    const { stretches, closed } = outline(step);
     const sides = sidesOf(step, stretches);
     const bands = stretches.map((s) => ({
       arc: arcOf(step, s),
       poles: (s.curve.a[0] < 1e-9 ? 1 : 0) + (s.curve.b[0] < 1e-9 ? 1 : 0),
+      grid: isGrid(step, s),
     }));
+    const cut = !isFull(step) && (step.body === 'solid' || step.body === 'wall');
     return {
       adaptive: [sides, ...bands.map((b) => b.arc).filter((a) => a !== undefined)],
-      triangles: (count) => count(sides) * bands.reduce((n, b) => n + 2 * (b.arc ? count(b.arc) : 1) - b.poles, 0),
+      triangles: (count) => {
+        const n = count(sides);
+        const rows = bands.reduce((sum, b) => sum + (b.arc ? count(b.arc) : 1), 0);
+        // A cut face has a corner for each ring: one more than rows where the outline is open.
+        const cuts = cut ? 2 * (rows + (closed ? 0 : 1) - 2) : 0;
+        return cuts + bands.reduce((sum, b) => sum + (b.grid ? (n * n) / 8 : n * (2 * (b.arc ? count(b.arc) : 1) - b.poles)), 0);
+      },
     };
   },
 
   build(step, detail) {
-    const outline =
-      detail.mesh === 'low'
-        ? lowOutline(step)
-        : outlineOf(step.profile, { body: step.body, wall: step.wall, edgeRadius: step.edgeRadius, rings: step.rings });
-    const n = countOf(detail, sidesOf(step, outline.stretches));
-    const rings = ringsOf(step, outline.stretches, detail);
+    const { stretches, closed } = outline(step, detail.mesh === 'high');
+    const n = countOf(detail, sidesOf(step, stretches));
+    const rings = ringsOf(step, stretches, detail);
     // The last ring of a closed outline is the first one again; what led to it leads there.
-    if (outline.closed) rings[0].from = rings.pop()?.from;
+    if (closed) rings[0].from = rings.pop()?.from;
     if (rings.every((r) => r.r < 1e-9))
       throw new FormError('turned/axis', `“${step.name}” lies on its axis everywhere; turned, it has no surface.`);
-    return revolve(rings, n, outline.closed, detail.mesh === 'low' ? balancedScale(n) : 1);
+    return revolve(step, rings, n, closed, detail.mesh === 'low');
+  },
+
+  topology(step): Topology {
+    const { stretches, closed } = outline(step);
+    const [first, last] = [stretches[0].curve.a, stretches[stretches.length - 1].curve.b];
+    const poles = (first[0] < 1e-9 ? 1 : 0) + (last[0] < 1e-9 ? 1 : 0);
+    // A wall whose profile begins and ends on the axis encloses a hollow that nothing leads out of.
+    const hollow = stretches.slice(0, -1).some((s) => s.curve.b[0] < 1e-9);
+    if (isFull(step) && hollow) return { shells: 2, genus: 0, rims: 0 };
+    if (isFull(step)) return closed ? { shells: 1, genus: 1, rims: 0 } : { shells: 1, genus: 0, rims: 2 - poles };
+    // Cut open it is a sheet; solid and walled ones get two flat sides that close it.
+    return { shells: 1, genus: 0, rims: step.body === 'open' ? 1 : 0 };
   },
 };
 
@@ -98,11 +172,11 @@ function ringsOf(step: TurnedStep, stretches: readonly Stretch[], detail: Detail
   for (const [i, s] of stretches.entries()) {
     const arc = arcOf(step, s);
     const parts = arc ? countOf(detail, arc) : detail.mesh === 'high' ? Math.ceil(curveLength(s.curve) / HIGH_ROW_MM) : 1;
-    if (i === 0) rings.push({ r: s.curve.a[0], y: s.curve.a[1], v: 0, sharp: s.sharpBefore });
+    if (i === 0) rings.push({ r: s.curve.a[0], y: s.curve.a[1], v: s.v[0], sharp: s.sharpBefore });
     else rings[rings.length - 1].sharp = s.sharpBefore;
     for (let k = 1; k <= parts; k++) {
       const [r, y] = pointAt(s.curve, k / parts);
-      rings.push({ r: Math.max(0, r), y, from: s, v: k / parts, sharp: false });
+      rings.push({ r: Math.max(0, r), y, from: s, v: s.v[0] + (k / parts) * (s.v[1] - s.v[0]), sharp: false });
     }
   }
   return rings;
@@ -112,22 +186,36 @@ function ringsOf(step: TurnedStep, stretches: readonly Stretch[], detail: Detail
  * Turns rings into a mesh, u to the right and v along the profile as seen from outside, and lays every belt of bands flat
  * (`chart`, `flat`: mm).
  */
-function revolve(rings: readonly Ring[], n: number, closed: boolean, k: number): PolyMesh {
+function revolve(step: TurnedStep, rings: readonly Ring[], n: number, closed: boolean, low: boolean): PolyMesh {
+  const full = isFull(step);
+  const turn = turnOf(step);
+  const k = low ? balancedScale(n, turn) : 1;
   const builder = new MeshBuilder();
   const bands = closed ? rings.length : rings.length - 1;
+  const columns = full ? n : n + 1;
+  const angleOf = (i: number) => (turn * i) / n;
+  const grids = new Set<Ring>();
+  if (low)
+    for (let j = 0; j < bands; j++) {
+      const [a, b] = [rings[j], rings[(j + 1) % rings.length]];
+      if (b.from && isGrid(step, b.from)) grids.add(a.r < 1e-9 ? a : b);
+    }
   const first = rings.map((ring) => {
+    if (grids.has(ring)) return -1;
     if (ring.r < 1e-9) return builder.vertex(0, ring.y, 0);
     const base = builder.vertex(ring.r * k, ring.y, 0);
-    for (let i = 1; i < n; i++) {
-      const a = (2 * Math.PI * i) / n;
+    for (let i = 1; i < columns; i++) {
+      const a = angleOf(i);
       builder.vertex(ring.r * k * Math.cos(a), ring.y, -ring.r * k * Math.sin(a));
     }
     return base;
   });
-  const at = (j: number, i: number): number =>
-    rings[j % rings.length].r < 1e-9 ? first[j % rings.length] : first[j % rings.length] + (i % n);
+  const at = (j: number, i: number): number => {
+    const ring = rings[j % rings.length];
+    return ring.r < 1e-9 ? first[j % rings.length] : first[j % rings.length] + (i % columns);
+  };
 
-  const chordOf = (j: number) => 2 * rings[j % rings.length].r * k * Math.sin(Math.PI / n);
+  const chordOf = (j: number) => 2 * rings[j % rings.length].r * k * Math.sin(turn / (2 * n));
   const slantOf = (j: number) => {
     const [a, b] = [rings[j], rings[(j + 1) % rings.length]];
     return Math.hypot((b.r - a.r) * k, b.y - a.y);
@@ -144,18 +232,22 @@ function revolve(rings: readonly Ring[], n: number, closed: boolean, k: number):
     const cuts = cutsOf(belt, to - from + 1, n);
     const pieceOf = (i: number) => cuts.findIndex((c, p) => i >= c && i < cuts[p + 1]);
     for (let j = from; j < to; j++) {
-      const low = rings[j];
-      const high = rings[(j + 1) % rings.length];
-      const patch = builder.patch(high.from?.patch ?? rings[rings.length - 1].from?.patch ?? 'wall');
-      const v0 = low.from === high.from ? low.v : 0;
-      const v1 = high.v || 1;
+      const lower = rings[j];
+      const upper = rings[(j + 1) % rings.length];
+      if (grids.has(lower) || grids.has(upper)) {
+        gridCap(builder, { lower, upper, rim: grids.has(lower) ? j + 1 : j, n, k, at }, chart, flat, islands);
+        continue;
+      }
+      const patch = builder.patch(upper.from?.patch ?? 'wall');
+      const v0 = lower.from === upper.from ? lower.v : (upper.from?.v[0] ?? 0);
+      const v1 = upper.v;
       for (let i = 0; i < n; i++) {
         const [u0, u1] = [i / n, (i + 1) / n];
         const corners: [number, number, number, number, boolean][] = [];
-        if (low.r >= 1e-9) corners.push([j, i, u0, v0, low.sharp], [j, i + 1, u1, v0, false]);
-        else corners.push([j, i + 0.5, (u0 + u1) / 2, v0, false]);
-        if (high.r >= 1e-9) corners.push([j + 1, i + 1, u1, v1, high.sharp], [j + 1, i, u0, v1, false]);
-        else corners.push([j + 1, i + 0.5, (u0 + u1) / 2, v1, false]);
+        if (lower.r >= 1e-9) corners.push([j, i, u0, v0, lower.sharp], [j, i + 1, u1, v0, !full && i + 1 === n]);
+        else corners.push([j, i + 0.5, (u0 + u1) / 2, v0, !full && i + 1 === n]);
+        if (upper.r >= 1e-9) corners.push([j + 1, i + 1, u1, v1, upper.sharp], [j + 1, i, u0, v1, !full && i === 0]);
+        else corners.push([j + 1, i + 0.5, (u0 + u1) / 2, v1, !full && i === 0]);
         if (corners.length < 3) continue;
         builder.face(
           corners.map(([ring, column]) => at(ring, Math.floor(column))),
@@ -169,7 +261,118 @@ function revolve(rings: readonly Ring[], n: number, closed: boolean, k: number):
     }
     islands += cuts.length - 1;
   }
+  if (!full && step.body !== 'open') for (const side of [0, 1]) cutFace(builder, rings, side === 0 ? 0 : n, k, at, chart, flat, islands++);
   return laidOut(builder.build(), chart, flat);
+}
+
+/** One of the two flat faces of a part turn: the outline itself. */
+function cutFace(
+  builder: MeshBuilder,
+  rings: readonly Ring[],
+  column: number,
+  k: number,
+  at: (j: number, i: number) => number,
+  chart: number[],
+  flat: number[],
+  island: number,
+): void {
+  const order = rings.map((_, j) => j);
+  // Seen from outside the face at the start shows the outline as drawn, the one at the end its mirror image.
+  if (column > 0) order.reverse();
+  const width = Math.max(...rings.map((r) => r.r));
+  const [y0, y1] = [Math.min(...rings.map((r) => r.y)), Math.max(...rings.map((r) => r.y))];
+  builder.face(
+    order.map((j) => at(j, column)),
+    builder.patch(column === 0 ? 'start' : 'end'),
+    order.flatMap((j) => [rings[j].r / width, (rings[j].y - y0) / Math.max(y1 - y0, 1e-9)]),
+    order.map(() => true),
+  );
+  chart.push(island);
+  const mirror = column === 0 ? 1 : -1;
+  for (const j of order) flat.push(mirror * rings[j].r * k, rings[j].y);
+}
+
+interface Cap {
+  lower: Ring;
+  upper: Ring;
+  /** The ring it closes. */
+  rim: number;
+  n: number;
+  k: number;
+  at(j: number, i: number): number;
+}
+
+/** Closes a ring of n = 4m corners with m × m quads: bilinear Coons patch of its four quarters (Coons 1967), flat as the ring is. */
+function gridCap(builder: MeshBuilder, cap: Cap, chart: number[], flat: number[], island: number): void {
+  const { lower, upper, n, k } = cap;
+  const up = upper.r < 1e-9;
+  const ring = up ? lower : upper;
+  const m = n / 4;
+  const rim = (i: number): [number, number] => {
+    const a = (2 * Math.PI * i) / n;
+    return [ring.r * k * Math.cos(a), -ring.r * k * Math.sin(a)];
+  };
+  // Sides of the square: c0 from 0 to m, d1 from m to 2m, c1 from 3m back to 2m, d0 from 0 back through 4m to 3m.
+  const point = (s: number, t: number): [number, number] => {
+    const [u, v] = [s / m, t / m];
+    const [c0, c1, d0, d1] = [rim(s), rim(3 * m - s), rim(4 * m - t), rim(m + t)];
+    const [p00, p10, p01, p11] = [rim(0), rim(m), rim(3 * m), rim(2 * m)];
+    return [0, 1].map(
+      (x) =>
+        (1 - v) * c0[x] +
+        v * c1[x] +
+        (1 - u) * d0[x] +
+        u * d1[x] -
+        ((1 - u) * (1 - v) * p00[x] + u * (1 - v) * p10[x] + (1 - u) * v * p01[x] + u * v * p11[x]),
+    ) as [number, number];
+  };
+  const onRim = (s: number, t: number): number => (t === 0 ? s : s === m ? m + t : t === m ? 3 * m - s : s === 0 ? (4 * m - t) % n : -1);
+  const vertices = new Map<number, number>();
+  const vertex = (s: number, t: number): number => {
+    const r = onRim(s, t);
+    if (r >= 0) return cap.at(cap.rim, r);
+    const key = s * (m + 1) + t;
+    let v = vertices.get(key);
+    if (v === undefined) {
+      const [x, z] = point(s, t);
+      v = builder.vertex(x, ring.y, z);
+      vertices.set(key, v);
+    }
+    return v;
+  };
+  const patch = builder.patch(upper.from?.patch ?? 'cap');
+  const [vRim, vPole] = up ? [upper.from?.v[0] ?? 0, upper.v] : [upper.v, upper.from?.v[0] ?? 0];
+  for (let s = 0; s < m; s++)
+    for (let t = 0; t < m; t++) {
+      const corners: [number, number][] = [
+        [s, t],
+        [s + 1, t],
+        [s + 1, t + 1],
+        [s, t + 1],
+      ];
+      // The quarters run counter-clockwise seen from above.
+      if (!up) corners.reverse();
+      const places = corners.map(([a, b]) => point(a, b));
+      const middle = Math.atan2(-(places[0][1] + places[2][1]), places[0][0] + places[2][0]) / (2 * Math.PI);
+      const coordinates = places.flatMap(([x, z]) => {
+        const r = Math.hypot(x, z);
+        const own = r < 1e-9 ? middle : Math.atan2(-z, x) / (2 * Math.PI);
+        const base = ((middle % 1) + 1) % 1;
+        const u = base + (own - middle - Math.round(own - middle));
+        return [Math.min(1, Math.max(0, u)), vPole + (r / (ring.r * k)) * (vRim - vPole)].map((c) => Math.min(1, Math.max(0, c)));
+      });
+      builder.face(
+        corners.map(([a, b]) => vertex(a, b)),
+        patch,
+        coordinates,
+        corners.map(([a, b], i) => {
+          const [c, d] = corners[(i + 1) % 4];
+          return ring.sharp && onRim(a, b) >= 0 && onRim(c, d) >= 0 && (a === c ? a % m === 0 : b % m === 0);
+        }),
+      );
+      chart.push(island);
+      for (const [x, z] of places) flat.push(x, up ? -z : z);
+    }
 }
 
 /** Adds a maker's own flat layout to its mesh: the island of each face and where each corner lies in it, mm. */
@@ -177,3 +380,110 @@ export function laidOut(mesh: PolyMesh, chart: readonly number[], flat: readonly
   const withChart = withAttribute(mesh, { name: 'chart', domain: 'face', size: 1, data: Int32Array.from(chart) });
   return withAttribute(withChart, { name: 'flat', domain: 'corner', size: 2, data: Float64Array.from(flat) });
 }
+
+const PROFILE_FIELDS: readonly Field[] = [
+  {
+    type: 'list',
+    key: 'points',
+    label: 'Points',
+    one: 'Point',
+    least: 2,
+    most: 400,
+    drawn: true,
+    fields: [length('r', 'Radius'), place('y', 'Height'), length('fillet', 'Rounded by', { optional: true })],
+  },
+  {
+    type: 'list',
+    key: 'segments',
+    label: 'Segments',
+    one: 'Segment',
+    least: 0,
+    most: 400,
+    drawn: true,
+    fields: [
+      words('name', 'Name', { most: 60 }),
+      choice('kind', 'Kind', [
+        ['line', 'line'],
+        ['arc', 'arc'],
+        ['tangent', 'arc, tangent to the one before'],
+      ]),
+      place('bulge', 'Stands off', { optional: true }),
+    ],
+  },
+];
+
+export const turned = {
+  kind: 'turned',
+  name: 'turned profile',
+  about: 'A profile turned round the upright axis: vessels, rims, caps, knobs.',
+  fields: [
+    { type: 'group', key: 'profile', label: 'Profile', fields: PROFILE_FIELDS, drawn: true },
+    { type: 'group', key: 'sketch', label: 'Sketch', fields: SKETCH_FIELDS, drawn: true, optional: true },
+    choice('body', 'Body', [
+      ['solid', 'solid'],
+      ['wall', 'with a wall'],
+      ['open', 'open surface'],
+    ]),
+    length('wall', 'Wall', { optional: true, when: (s) => s.body === 'wall' }),
+    choice(
+      'drawnIs',
+      'The profile is its',
+      [
+        ['outside', 'outside'],
+        ['inside', 'inside'],
+      ],
+      { optional: true, when: (s) => s.body === 'wall' },
+    ),
+    angle('turnDegrees', 'Turned through', { min: 1, max: 360, optional: true }),
+    choice(
+      'centre',
+      'Flat ends',
+      [
+        ['fan', 'triangles to the middle'],
+        ['grid', 'a grid of quads'],
+      ],
+      { optional: true },
+    ),
+    length('edgeRadius', 'Edge radius', { hint: 'high mesh' }),
+    {
+      type: 'list',
+      key: 'rings',
+      label: 'Engraved rings',
+      one: 'Ring',
+      least: 0,
+      most: 100,
+      anonymous: true,
+      drawn: true,
+      fields: [words('segment', 'Segment', { most: 60 }), plain('at', 'At', 0, 1), size('width', 'Width'), length('depth', 'Depth')],
+    },
+  ],
+  fresh: () => ({
+    name: 'Turned profile',
+    body: 'solid' as const,
+    edgeRadius: 0.8,
+    rings: [],
+    profile: {
+      points: [
+        { id: 'p0', r: 20, y: 0 },
+        { id: 'p1', r: 20, y: 30 },
+        { id: 'p2', r: 14, y: 40 },
+      ],
+      segments: [
+        { id: 's0', name: 'wall', kind: 'line' as const },
+        { id: 's1', name: 'shoulder', kind: 'line' as const },
+      ],
+    },
+  }),
+  words(s: TurnedStep) {
+    const radii = s.sketch ? s.sketch.points.map((p) => p.x) : s.profile.points.map((p) => p.r);
+    return `turned · Ø ${figure(2 * Math.max(...radii, 0), 1)}${s.body === 'wall' ? ` · wall ${figure(s.wall ?? 0, 1)}` : ''}`;
+  },
+  patchName(s: TurnedStep, patch: string) {
+    const [id, ...rest] = patch.split(/ (?=inside|edge)/);
+    const named = s.sketch ? s.sketch.curves.find((c) => c.id === id) : s.profile.segments.find((g) => g.id === id);
+    if (named) return [named.name, ...rest].join(' ');
+    const at = s.profile.points.findIndex((p) => `${p.id}.fillet` === id);
+    return at < 0 ? patch : [`rounding at point ${at + 1}`, ...rest].join(' ');
+  },
+  maker,
+} satisfies StepKind<TurnedStep>;

@@ -1,8 +1,20 @@
+import { checkRegion, checkSeams } from '@wellmorph/core/form/regions';
+import { checkStep } from '@wellmorph/core/form/steps/index';
 import type { Command } from '@wellmorph/core/pipeline/commands';
 import { instanceToPlain } from 'class-transformer';
 import { hasBlob } from '../blobs/store';
 import { checked, RequestError } from './route';
-import { COMMANDS, CountsCommand, HighShape, MeshCommand, PairCommand } from './shapes';
+import {
+  COMMANDS,
+  CountsCommand,
+  HighShape,
+  MeshCommand,
+  PairCommand,
+  PartAddCommand,
+  RegionCommand,
+  SeamsCommand,
+  StepWriteCommand,
+} from './shapes';
 
 /** A command checked against the class of its kind. @throws RequestError 400 in one sentence */
 export async function checkedCommand(plain: { type?: unknown }): Promise<Command> {
@@ -18,6 +30,11 @@ export async function checkedCommand(plain: { type?: unknown }): Promise<Command
   const blob =
     made instanceof MeshCommand ? made.low.blob : made instanceof PairCommand && made.high instanceof HighShape ? made.high.blob : null;
   if (blob && !(await hasBlob(blob))) throw new RequestError(400, 'request/blob', 'The mesh this change refers to is not stored here.');
+  // Steps and regions as their descriptions know them: what those don't name is not stored.
+  if (made instanceof StepWriteCommand) made.step = checkStep(made.step);
+  if (made instanceof PartAddCommand) made.part.shape.steps = made.part.shape.steps.map(checkStep);
+  if (made instanceof RegionCommand) made.region = checkRegion(made.region);
+  if (made instanceof SeamsCommand) made.seams = checkSeams(made.seams);
   // Through JSON, because a class's untouched fields may stand there as undefined and would overwrite what is stored.
   return JSON.parse(JSON.stringify(instanceToPlain(made))) as Command;
 }

@@ -1,4 +1,6 @@
 import 'reflect-metadata';
+import { checkRegion, checkSeams, type PickedSeam, type Region } from '@wellmorph/core/form/regions';
+import { checkStep, type Step } from '@wellmorph/core/form/steps/index';
 import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
@@ -21,88 +23,15 @@ import {
   ValidateIf,
   ValidateNested,
 } from 'class-validator';
+import { CheckedBy } from './checked-by';
 import { LOOK_COMMANDS } from './look';
 import { Maybe } from './maybe';
 
-/** Shapes of what is edited as a whole; lengths in mm. Bounds are those of anything a bench could hold. */
+/** Shapes of what is edited as a whole; lengths in mm. Bounds are those of anything a bench could hold. Steps and regions are
+ * checked by their own descriptions in the core. */
 const FAR = 1e5;
 const HASH = /^[0-9a-f]{64}$/;
 const finite = { allowNaN: false, allowInfinity: false };
-
-export class ProfilePointShape {
-  @IsString() @Length(1, 60) id!: string;
-  @IsNumber(finite) @Min(0) @Max(FAR) r!: number;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
-  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) fillet?: number;
-}
-export class ProfileSegmentShape {
-  @IsString() @Length(1, 60) id!: string;
-  @IsString() @Length(1, 60) name!: string;
-  @IsIn(['line', 'arc', 'tangent']) kind!: string;
-  @Maybe() @IsNumber(finite) @Min(-FAR) @Max(FAR) bulge?: number;
-}
-export class ProfileShape {
-  @IsArray()
-  @ArrayMinSize(2)
-  @ArrayMaxSize(400)
-  @ValidateNested({ each: true })
-  @Type(() => ProfilePointShape)
-  points!: ProfilePointShape[];
-  @IsArray() @ArrayMaxSize(400) @ValidateNested({ each: true }) @Type(() => ProfileSegmentShape) segments!: ProfileSegmentShape[];
-}
-export class RingShape {
-  @IsString() @Length(1, 60) segment!: string;
-  @IsNumber(finite) @Min(0) @Max(1) at!: number;
-  @IsNumber(finite) @Min(0.01) @Max(FAR) width!: number;
-  @IsNumber(finite) @Min(0) @Max(FAR) depth!: number;
-}
-export class StepShape {
-  @IsString() kind!: string;
-  @IsString() @Length(1, 60) id!: string;
-  @IsString() @Length(1, 80) name!: string;
-  @IsBoolean() enabled!: boolean;
-}
-export class TurnedShape extends StepShape {
-  @Equals('turned') override kind!: string;
-  @IsDefined() @ValidateNested() @Type(() => ProfileShape) profile!: ProfileShape;
-  @IsIn(['open', 'solid', 'wall']) body!: string;
-  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) wall?: number;
-  @IsNumber(finite) @Min(0) @Max(FAR) edgeRadius!: number;
-  @IsArray() @ArrayMaxSize(100) @ValidateNested({ each: true }) @Type(() => RingShape) rings!: RingShape[];
-}
-export class PathPointShape {
-  @IsString() @Length(1, 60) id!: string;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
-  @Maybe() @IsNumber(finite) @Min(0) @Max(FAR) bend?: number;
-}
-export class BarShape extends StepShape {
-  @Equals('bar') override kind!: string;
-  @IsArray() @ArrayMinSize(2) @ArrayMaxSize(200) @ValidateNested({ each: true }) @Type(() => PathPointShape) path!: PathPointShape[];
-  @IsNumber(finite) @Min(0.01) @Max(FAR) radius!: number;
-  @IsNumber(finite) @Min(0) @Max(FAR) edgeRadius!: number;
-}
-export class ArrayShape extends StepShape {
-  @Equals('array') override kind!: string;
-  @IsInt() @Min(1) @Max(500) count!: number;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
-  @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
-  @IsNumber(finite) @Min(-360) @Max(360) startDegrees!: number;
-}
-
-/** How nested steps and shapes are told apart. */
-const STEPS = {
-  keepDiscriminatorProperty: true,
-  discriminator: {
-    property: 'kind',
-    subTypes: [
-      { value: TurnedShape, name: 'turned' },
-      { value: BarShape, name: 'bar' },
-      { value: ArrayShape, name: 'array' },
-    ],
-  },
-};
 
 export class LimitsShape {
   @IsInt() @Min(1) @Max(1e8) triangles!: number;
@@ -162,7 +91,7 @@ export class HighShape extends MeshRefShape {
 }
 export class RecipeShape {
   @Equals('recipe') kind!: string;
-  @IsArray() @ArrayMaxSize(200) @ValidateNested({ each: true }) @Type(() => StepShape, STEPS) steps!: StepShape[];
+  @IsArray() @ArrayMaxSize(200) @CheckedBy((list) => (list as unknown[]).map(checkStep)) steps!: Step[];
 }
 const ROLES = ['body', 'glass', 'liquid', 'fastener', 'print', 'flame'];
 export class PartPatchShape {
@@ -183,6 +112,8 @@ export class PartShape {
   @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees!: number[];
   @IsNumber(finite) @Min(0.05) @Max(20) weight!: number;
   @IsBoolean() declaredOpen!: boolean;
+  @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy((list) => (list as unknown[]).map(checkRegion)) regions?: Region[];
+  @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
   /** Only recipes are added from the sheet; meshes come through the import. */
   @IsDefined() @ValidateNested() @Type(() => RecipeShape) shape!: RecipeShape;
 }
@@ -217,7 +148,8 @@ export class PartSetCommand {
 export class StepWriteCommand {
   @IsIn(['step.add', 'step.set']) type!: string;
   @IsString() @Length(1, 60) part!: string;
-  @IsDefined() @ValidateNested() @Type(() => StepShape, STEPS) step!: StepShape;
+  @IsDefined() @CheckedBy(checkStep) step!: Step;
+  @Maybe() @IsString() @Length(1, 60) after?: string;
 }
 export class StepRemoveCommand {
   @Equals('step.remove') type!: string;
@@ -229,6 +161,36 @@ export class StepMoveCommand {
   @IsString() @Length(1, 60) part!: string;
   @IsString() @Length(1, 60) step!: string;
   @IsIn([-1, 1]) by!: number;
+}
+export class DimensionShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 60) name!: string;
+  @IsString() @Length(1, 200) formula!: string;
+  @IsIn(['length', 'number']) kind!: string;
+  @Maybe() @IsString() @MaxLength(120) source?: string;
+}
+export class DimensionCommand {
+  @Equals('dimension.set') type!: string;
+  @IsDefined() @ValidateNested() @Type(() => DimensionShape) dimension!: DimensionShape;
+}
+export class DimensionRemoveCommand {
+  @Equals('dimension.remove') type!: string;
+  @IsString() @Length(1, 60) dimension!: string;
+}
+export class RegionCommand {
+  @Equals('region.set') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @IsDefined() @CheckedBy(checkRegion) region!: Region;
+}
+export class RegionRemoveCommand {
+  @Equals('region.remove') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @IsString() @Length(1, 60) region!: string;
+}
+export class SeamsCommand {
+  @Equals('seams.set') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @IsDefined() @CheckedBy(checkSeams) seams!: PickedSeam[];
 }
 export class CountsCommand {
   @Equals('form.counts') type!: string;
@@ -279,6 +241,11 @@ export const COMMANDS = {
   'step.set': StepWriteCommand,
   'step.remove': StepRemoveCommand,
   'step.move': StepMoveCommand,
+  'dimension.set': DimensionCommand,
+  'dimension.remove': DimensionRemoveCommand,
+  'region.set': RegionCommand,
+  'region.remove': RegionRemoveCommand,
+  'seams.set': SeamsCommand,
   'form.counts': CountsCommand,
   'form.lock': LockCommand,
   'unwrap.set': UnwrapCommand,

@@ -12,7 +12,7 @@ export async function solve(): Promise<void> {
   if (!document) return;
   const start = performance.now();
   const budget = await job('solve', async (_report, cancel) => {
-    return pool.run('solve', { document }, undefined, cancel);
+    return pool.run('solve', { document, meshes: await meshesFor(document, 'low') }, undefined, cancel);
   });
   if (!budget) return;
   set({ budget });
@@ -36,7 +36,8 @@ export async function showHigh(): Promise<void> {
   const { document, high, id } = now();
   if (!document) return;
   const hash = JSON.stringify([
-    document.parts.map((p) => [p.id, p.shape, p.high?.blob, p.move, p.turnDegrees]),
+    document.parts.map((p) => [p.id, p.shape, p.high?.blob, p.move, p.turnDegrees, p.regions]),
+    document.dimensions,
     document.form.highToleranceMm,
   ]);
   if (high?.hash === hash) return;

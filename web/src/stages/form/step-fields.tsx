@@ -2,38 +2,49 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { Step } from '@wellmorph/core/form/recipe';
-import type { BarStep } from '@wellmorph/core/form/steps/bar';
+import { capacityOf, fitCapacity } from '@wellmorph/core/form/capacity';
+import { evaluateDimensions, resolveStep } from '@wellmorph/core/form/dimensions';
+import { numbersOf } from '@wellmorph/core/form/fields';
+import { kindOf, type Step } from '@wellmorph/core/form/steps/index';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
-import type { Part } from '@wellmorph/core/pipeline/document';
+import type { AssetDocument, Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import { useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
-import { useSheet } from '@/sheet/state';
+import { notify, sentence, useSheet } from '@/sheet/state';
+import { drawingsOf } from './drawings';
+import { FieldForm, withValue } from './field-form';
 
 /** A step in a few words, for the list. */
-export function stepWords(s: Step): string {
-  if (s.kind === 'turned')
-    return `turned · Ø ${figure(2 * Math.max(...s.profile.points.map((p) => p.r)), 1)}${s.body === 'wall' ? ` · wall ${figure(s.wall ?? 0, 1)}` : ''}`;
-  if (s.kind === 'bar') return `bar Ø ${figure(2 * s.radius, 1)}`;
-  return `${s.count} round the axis`;
-}
+export const stepWords = (s: Step): string => kindOf(s.kind).words(s);
 
-export function StepFields({
-  part,
-  step,
-  point,
-  onPoint,
-  onProfile,
-}: {
+export interface StepFieldsProps {
   part: Part;
   step: Step;
   point: string | null;
   onPoint(id: string | null): void;
-  onProfile(): void;
-}) {
+  onDraw(drawing: string): void;
+}
+
+/** A step's form, from the description of its kind, with what each number follows. */
+export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsProps) {
+  const document = useSheet((s) => s.document);
   const problem = useSheet((s) => s.form?.findings.find((f) => f.kind === 'step' && f.id === `step:${step.id}`));
-  const set = (next: Step) => dispatch({ type: 'step.set', part: part.id, step: next });
+  const names = useMemo(() => (document ? evaluateDimensions(document.dimensions) : undefined), [document?.dimensions]);
+  const resolved = useMemo(() => {
+    try {
+      return names ? resolveStep(step, names.lookup) : step;
+    } catch {
+      // What is wrong is said by the finding; the last figures stay in their fields.
+      return step;
+    }
+  }, [step, names]);
+  if (!document) return null;
+  const kind = kindOf(step.kind);
+  const put = (next: Step) => dispatch({ type: 'step.set', part: part.id, step: next });
+  const onSet = (path: string, value: unknown, formula?: string | null) => put(withFormula(withValue(step, path, value), path, formula));
+  const drawings = drawingsOf(step);
   return (
     <Box>
       {problem && (
@@ -41,102 +52,128 @@ export function StepFields({
           {problem.message}
         </Box>
       )}
-      {step.kind === 'turned' && <TurnedFields step={step} set={set} point={point} onPoint={onPoint} onProfile={onProfile} />}
-      {step.kind === 'bar' && <BarFields step={step} set={set} />}
-      {step.kind === 'array' && (
-        <>
-          <NumberField
-            label="Copies"
-            kind="whole"
-            unit=""
-            min={1}
-            max={500}
-            value={step.count}
-            onCommit={(count) => set({ ...step, count })}
-          />
-          <NumberField
-            label="First at"
-            kind="number"
-            unit="°"
-            min={-360}
-            max={360}
-            value={step.startDegrees}
-            onCommit={(startDegrees) => set({ ...step, startDegrees })}
-          />
-          <NumberField label="Axis at x" value={step.x} onCommit={(x) => set({ ...step, x })} />
-          <NumberField label="Axis at z" value={step.z} onCommit={(z) => set({ ...step, z })} />
-        </>
+      {drawings.map((d) => (
+        <Box key={d.key} sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30 }}>
+          <Box className="narrow">
+            {d.label}, {d.about}
+          </Box>
+          <Button variant="outlined" onClick={() => onDraw(d.key)}>
+            Draw
+          </Button>
+        </Box>
+      ))}
+      <FieldForm
+        fields={kind.fields}
+        value={resolved as unknown as Record<string, unknown>}
+        onSet={onSet}
+        formulas={step.formulas}
+        names={names?.lookup}
+        named={namesFor(document, part, step)}
+      />
+      {step.kind === 'turned' && (
+        <TurnedExtras
+          step={step}
+          resolved={resolved as TurnedStep}
+          point={point}
+          onPoint={onPoint}
+          onSet={onSet}
+          put={put}
+          names={names?.lookup}
+        />
       )}
+      <Choice
+        label="Belongs to"
+        value={step.in ?? 'both'}
+        choices={[
+          ['both', 'low and high'],
+          ['low', 'low only'],
+          ['high', 'high only'],
+        ]}
+        onChange={(v) => put(v === 'both' ? without(step, 'in') : ({ ...step, in: v } as Step))}
+      />
     </Box>
   );
 }
 
-function TurnedFields({
+const without = (step: Step, key: 'in' | 'formulas'): Step => {
+  const { [key]: _, ...rest } = step;
+  return rest as Step;
+};
+
+/** Sets or drops the formula at a path; formulas of numbers that are gone go with them. `undefined` leaves it as it is. */
+export function withFormula(step: Step, path: string, formula: string | null | undefined): Step {
+  const there = new Set(numbersOf(kindOf(step.kind).fields, step).map((p) => p.path));
+  const kept = Object.fromEntries(
+    Object.entries(step.formulas ?? {}).filter(([p]) => there.has(p) && (formula === undefined || p !== path)),
+  );
+  if (formula) kept[path] = formula;
+  return Object.keys(kept).length > 0 ? { ...step, formulas: kept } : without(step, 'formulas');
+}
+
+/** What text fields of a step may name. */
+function namesFor(document: AssetDocument, part: Part, step: Step): Record<string, readonly (readonly [string, string])[]> {
+  if (step.kind !== 'scatter') return {};
+  const host = document.parts.find((p) => p.id === step.on);
+  return {
+    on: [['?', 'choose a part'], ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
+    region: [['', 'all of it'], ...(host?.regions ?? []).map((r) => [r.id, r.name] as const)],
+  };
+}
+
+/** What only a turned step has: its chosen corner, its engraved rings, what it holds. */
+function TurnedExtras({
   step,
-  set,
+  resolved,
   point,
   onPoint,
-  onProfile,
+  onSet,
+  put,
+  names,
 }: {
   step: TurnedStep;
-  set(s: Step): void;
+  resolved: TurnedStep;
   point: string | null;
   onPoint(id: string | null): void;
-  onProfile(): void;
+  onSet(path: string, value: unknown, formula?: string | null): void;
+  put(step: Step): void;
+  names: ReturnType<typeof evaluateDimensions>['lookup'] | undefined;
 }) {
-  const i = step.profile.points.findIndex((p) => p.id === point);
-  const p = step.profile.points[i];
-  const segment = step.profile.segments[i];
-  const setPoint = (patch: object) =>
-    set({ ...step, profile: { ...step.profile, points: step.profile.points.map((q) => (q.id === point ? { ...q, ...patch } : q)) } });
-  const setSegment = (patch: object) =>
-    set({ ...step, profile: { ...step.profile, segments: step.profile.segments.map((q, k) => (k === i ? { ...q, ...patch } : q)) } });
+  const i = resolved.profile.points.findIndex((p) => p.id === point);
+  const p = resolved.profile.points[i];
+  const segment = resolved.profile.segments[i];
+  const at = (key: string) => `profile.points.${p?.id}.${key}`;
+  const field = (label: string, key: 'r' | 'y' | 'fillet', min?: number) => (
+    <NumberField
+      label={label}
+      min={min}
+      value={p[key] ?? 0}
+      formula={step.formulas?.[at(key)]}
+      names={names}
+      onCommit={(v, formula) => onSet(at(key), key === 'fillet' && v === 0 && !formula ? undefined : v, formula)}
+    />
+  );
   const addRing = () => {
     const straight = step.profile.segments.find((s) => s.kind === 'line');
-    if (straight) set({ ...step, rings: [...step.rings, { segment: straight.id, at: 0.5, width: 1.2, depth: 0.5 }] });
+    if (straight) onSet('rings', [...step.rings, { segment: straight.id, at: 0.5, width: 1.2, depth: 0.5 }]);
   };
   return (
     <>
-      <Choice
-        label="Body"
-        value={step.body}
-        choices={[
-          ['solid', 'solid'],
-          ['wall', 'with an inside wall'],
-          ['open', 'open surface'],
-        ]}
-        onChange={(body) => set({ ...step, body, ...(body === 'wall' && { wall: step.wall ?? 2 }) })}
-      />
-      {step.body === 'wall' && (
-        <NumberField label="Wall, even" min={0.01} value={step.wall ?? 2} onCommit={(wall) => set({ ...step, wall })} />
+      {!step.sketch && (
+        <Choice
+          label="Corner"
+          value={point ?? ''}
+          choices={[
+            ['', 'none chosen'],
+            ...resolved.profile.points.map((q, k) => [q.id, `${k + 1}: Ø ${figure(2 * q.r, 1)} at ${figure(q.y, 1)}`] as const),
+          ]}
+          onChange={(id) => onPoint(id || null)}
+        />
       )}
-      <NumberField
-        label="Edge radius"
-        hint="high mesh"
-        min={0}
-        value={step.edgeRadius}
-        onCommit={(edgeRadius) => set({ ...step, edgeRadius })}
-      />
-      <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30 }}>
-        <Box className="narrow">Profile, {step.profile.points.length} corners</Box>
-        <Button variant="outlined" onClick={onProfile}>
-          Draw
-        </Button>
-      </Box>
-      <Choice
-        label="Corner"
-        value={point ?? ''}
-        choices={[
-          ['', 'none chosen'],
-          ...step.profile.points.map((q, k) => [q.id, `${k + 1}: Ø ${figure(2 * q.r, 1)} at ${figure(q.y, 1)}`] as const),
-        ]}
-        onChange={(id) => onPoint(id || null)}
-      />
-      {p && (
+      {p && !step.sketch && (
         <Box sx={{ pl: 1.2, borderLeft: 2, borderColor: 'primary.main' }}>
-          <NumberField label="Radius from axis" min={0} value={p.r} onCommit={(r) => setPoint({ r })} />
-          <NumberField label="Height" value={p.y} onCommit={(y) => setPoint({ y })} />
-          <NumberField label="Rounded by" min={0} value={p.fillet ?? 0} onCommit={(fillet) => setPoint({ fillet: fillet || undefined })} />
+          {field('Radius from axis', 'r', 0)}
+          {field('Height', 'y')}
+          {field('Rounded by', 'fillet', 0)}
           {segment && (
             <>
               <Choice
@@ -147,15 +184,33 @@ function TurnedFields({
                   ['arc', 'arc'],
                   ['tangent', 'tangent arc'],
                 ]}
-                onChange={(kind) => setSegment({ kind, bulge: kind === 'arc' ? (segment.bulge ?? 2) : undefined })}
+                onChange={(kind) =>
+                  put({
+                    ...step,
+                    profile: {
+                      ...step.profile,
+                      segments: step.profile.segments.map((s, k) =>
+                        k === i ? { id: s.id, name: s.name, kind, ...(kind === 'arc' && { bulge: s.bulge ?? 2 }) } : s,
+                      ),
+                    },
+                  })
+                }
               />
               {segment.kind === 'arc' && (
-                <NumberField label="Bulge" hint="outward +" value={segment.bulge ?? 0} onCommit={(bulge) => setSegment({ bulge })} />
+                <NumberField
+                  label="Bulge"
+                  hint="outward +"
+                  value={segment.bulge ?? 0}
+                  formula={step.formulas?.[`profile.segments.${segment.id}.bulge`]}
+                  names={names}
+                  onCommit={(v, formula) => onSet(`profile.segments.${segment.id}.bulge`, v, formula)}
+                />
               )}
             </>
           )}
         </Box>
       )}
+      {step.body === 'wall' && <Holds step={step} resolved={resolved} put={put} />}
       {step.rings.map((r, k) => (
         <Box key={k} sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
           <Box sx={{ flex: 1 }}>
@@ -164,13 +219,23 @@ function TurnedFields({
               hint={`${step.profile.segments.find((s) => s.id === r.segment)?.name ?? '?'} at ${figure(r.at * 100, 0)} %`}
               min={0}
               value={r.depth}
-              onCommit={(depth) => set({ ...step, rings: step.rings.map((x, j) => (j === k ? { ...x, depth } : x)) })}
+              onCommit={(depth) =>
+                onSet(
+                  'rings',
+                  step.rings.map((x, j) => (j === k ? { ...x, depth } : x)),
+                )
+              }
             />
           </Box>
           <Button
             sx={{ minWidth: 0, px: 0.6 }}
             aria-label={`Remove ring ${k + 1}`}
-            onClick={() => set({ ...step, rings: step.rings.filter((_, j) => j !== k) })}
+            onClick={() =>
+              onSet(
+                'rings',
+                step.rings.filter((_, j) => j !== k),
+              )
+            }
           >
             ×
           </Button>
@@ -183,66 +248,34 @@ function TurnedFields({
   );
 }
 
-function BarFields({ step, set }: { step: BarStep; set(s: Step): void }) {
-  const setPoint = (k: number, patch: object) => set({ ...step, path: step.path.map((q, j) => (j === k ? { ...q, ...patch } : q)) });
-  const fresh = () => {
-    let n = step.path.length;
-    while (step.path.some((q) => q.id === `q${n}`)) n++;
-    return `q${n}`;
-  };
-  const addPoint = () => {
-    const [a, b] = step.path.slice(-2);
-    const bent = step.path.map((q, k) => (k === step.path.length - 1 ? { ...q, bend: q.bend ?? step.radius * 4 } : q));
-    set({
-      ...step,
-      path: [...bent, { id: fresh(), x: b.x + (b.x - a.x) * 0.5, y: b.y + (b.y - a.y) * 0.5 + 0.01, z: b.z + (b.z - a.z) * 0.5 }],
-    });
-  };
+/** What the vessel holds; typing another figure stretches it until it does. */
+function Holds({ step, resolved, put }: { step: TurnedStep; resolved: TurnedStep; put(step: Step): void }) {
+  const ml = useMemo(() => {
+    try {
+      return capacityOf(resolved);
+    } catch {
+      return null;
+    }
+  }, [resolved]);
+  if (ml === null) return null;
   return (
-    <>
-      <NumberField label="Diameter" min={0.02} value={2 * step.radius} onCommit={(d) => set({ ...step, radius: d / 2 })} />
-      <NumberField
-        label="Edge radius"
-        hint="high mesh"
-        min={0}
-        value={step.edgeRadius}
-        onCommit={(edgeRadius) => set({ ...step, edgeRadius })}
-      />
-      {step.path.map((q, k) => (
-        <Box key={q.id} sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }}>
-          <Box className="narrow" sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 12, color: 'text.secondary' }}>
-            Point {k + 1}
-            {step.path.length > 2 && (
-              <Button
-                sx={{ minWidth: 0, px: 0.6, minHeight: 20 }}
-                aria-label={`Remove point ${k + 1}`}
-                onClick={() => set({ ...step, path: step.path.filter((_, j) => j !== k) })}
-              >
-                ×
-              </Button>
-            )}
-          </Box>
-          <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 0.6 }}>
-            {(['x', 'y', 'z'] as const).map((axis) => (
-              <NumberField
-                key={axis}
-                label={axis}
-                unit=""
-                width={62}
-                value={q[axis]}
-                digits={2}
-                onCommit={(v) => setPoint(k, { [axis]: v })}
-              />
-            ))}
-          </Box>
-          {k > 0 && k < step.path.length - 1 && (
-            <NumberField label="Bend radius" min={0} value={q.bend ?? 0} onCommit={(bend) => setPoint(k, { bend })} />
-          )}
-        </Box>
-      ))}
-      <Button sx={{ mt: 0.5 }} onClick={addPoint}>
-        Add a point
-      </Button>
-    </>
+    <NumberField
+      label="Holds"
+      hint={step.sketch ? 'to the brim' : 'to the brim; its height follows'}
+      kind="number"
+      unit="ml"
+      min={0.1}
+      max={1e6}
+      digits={1}
+      disabled={Boolean(step.sketch)}
+      value={ml}
+      onCommit={(wanted) => {
+        try {
+          put(fitCapacity(step, wanted, 'height'));
+        } catch (error) {
+          notify(sentence(error), 'error');
+        }
+      }}
+    />
   );
 }

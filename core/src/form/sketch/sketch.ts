@@ -1,0 +1,172 @@
+import { angle, choice, type Field, type ListField, length, place, size, toggle, words } from '../fields';
+
+/** A point of a sketch, mm. */
+export interface SketchPoint {
+  id: string;
+  x: number;
+  y: number;
+  /** Nailed down: nothing moves it but a hand. */
+  fixed?: boolean;
+}
+
+/**
+ * A line from `a` to `b`; an arc from `a` to `b` round `centre`, turning left (counter-clockwise) or right; a circle of `radius`
+ * round `centre`. `guide` curves help constraints and are no part of the shape.
+ */
+export interface SketchCurve {
+  id: string;
+  /** The patch it makes: `wall`, `rim`. */
+  name: string;
+  kind: 'line' | 'arc' | 'circle';
+  a?: string;
+  b?: string;
+  centre?: string;
+  turn?: 'left' | 'right';
+  radius?: number;
+  guide?: boolean;
+}
+
+/** What each kind of constraint says and takes: points (p), lines (l) or round curves (r) in `one`, `two`, `three`. */
+export const CONSTRAINTS = {
+  coincident: { name: 'together', takes: ['pp', 'pl', 'pr'] },
+  horizontal: { name: 'level', takes: ['l', 'pp'] },
+  vertical: { name: 'upright', takes: ['l', 'pp'] },
+  parallel: { name: 'parallel', takes: ['ll'] },
+  perpendicular: { name: 'square', takes: ['ll'] },
+  tangent: { name: 'tangent', takes: ['lr', 'rr'] },
+  equal: { name: 'equal', takes: ['ll', 'rr'] },
+  symmetric: { name: 'mirrored', takes: ['ppl'] },
+  distance: { name: 'distance', takes: ['l', 'pp', 'pl'] },
+  radius: { name: 'radius', takes: ['r'] },
+  angle: { name: 'angle', takes: ['ll'] },
+} as const;
+export type ConstraintKind = keyof typeof CONSTRAINTS;
+
+export interface Constraint {
+  id: string;
+  kind: ConstraintKind;
+  /** Ids of points or curves. */
+  one: string;
+  two?: string;
+  three?: string;
+  /** For `distance` and `radius`. */
+  mm?: number;
+  /** For `angle`: from the direction of the first line to that of the second, counter-clockwise. */
+  degrees?: number;
+}
+
+/** Points, curves between them, and what has to hold. Used as outline, profile, path or section. */
+export interface Sketch {
+  points: SketchPoint[];
+  curves: SketchCurve[];
+  constraints: Constraint[];
+}
+
+const list = (key: string, one: string, fields: Field[], most: number): ListField => ({
+  type: 'list',
+  key,
+  label: `${one}s`,
+  one,
+  fields,
+  least: 0,
+  most,
+  drawn: true,
+});
+const id = (key: string) => words(key, key, { most: 60, optional: true });
+
+/** The description of a sketch, for steps that hold one. */
+export const SKETCH_FIELDS: readonly Field[] = [
+  list('points', 'Point', [place('x', 'Across'), place('y', 'Up'), toggle('fixed', 'Nailed down', { optional: true })], 400),
+  list(
+    'curves',
+    'Curve',
+    [
+      words('name', 'Name', { most: 60 }),
+      choice('kind', 'Kind', [
+        ['line', 'line'],
+        ['arc', 'arc'],
+        ['circle', 'circle'],
+      ]),
+      id('a'),
+      id('b'),
+      id('centre'),
+      choice(
+        'turn',
+        'Turns',
+        [
+          ['left', 'left'],
+          ['right', 'right'],
+        ],
+        { optional: true },
+      ),
+      size('radius', 'Radius', { min: 1e-4, optional: true }),
+      toggle('guide', 'Guide', { optional: true }),
+    ],
+    400,
+  ),
+  list(
+    'constraints',
+    'Constraint',
+    [
+      choice(
+        'kind',
+        'Kind',
+        (Object.keys(CONSTRAINTS) as ConstraintKind[]).map((k) => [k, CONSTRAINTS[k].name]),
+      ),
+      words('one', 'First', { most: 60 }),
+      id('two'),
+      id('three'),
+      length('mm', 'Length', { optional: true }),
+      angle('degrees', 'Angle', { optional: true }),
+    ],
+    800,
+  ),
+];
+
+/** The points a curve stands on. */
+export const pointsOf = (c: SketchCurve): string[] => [c.a, c.b, c.centre].filter((p) => p !== undefined);
+
+/** The letters of `takes`: what an id stands for. */
+export function letterOf(sketch: Sketch, of: string): 'p' | 'l' | 'r' | null {
+  if (sketch.points.some((p) => p.id === of)) return 'p';
+  const c = sketch.curves.find((x) => x.id === of);
+  return c ? (c.kind === 'line' ? 'l' : 'r') : null;
+}
+
+/** Ids in the order a kind takes them, or null when it can't be said of them. */
+export function arranged(sketch: Sketch, kind: ConstraintKind, ids: readonly string[]): string[] | null {
+  const letters = ids.map((i) => letterOf(sketch, i));
+  for (const pattern of CONSTRAINTS[kind].takes) {
+    if (pattern.length !== ids.length) continue;
+    const left = ids.map((i, k) => ({ i, letter: letters[k] }));
+    const order: string[] = [];
+    for (const wanted of pattern) {
+      const at = left.findIndex((l) => l.letter === wanted);
+      if (at < 0) break;
+      order.push(left.splice(at, 1)[0].i);
+    }
+    if (order.length === ids.length) return order;
+  }
+  return null;
+}
+
+/** A sketch without some points and curves: what stood on them, and constraints that spoke of them, go too. */
+export function without(sketch: Sketch, ids: readonly string[]): Sketch {
+  const gone = new Set(ids);
+  const curves = sketch.curves.filter((c) => !gone.has(c.id) && !pointsOf(c).some((p) => gone.has(p)));
+  const left = new Set(curves.map((c) => c.id));
+  // Points nobody stands on any more go with their curves; lone points a hand put there stay.
+  const orphaned = new Set(
+    sketch.curves
+      .filter((c) => !left.has(c.id))
+      .flatMap(pointsOf)
+      .filter((p) => !curves.some((c) => pointsOf(c).includes(p))),
+  );
+  const points = sketch.points.filter((p) => !gone.has(p.id) && !orphaned.has(p.id));
+  const there = new Set([...points.map((p) => p.id), ...left]);
+  return {
+    points,
+    curves,
+    constraints: sketch.constraints.filter((k) => !gone.has(k.id) && [k.one, k.two, k.three].every((i) => i === undefined || there.has(i))),
+  };
+}

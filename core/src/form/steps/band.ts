@@ -1,0 +1,156 @@
+import { FormError } from '../../errors';
+import type { Vec3 } from '../../maths/vec3';
+import type { PolyMesh } from '../../mesh/polymesh';
+import { figure } from '../../units/lengths';
+import { angle, choice, length, place, size, whole } from '../fields';
+import { Lofting } from '../loft';
+import type { Maker, StepBase, StepKind } from '../step';
+
+/** A ring round the y axis whose faces are pushed out in turn, one rim twisted against the other. Lengths in mm. */
+export interface BandStep extends StepBase {
+  kind: 'band';
+  radius: number;
+  height: number;
+  wall: number;
+  columns: number;
+  rows: number;
+  pattern: 'all' | 'chequered' | 'columns' | 'rows';
+  /** How far the chosen faces stand out; negative sinks them. */
+  depth: number;
+  /** How much smaller their tops are on every side. */
+  inset: number;
+  /** Turn of the upper rim against the lower one, degrees. */
+  twistDegrees: number;
+}
+
+const chosen = (s: BandStep, j: number, i: number): boolean =>
+  s.pattern === 'all' || (s.pattern === 'columns' ? i % 2 === 0 : s.pattern === 'rows' ? j % 2 === 0 : (i + j) % 2 === 0);
+
+/** @throws FormError `band/…` */
+function check(s: BandStep): number {
+  if (s.wall >= s.radius)
+    throw new FormError('band/wall', `A wall of ${figure(s.wall)} mm leaves no hole in “${s.name}” of ${figure(s.radius)} mm radius.`);
+  if (-s.depth >= s.wall)
+    throw new FormError('band/depth', `Faces of “${s.name}” can’t be sunk ${figure(-s.depth)} mm into a wall of ${figure(s.wall)} mm.`);
+  const cell = Math.min(2 * s.radius * Math.sin(Math.PI / s.columns), s.height / s.rows);
+  if (2 * s.inset >= cell)
+    throw new FormError('band/inset', `An inset of ${figure(s.inset)} mm leaves nothing of faces ${figure(cell)} mm wide on “${s.name}”.`, {
+      insetMm: s.inset,
+      mostMm: cell / 2,
+    });
+  if (s.columns % 2 === 1 && (s.pattern === 'chequered' || s.pattern === 'columns'))
+    throw new FormError('band/odd', `“${s.name}” has ${s.columns} columns; every second one can only be chosen of an even number.`);
+  let count = 0;
+  for (let j = 0; j < s.rows; j++) for (let i = 0; i < s.columns; i++) if (chosen(s, j, i)) count++;
+  return count;
+}
+
+const maker: Maker<BandStep> = {
+  plan(step) {
+    const pushed = check(step);
+    const { columns: n, rows } = step;
+    return { adaptive: [], triangles: () => 2 * n * (2 * rows + 2) + (step.depth === 0 ? 0 : 8 * pushed) };
+  },
+  build(step): PolyMesh {
+    check(step);
+    const { columns: n, rows, radius, height } = step;
+    const twist = (step.twistDegrees * Math.PI) / 180;
+    const at = (r: number, j: number, i: number): Vec3 => {
+      const a = (2 * Math.PI * i) / n + (twist * j) / rows;
+      return [r * Math.cos(a), (height * j) / rows, -r * Math.sin(a)];
+    };
+    const mesh = new Lofting();
+    const grid = (r: number) => Array.from({ length: rows + 1 }, (_, j) => Array.from({ length: n }, (_, i) => mesh.vertex(at(r, j, i))));
+    const [outer, inner] = [grid(radius), grid(radius - step.wall)];
+    for (let j = 0; j < rows; j++)
+      for (let i = 0; i < n; i++) {
+        const i1 = (i + 1) % n;
+        const [u0, u1, v0, v1] = [i / n, (i + 1) / n, j / rows, (j + 1) / rows];
+        const quad = [outer[j][i], outer[j][i1], outer[j + 1][i1], outer[j + 1][i]];
+        const around = [u0, v0, u1, v0, u1, v1, u0, v1];
+        if (step.depth === 0 || !chosen(step, j, i)) mesh.facet(quad, 'outside', around, HARD);
+        else push(mesh, step, quad, around, [at(radius, j, i), at(radius, j, i + 1), at(radius, j + 1, i + 1), at(radius, j + 1, i)]);
+        mesh.facet(
+          [inner[j][i], inner[j + 1][i], inner[j + 1][i1], inner[j][i1]],
+          'inside',
+          [u0, v0, u0, v1, u1, v1, u1, v0],
+          [false, j + 1 === rows, false, j === 0],
+        );
+      }
+    for (const [j, patch] of [
+      [0, 'foot rim'],
+      [rows, 'top rim'],
+    ] as const)
+      for (let i = 0; i < n; i++) {
+        const i1 = (i + 1) % n;
+        const quad = [outer[j][i], outer[j][i1], inner[j][i1], inner[j][i]];
+        const [u0, u1] = [i / n, (i + 1) / n];
+        if (j === 0) mesh.facet([...quad].reverse(), patch, [u0, 1, u1, 1, u1, 0, u0, 0], [true, false, true, false]);
+        else mesh.facet(quad, patch, [u0, 0, u1, 0, u1, 1, u0, 1], [true, false, true, false]);
+      }
+    return mesh.build();
+  },
+  topology: () => ({ shells: 1, genus: 1, rims: 0 }),
+};
+const HARD = [true, true, true, true];
+
+/** A face pushed along its own direction with its four sides. */
+function push(mesh: Lofting, step: BandStep, quad: number[], around: number[], corners: Vec3[]): void {
+  const middle = [0, 1, 2].map((k) => corners.reduce((s, c) => s + c[k], 0) / 4);
+  const r = Math.hypot(middle[0], middle[2]) || 1;
+  const top = corners.map((c): Vec3 => {
+    // Every corner moves towards the middle by the inset along both sides, then out along the face's direction.
+    const to = [0, 1, 2].map((k) => middle[k] - c[k]);
+    const across = Math.hypot(to[0], to[2]) || 1;
+    const up = Math.sign(to[1]);
+    return [
+      c[0] + (to[0] / across) * step.inset + (middle[0] / r) * step.depth,
+      c[1] + up * step.inset,
+      c[2] + (to[2] / across) * step.inset + (middle[2] / r) * step.depth,
+    ];
+  });
+  const ids = top.map((p) => mesh.vertex(p));
+  mesh.facet(ids, 'raised', around, HARD);
+  for (let k = 0; k < 4; k++) {
+    const l = (k + 1) % 4;
+    const [a, b] = [around.slice(2 * k, 2 * k + 2), around.slice(2 * l, 2 * l + 2)];
+    mesh.facet([quad[k], quad[l], ids[l], ids[k]], 'raised side', [...a, ...b, ...b, ...a], HARD);
+  }
+}
+
+export const band = {
+  kind: 'band',
+  name: 'embossed band',
+  about: 'A ring whose faces stand out in turn, twisted if wanted: knurls, milled rims, patterned collars.',
+  fields: [
+    size('radius', 'Radius'),
+    size('height', 'Height'),
+    size('wall', 'Wall'),
+    whole('columns', 'Faces round', 3, 400),
+    whole('rows', 'Rows', 1, 60),
+    choice('pattern', 'Stand out', [
+      ['chequered', 'every second one'],
+      ['columns', 'every second column'],
+      ['rows', 'every second row'],
+      ['all', 'all'],
+    ]),
+    place('depth', 'By'),
+    length('inset', 'Smaller by'),
+    angle('twistDegrees', 'Twist'),
+  ],
+  // A twisted band turns its rims about 30° against each other: common practice, no source.
+  fresh: () => ({
+    name: 'Embossed band',
+    radius: 24,
+    height: 12,
+    wall: 2,
+    columns: 24,
+    rows: 2,
+    pattern: 'chequered' as const,
+    depth: 1,
+    inset: 0.6,
+    twistDegrees: 30,
+  }),
+  words: (s: BandStep) => `band Ø ${figure(2 * s.radius, 1)} · ${s.columns} × ${s.rows}`,
+  maker,
+} satisfies StepKind<BandStep>;

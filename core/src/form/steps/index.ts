@@ -1,0 +1,81 @@
+import { InputError } from '../../errors';
+import { checkFields, type Field, toggle, words } from '../fields';
+import type { Maker, StepBase, StepKind } from '../step';
+import { type ArrayStep, array } from './array';
+import { type BandStep, band } from './band';
+import { type BarStep, bar } from './bar';
+import { type BladeStep, blade } from './blade';
+import { type BoxStep, box } from './box';
+import { type PanelStep, panel } from './panel';
+import { type PlateStep, plate } from './plate';
+import { type PrismStep, prism } from './prism';
+import { type RowStep, row } from './row';
+import { type ScatterStep, scatter } from './scatter';
+import { type SoftStep, soft } from './soft';
+import { type TubeStep, tube } from './tube';
+import { type TurnedStep, turned } from './turned';
+
+export type Step =
+  | TurnedStep
+  | BoxStep
+  | PanelStep
+  | PrismStep
+  | PlateStep
+  | BarStep
+  | BladeStep
+  | BandStep
+  | SoftStep
+  | TubeStep
+  | ArrayStep
+  | RowStep
+  | ScatterStep;
+export type StepName = Step['kind'];
+
+/** Every kind of step there is, in the order they are offered. */
+const KINDS = { turned, box, panel, prism, plate, bar, blade, band, soft, tube, array, row, scatter };
+export const STEP_KINDS = Object.keys(KINDS) as StepName[];
+
+/** What a kind of step is. @throws InputError `step/kind` when there is none of that name */
+export function kindOf(kind: string): StepKind {
+  if (!Object.hasOwn(KINDS, kind)) throw new InputError('step/kind', `There is no kind of step called “${kind}”.`);
+  return KINDS[kind as StepName] as unknown as StepKind;
+}
+export const makerOf = (step: StepBase): Maker<StepBase> | undefined => kindOf(step.kind).maker;
+export const stepName = (kind: string): string => kindOf(kind).name;
+
+const BASE: readonly Field[] = [words('name', 'Name'), toggle('enabled', 'On')];
+const FORMULA_LENGTH = 200;
+
+/**
+ * A step as it came from a request or a file, checked against the description of its kind; what that doesn't name is left out.
+ *
+ * @throws InputError in one sentence naming the field and what it may be
+ */
+export function checkStep(plain: unknown): Step {
+  const given = plain as Partial<StepBase> | null;
+  const kind = kindOf(String(given?.kind));
+  const where = `the ${kind.name} “${String(given?.name ?? '')}”`;
+  const id = given?.id;
+  if (typeof id !== 'string' || id.length === 0 || id.length > 60) throw new InputError('step/id', `${where} needs an id.`);
+  const base = checkFields(BASE, given, where);
+  const own = checkFields(kind.fields, given, where);
+  const mesh = given?.in;
+  if (mesh !== undefined && mesh !== 'low' && mesh !== 'high')
+    throw new InputError('step/in', `${where} can be in the low mesh, in the high one, or in both.`);
+  const formulas = given?.formulas;
+  if (formulas !== undefined) {
+    const bad =
+      typeof formulas !== 'object' ||
+      formulas === null ||
+      Object.entries(formulas).some(([k, v]) => k.length > 200 || typeof v !== 'string' || v.length > FORMULA_LENGTH);
+    if (bad) throw new InputError('step/formulas', `A formula of ${where} is no text of at most ${FORMULA_LENGTH} letters.`);
+  }
+  return {
+    kind: kind.kind,
+    id,
+    ...base,
+    ...own,
+    ...(mesh && { in: mesh }),
+    ...(formulas && Object.keys(formulas).length > 0 && { formulas: { ...formulas } }),
+  } as unknown as Step;
+}

@@ -1,0 +1,189 @@
+import type { Sketch } from '../src/form/sketch/sketch';
+import { kindOf, STEP_KINDS, type Step, type StepName } from '../src/form/steps/index';
+
+/** A fresh step of a kind with some of its dimensions set. */
+export function stepOf<K extends StepName>(kind: K, more: Partial<Extract<Step, { kind: K }>> = {}): Extract<Step, { kind: K }> {
+  return { kind, id: `${kind}1`, enabled: true, ...kindOf(kind).fresh(), ...more } as unknown as Extract<Step, { kind: K }>;
+}
+
+export const MAKERS = STEP_KINDS.filter((k) => kindOf(k).maker);
+
+/** A closed polygon as a sketch without constraints, with round holes. */
+export function polygon(
+  points: readonly (readonly [number, number])[],
+  holes: readonly (readonly [x: number, y: number, r: number])[] = [],
+): Sketch {
+  return {
+    points: [...points.map(([x, y], i) => ({ id: `p${i}`, x, y })), ...holes.map(([x, y], i) => ({ id: `m${i}`, x, y }))],
+    curves: [
+      ...points.map((_, i) => ({
+        id: `l${i}`,
+        name: `side ${i + 1}`,
+        kind: 'line' as const,
+        a: `p${i}`,
+        b: `p${(i + 1) % points.length}`,
+      })),
+      ...holes.map(([, , radius], i) => ({ id: `h${i}`, name: `hole ${i + 1}`, kind: 'circle' as const, centre: `m${i}`, radius })),
+    ],
+    constraints: [],
+  };
+}
+
+/** A step of a random kind with random dimensions, within reason: some can't be built, which is for the caller to see. */
+export function randomStep(next: () => number, kind?: StepName): Step {
+  const of = <const T>(list: readonly T[]): T => list[Math.floor(next() * list.length)];
+  const mm = (low: number, high: number) => Math.round((low + (high - low) * next()) * 100) / 100;
+  const whole = (low: number, high: number) => low + Math.floor(next() * (high - low + 1));
+  const which = kind ?? of(MAKERS);
+  switch (which) {
+    case 'turned': {
+      const r = mm(10, 40);
+      return stepOf('turned', {
+        body: of(['solid', 'wall', 'open']),
+        wall: mm(0.5, 4),
+        drawnIs: of(['outside', 'inside']),
+        centre: of(['fan', 'grid']),
+        ...(next() < 0.4 && { turnDegrees: mm(20, 350) }),
+        edgeRadius: mm(0, 1.5),
+        profile: {
+          points: [
+            { id: 'a', r: of([0, r]), y: 0 },
+            { id: 'b', r: r + mm(1, 10), y: mm(1, 6), ...(next() < 0.4 && { fillet: 0.8 }) },
+            { id: 'c', r: mm(8, 30), y: mm(20, 60) },
+            { id: 'd', r: of([0, mm(5, 20)]), y: mm(64, 80) },
+          ],
+          segments: [
+            { id: 's0', name: 'foot', kind: 'line' },
+            { id: 's1', name: 'wall', kind: of(['line', 'arc']), bulge: mm(0.5, 4) },
+            { id: 's2', name: 'shoulder', kind: of(['line', 'arc']), bulge: mm(0.5, 2) },
+          ],
+        },
+      });
+    }
+    case 'box':
+      return stepOf('box', {
+        width: mm(20, 90),
+        height: mm(20, 90),
+        depth: mm(20, 90),
+        body: of(['solid', 'hollow']),
+        sizeIs: of(['outside', 'inside']),
+        left: mm(1, 4),
+        right: mm(1, 4),
+        front: mm(1, 4),
+        back: mm(1, 4),
+        floor: of([0, 2, 5]),
+        corner: of([0, mm(1, 9)]),
+        edgeRadius: mm(0, 1.5),
+      });
+    case 'panel':
+      return stepOf('panel', {
+        width: mm(40, 90),
+        height: mm(40, 90),
+        thickness: mm(3, 9),
+        field: of(['plain', 'sunk', 'open']),
+        left: mm(4, 12),
+        right: mm(4, 12),
+        top: mm(4, 12),
+        bottom: mm(4, 12),
+        sunk: mm(0.5, 2.5),
+        slope: mm(0, 4),
+        corner: of([0, mm(0.5, 6)]),
+        edgeRadius: mm(0, 1),
+      });
+    case 'prism':
+      return stepOf('prism', {
+        sides: whole(3, 14),
+        acrossFlats: mm(30, 90),
+        height: mm(20, 90),
+        taper: mm(0.6, 1.4),
+        bulge: of([0, mm(1, 6)]),
+        body: of(['solid', 'tube', 'staves']),
+        wall: mm(1, 6),
+        gap: mm(0.2, 1.5),
+        edgeRadius: mm(0, 1),
+      });
+    case 'plate': {
+      const [w, h] = [mm(20, 50), mm(20, 50)];
+      const holes = Array.from({ length: whole(0, 3) }, (_, i) => [-w / 2 + ((i + 0.5) * w) / 3, 0, mm(1, 2.5)] as const);
+      return stepOf('plate', {
+        sketch: polygon(
+          [
+            [-w / 2, -h / 2],
+            [w / 2, -h / 2],
+            [w / 2, h / 2],
+            [0, h / 2 - mm(0, 3)],
+            [-w / 2, h / 2],
+          ],
+          holes,
+        ),
+        thickness: mm(1, 8),
+        lies: of(['flat', 'upright']),
+        edgeRadius: mm(0, 0.6),
+      });
+    }
+    case 'bar':
+      return stepOf('bar', {
+        section: of(['round', 'oval', 'rectangle', 'sketch']),
+        radius: mm(1, 4),
+        width: mm(2, 8),
+        height: mm(2, 8),
+        corner: of([0, 0.6]),
+        outline: polygon([
+          [-3, -2],
+          [3, -2],
+          [2, 2],
+          [-3, 2],
+        ]),
+        rollDegrees: mm(0, 90),
+        ends: of(['flat', 'bevelled', 'round']),
+        endSize: 0.5,
+        edgeRadius: mm(0, 0.5),
+        path: [
+          { id: 'a', x: 0, y: 0, z: 0 },
+          { id: 'b', x: mm(-5, 5), y: 40, z: mm(-9, 9), bend: mm(8, 14) },
+          { id: 'c', x: 40, y: 44, z: mm(-20, 20), bend: mm(8, 14) },
+          { id: 'd', x: 44, y: mm(80, 90), z: 0 },
+        ],
+      });
+    case 'blade':
+      return stepOf('blade', {
+        stations: [
+          { id: 's1', at: 0, thickness: mm(6, 20), squareness: mm(1.6, 4) },
+          { id: 's2', at: mm(40, 90), thickness: mm(4, 12), squareness: mm(1.6, 6) },
+          { id: 's3', at: 140, thickness: mm(3, 8), squareness: 2 },
+        ],
+      });
+    case 'band':
+      return stepOf('band', {
+        radius: mm(15, 40),
+        height: mm(8, 30),
+        wall: mm(1, 4),
+        columns: 2 * whole(4, 24),
+        rows: whole(1, 5),
+        pattern: of(['all', 'chequered', 'columns', 'rows']),
+        depth: of([0, mm(0.3, 2), -0.5]),
+        inset: mm(0, 0.6),
+        twistDegrees: mm(-40, 40),
+      });
+    case 'soft':
+      return stepOf('soft', {
+        cellsX: whole(1, 4),
+        cellsY: whole(1, 3),
+        cellsZ: whole(1, 4),
+        crease: of([0, 1, 2.5]),
+        creaseFoot: of([0, 3]),
+        levelsLow: whole(0, 2),
+        levelsHigh: 2,
+        pushes: [{ id: 'p', x: mm(-20, 20), y: 20, z: 0, dx: 0, dy: mm(-6, 6), dz: 0, reach: mm(10, 30) }],
+      });
+    default:
+      return stepOf('tube', {
+        radius: mm(10, 20),
+        folds: whole(0, 1),
+        crimp: mm(0, 1),
+        seam: of([0, 0.4]),
+        flat: mm(0.6, 2),
+        shoulder: mm(0, 6),
+      });
+  }
+}

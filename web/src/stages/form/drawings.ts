@@ -1,0 +1,41 @@
+import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
+import type { Step } from '@wellmorph/core/form/steps/index';
+
+/** A line of a step that is drawn on the plate rather than typed. */
+export interface Drawing {
+  /** The field it stands in. */
+  key: 'profile' | 'sketch' | 'outline' | 'plan' | 'side';
+  label: string;
+  /** How much of it there is, in a few words. */
+  about: string;
+  /** Undefined for a profile of corners. */
+  sketch?: Sketch;
+  /** Across is the radius: the axis stands at 0. */
+  turned?: boolean;
+}
+
+const EMPTY: Sketch = { points: [], curves: [], constraints: [] };
+const size = (s: Sketch): string => `${s.curves.filter((c) => !c.guide).length} curves, ${s.constraints.length} constraints`;
+
+/** What can be drawn of a step. */
+export function drawingsOf(step: Step): Drawing[] {
+  switch (step.kind) {
+    case 'turned':
+      return step.sketch
+        ? [{ key: 'sketch', label: 'Sketch', about: size(step.sketch), sketch: step.sketch, turned: true }]
+        : [{ key: 'profile', label: 'Profile', about: `${step.profile.points.length} corners` }];
+    case 'plate':
+      return [{ key: 'sketch', label: 'Outline', about: size(step.sketch), sketch: step.sketch }];
+    case 'bar':
+      return step.section === 'sketch'
+        ? [{ key: 'outline', label: 'Section', about: size(step.outline ?? EMPTY), sketch: step.outline ?? EMPTY }]
+        : [];
+    case 'blade':
+      return [
+        { key: 'plan', label: 'Plan', about: size(step.plan), sketch: step.plan },
+        { key: 'side', label: 'Side', about: size(step.side), sketch: step.side },
+      ];
+    default:
+      return [];
+  }
+}

@@ -1,0 +1,197 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import type { Field, ListField } from '@wellmorph/core/form/fields';
+import type { Lookup } from '@wellmorph/core/units/formula';
+import { Choice, NumberField } from '@/sheet/fields';
+import { newId } from '@/sheet/ids';
+
+type Plain = Record<string, unknown>;
+
+/** What a form may do with the record it shows. `formula` is null for a plain figure. */
+export interface FieldFormProps {
+  fields: readonly Field[];
+  value: Plain;
+  /** Sets one value by its path, `path.b.bend`, with the formula it follows from now on. */
+  onSet(path: string, value: unknown, formula?: string | null): void;
+  formulas?: Record<string, string>;
+  names?: Lookup;
+  /** Choices for text fields that name something: parts, regions, steps. */
+  named?: Record<string, readonly (readonly [string, string])[]>;
+  prefix?: string;
+}
+
+/** A form derived from a description: what can be set, in what unit, within which bounds. What is drawn is drawn elsewhere. */
+export function FieldForm({ fields, value, onSet, formulas = {}, names, named, prefix = '' }: FieldFormProps) {
+  return fields.map((f) => {
+    const path = prefix + f.key;
+    if (f.when && !f.when(value)) return null;
+    const x = value[f.key];
+    switch (f.type) {
+      case 'length':
+      case 'angle':
+      case 'number':
+      case 'whole':
+        return (
+          <NumberField
+            key={path}
+            label={f.label}
+            hint={f.hint}
+            kind={f.type === 'length' ? 'length' : f.type === 'whole' ? 'whole' : 'number'}
+            unit={f.type === 'length' ? 'mm' : f.type === 'angle' ? '°' : ''}
+            min={f.min}
+            max={f.max}
+            value={typeof x === 'number' ? x : standing(f)}
+            formula={formulas[path]}
+            names={names}
+            onCommit={(v, formula) => onSet(path, v, formula)}
+          />
+        );
+      case 'choice':
+        return (
+          <Choice
+            key={path}
+            label={f.label}
+            hint={f.hint}
+            value={String(x ?? f.choices[0][0])}
+            choices={f.choices}
+            onChange={(v) => onSet(path, v)}
+          />
+        );
+      case 'switch':
+        return (
+          <Choice
+            key={path}
+            label={f.label}
+            hint={f.hint}
+            value={x ? 1 : 0}
+            choices={[
+              [1, 'yes'],
+              [0, 'no'],
+            ]}
+            onChange={(v) => onSet(path, v === 1)}
+          />
+        );
+      case 'text':
+        return named?.[f.key] ? (
+          <Choice key={path} label={f.label} value={String(x ?? '')} choices={named[f.key]} onChange={(v) => onSet(path, v || undefined)} />
+        ) : null;
+      case 'group':
+        return f.drawn ? null : (
+          <FieldForm
+            key={path}
+            fields={f.fields}
+            value={(x ?? {}) as Plain}
+            onSet={onSet}
+            formulas={formulas}
+            names={names}
+            named={named}
+            prefix={`${path}.`}
+          />
+        );
+      case 'list':
+        return f.drawn ? null : (
+          <ListRows
+            key={path}
+            field={f}
+            list={(x ?? []) as Plain[]}
+            onSet={onSet}
+            formulas={formulas}
+            names={names}
+            named={named}
+            path={path}
+          />
+        );
+    }
+  });
+}
+
+/** What an optional figure is while nothing was said: a full turn, no radius. */
+const standing = (f: Field): number => (f.key === 'turnDegrees' ? 360 : 0);
+
+function ListRows({
+  field,
+  list,
+  path,
+  onSet,
+  formulas,
+  names,
+  named,
+}: Omit<FieldFormProps, 'fields' | 'value' | 'prefix'> & { field: ListField; list: Plain[]; path: string }) {
+  const short = field.fields.filter((f) => f.type !== 'choice' && f.label.length < 3);
+  const rest = field.fields.filter((f) => !short.includes(f));
+  return (
+    <Box>
+      {list.map((item, k) => {
+        const id = field.anonymous ? String(k) : String(item.id);
+        const common = { value: item, onSet, formulas, names, named, prefix: `${path}.${id}.` };
+        return (
+          <Box key={id} sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }}>
+            <Box className="narrow" sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 12, color: 'text.secondary' }}>
+              {field.one} {k + 1}
+              {list.length > field.least && (
+                <Button
+                  sx={{ minWidth: 0, px: 0.6, minHeight: 20 }}
+                  aria-label={`Remove ${field.one.toLowerCase()} ${k + 1}`}
+                  onClick={() =>
+                    onSet(
+                      path,
+                      list.filter((_, j) => j !== k),
+                    )
+                  }
+                >
+                  ×
+                </Button>
+              )}
+            </Box>
+            {short.length > 0 && (
+              <Box sx={{ display: 'grid', gridTemplateColumns: `repeat(${short.length}, 1fr)`, gap: 0.6 }}>
+                {short.map((f) =>
+                  'min' in f ? (
+                    <NumberField
+                      key={f.key}
+                      label={f.label}
+                      unit=""
+                      width={62}
+                      digits={2}
+                      min={f.min}
+                      max={f.max}
+                      value={Number(item[f.key] ?? 0)}
+                      formula={formulas?.[`${path}.${id}.${f.key}`]}
+                      names={names}
+                      onCommit={(v, formula) => onSet(`${path}.${id}.${f.key}`, v, formula)}
+                    />
+                  ) : null,
+                )}
+              </Box>
+            )}
+            <FieldForm fields={rest} {...common} />
+          </Box>
+        );
+      })}
+      {field.fresh && list.length < field.most && (
+        <Button
+          sx={{ mt: 0.5 }}
+          onClick={() => onSet(path, [...list, { ...(field.anonymous ? {} : { id: newId() }), ...field.fresh?.(list) }])}
+        >
+          Add a {field.one.toLowerCase()}
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+/** A record with the value at a path set; `undefined` takes it away. Lists are addressed by id or place. */
+export function withValue<T>(record: T, path: string, value: unknown): T {
+  const [head, ...rest] = path.split('.');
+  if (Array.isArray(record))
+    return record.map((item, i) =>
+      (item as Plain).id === head || String(i) === head ? (rest.length === 0 ? value : withValue(item, rest.join('.'), value)) : item,
+    ) as T;
+  const next = { ...(record as Plain) };
+  if (rest.length > 0) next[head] = withValue(next[head] ?? {}, rest.join('.'), value);
+  else if (value === undefined) delete next[head];
+  else next[head] = value;
+  return next as T;
+}
