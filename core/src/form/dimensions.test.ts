@@ -10,13 +10,13 @@ import { budgetOf, form, StepCache } from './recipe';
 import { checkStep, kindOf, STEP_KINDS, type Step } from './steps/index';
 
 const d = (name: string, formula: string, kind: Dimension['kind'] = 'length'): Dimension => ({ id: name, name, formula, kind });
-const valueOf = (list: Dimension[], id: string) => evaluateDimensions(list).values.find((v) => v.id === id);
+const worthOf = (list: Dimension[], id: string) => evaluateDimensions(list).values.find((v) => v.id === id);
 
 describe('named dimensions', () => {
   it('follow each other in any order', () => {
     const list = [d('tray', 'opening - 2*gap'), d('gap', '0.4'), d('opening', '6cm'), d('copies', '3 * 2', 'number')];
-    expect(valueOf(list, 'tray')?.value).toBeCloseTo(59.2, 9);
-    expect(valueOf(list, 'copies')?.value).toBe(6);
+    expect(worthOf(list, 'tray')?.value).toBeCloseTo(59.2, 9);
+    expect(worthOf(list, 'copies')?.value).toBe(6);
   });
   it('a circle is named along its way, and what depends on it says so', () => {
     const list = [d('a', 'b + 1'), d('b', 'c'), d('c', 'a*2'), d('after', 'a + 1'), d('fine', '7')];
@@ -33,7 +33,7 @@ describe('named dimensions', () => {
     ['gap + nothing', /there is no dimension called “nothing”/],
     ['sin(gap)', /an angle in degrees, not a length/],
   ])('a slip of units in “%s” is named', (formula, words) => {
-    expect(valueOf([d('x', formula), d('gap', '2'), d('count', '3', 'number')], 'x')?.wrong).toMatch(words);
+    expect(worthOf([d('x', formula), d('gap', '2'), d('count', '3', 'number')], 'x')?.wrong).toMatch(words);
   });
   it.each([
     ['sqrt(gap*gap)', 2],
@@ -43,12 +43,12 @@ describe('named dimensions', () => {
     ['gap * sin(30)', 1],
     ['-gap + 1cm', 8],
   ])('%s is %d mm', (formula, mm) => {
-    expect(valueOf([d('x', formula), d('gap', '2'), d('count', '3', 'number')], 'x')?.value).toBeCloseTo(mm, 9);
+    expect(worthOf([d('x', formula), d('gap', '2'), d('count', '3', 'number')], 'x')?.value).toBeCloseTo(mm, 9);
   });
   it('whatever is typed gets a value or a sentence', () => {
     fc.assert(
       fc.property(fc.string(), (text) => {
-        const v = valueOf([d('x', text)], 'x');
+        const v = worthOf([d('x', text)], 'x');
         expect(v?.value !== undefined || (v?.wrong?.endsWith('.') ?? false)).toBe(true);
       }),
       { numRuns: 400 },

@@ -35,7 +35,7 @@ export function evaluateDimensions(dimensions: readonly Dimension[]): Dimensions
   const byName = new Map(dimensions.map((d) => [d.name.toLowerCase(), d]));
   const done = new Map<string, number | Error>();
   const onWay: string[] = [];
-  const valueOf = (d: Dimension): number => {
+  const worthOf = (d: Dimension): number => {
     const known = done.get(d.id);
     if (known instanceof Error) throw new InputError('dimension/depends', `“${d.name}” has no value: ${known.message}`);
     if (known !== undefined) return known;
@@ -57,12 +57,12 @@ export function evaluateDimensions(dimensions: readonly Dimension[]): Dimensions
   };
   const lookup: Lookup = (name) => {
     const d = byName.get(name.toLowerCase());
-    return d && { value: valueOf(d), power: d.kind === 'length' ? 1 : 0 };
+    return d && { value: worthOf(d), power: d.kind === 'length' ? 1 : 0 };
   };
   return {
     values: dimensions.map((d) => {
       try {
-        return { id: d.id, value: valueOf(d) };
+        return { id: d.id, value: worthOf(d) };
       } catch (error) {
         if (!(error instanceof InputError)) throw error;
         return { id: d.id, wrong: error.message };

@@ -30,6 +30,10 @@ export interface PieceProps {
   selectedPart?: string | null;
   selectedIsland?: { part: string; island: number } | null;
   onPick?(part: string, island: number | null): void;
+  /** Faces shown as chosen, by part. */
+  regions?: readonly { part: string; faces: readonly number[] }[];
+  /** A click on a face, with its place in the part's own space; takes the place of `onPick`. */
+  onFace?(part: string, face: number, point: [number, number, number]): void;
   /** Places in a part's own space to show and fly to. */
   marks?: { part: string | null; points: readonly Vec3[] };
   /** A shot whose limits of sharpness stand across the piece. */
@@ -159,6 +163,8 @@ function PartView({
   selectedPart,
   selectedIsland,
   onPick,
+  onFace,
+  regions,
   plain,
   colours,
 }: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER }) {
@@ -178,6 +184,24 @@ function PartView({
     g.setIndex(index);
     return g;
   }, [part, selectedIsland, geometry]);
+  const region = useMemo(() => {
+    const faces = new Set(regions?.filter((r) => r.part === part.id).flatMap((r) => r.faces));
+    if (faces.size === 0) return null;
+    const index: number[] = [];
+    for (let t = 0; t < part.face.length; t++)
+      if (faces.has(part.face[t])) index.push(part.index[3 * t], part.index[3 * t + 1], part.index[3 * t + 2]);
+    const g = geometry.clone();
+    g.setIndex(index);
+    return g;
+  }, [part, regions, geometry]);
+  const seams = useMemo(() => {
+    if (!part.seams || part.seams.length === 0) return null;
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(part.seams, 3));
+    return g;
+  }, [part]);
+  useEffect(() => () => region?.dispose(), [region]);
+  useEffect(() => () => seams?.dispose(), [seams]);
   useEffect(() => () => lines.dispose(), [lines]);
   useEffect(invalidate);
   const m = materialOf(part.id);
@@ -186,8 +210,15 @@ function PartView({
   const clear = !checker && !plain && opacity < 1;
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   const pick = (e: ThreeEvent<MouseEvent>) => {
-    if (!onPick || e.delta > 4) return;
+    if ((!onPick && !onFace) || e.delta > 4) return;
     e.stopPropagation();
+    if (onFace) {
+      if (e.faceIndex == null) return;
+      const local = e.object.worldToLocal(e.point.clone());
+      onFace(part.id, part.face[e.faceIndex], [local.x, local.y, local.z]);
+      return;
+    }
+    if (!onPick) return;
     onPick(part.id, part.island && e.faceIndex !== undefined && e.faceIndex !== null ? part.island[e.faceIndex] : null);
   };
   return (
@@ -217,6 +248,16 @@ function PartView({
           {(edges || chosen) && part.edges.length > 0 && (
             <lineSegments geometry={lines} renderOrder={1}>
               <lineBasicMaterial color={chosen ? colours.accent : colours.ink} transparent opacity={chosen ? 0.85 : 0.28} />
+            </lineSegments>
+          )}
+          {region && (
+            <mesh geometry={region} renderOrder={3}>
+              <meshBasicMaterial color={colours.accent} transparent opacity={0.45} depthWrite={false} />
+            </mesh>
+          )}
+          {seams && (
+            <lineSegments geometry={seams} renderOrder={4}>
+              <lineBasicMaterial color={colours.over} />
             </lineSegments>
           )}
           {island && (

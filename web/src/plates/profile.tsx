@@ -86,7 +86,10 @@ export function ProfileEditor({
     : step;
   const finished = useMemo(() => {
     try {
-      return { outline: outlineOf(shown.profile, { body: shown.body, wall: shown.wall }), wrong: null };
+      return {
+        outline: outlineOf(drawnCurves(shown.profile), { body: shown.body, wall: shown.wall, drawnIs: shown.drawnIs }),
+        wrong: null,
+      };
     } catch (error) {
       if (!(error instanceof FormError)) throw error;
       return { outline: null, wrong: error.message };

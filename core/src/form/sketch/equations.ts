@@ -48,8 +48,8 @@ export function systemOf(sketch: Sketch): System {
     ofRadius,
   };
   const make = new Equations(sketch, system);
-  for (const c of sketch.curves) make.shape(c);
-  for (const k of sketch.constraints) make.constraint(k);
+  for (const c of sketch.curves) system.equations.push(...make.shape(c));
+  for (const k of sketch.constraints) system.equations.push(...make.constraint(k));
   return system;
 }
 
@@ -60,7 +60,7 @@ class Equations {
   private readonly places: Map<string, number>;
 
   constructor(
-    private readonly sketch: Sketch,
+    sketch: Sketch,
     private readonly system: System,
   ) {
     this.curves = new Map(sketch.curves.map((c) => [c.id, c]));
@@ -83,20 +83,19 @@ class Equations {
     return c;
   }
   private isPoint = (id: string | undefined): boolean => this.system.ofPoint.has(id ?? '');
-  private put(constraint: Constraint | undefined, unknowns: readonly number[], value: Equation['value']): void {
-    this.system.equations.push({ unknowns: [...new Set(unknowns)], value, ...(constraint && { constraint }) });
+  private one(constraint: Constraint | undefined, unknowns: readonly number[], value: Equation['value']): Equation[] {
+    return [{ unknowns: [...new Set(unknowns)], value, ...(constraint && { constraint }) }];
   }
 
   /** An arc's ends are equally far from its centre. */
-  shape(c: SketchCurve): void {
-    if (c.kind === 'line') {
-      this.point(c.a);
-      this.point(c.b);
-    } else if (c.kind === 'circle') this.point(c.centre);
-    else {
-      const [a, b, m] = [this.point(c.a), this.point(c.b), this.point(c.centre)];
-      this.put(undefined, pair(a, b, m), (x) => gap(x, a, m) - gap(x, b, m));
+  shape(c: SketchCurve): Equation[] {
+    if (c.kind === 'line') this.line(c);
+    if (c.kind !== 'arc') {
+      if (c.kind === 'circle') this.point(c.centre);
+      return [];
     }
+    const [a, b, m] = [this.point(c.a), this.point(c.b), this.point(c.centre)];
+    return this.one(undefined, pair(a, b, m), (x) => gap(x, a, m) - gap(x, b, m));
   }
 
   private line(c: SketchCurve): { a: number; b: number } {
@@ -120,7 +119,7 @@ class Equations {
     return undefined;
   }
 
-  constraint(k: Constraint): void {
+  constraint(k: Constraint): Equation[] {
     switch (k.kind) {
       case 'coincident':
         return this.coincident(k);
@@ -128,13 +127,13 @@ class Equations {
       case 'vertical': {
         const of = k.kind === 'horizontal' ? 1 : 0;
         const { a, b } = this.isPoint(k.one) ? { a: this.point(k.one), b: this.point(k.two) } : this.line(this.curve(k.one));
-        return this.put(k, [a + of, b + of], (x) => x[a + of] - x[b + of]);
+        return this.one(k, [a + of, b + of], (x) => x[a + of] - x[b + of]);
       }
       case 'parallel':
       case 'perpendicular': {
         const [p, q] = [this.line(this.curve(k.one)), this.line(this.curve(k.two))];
         const turn = k.kind === 'parallel' ? cross : dot;
-        return this.put(k, pair(p.a, p.b, q.a, q.b), (x) => {
+        return this.one(k, pair(p.a, p.b, q.a, q.b), (x) => {
           const [d, e] = [along(x, p), along(x, q)];
           return turn(d, e) / (Math.hypot(...e) || 1);
         });
@@ -142,7 +141,7 @@ class Equations {
       case 'angle': {
         const [p, q] = [this.line(this.curve(k.one)), this.line(this.curve(k.two))];
         const wanted = ((k.degrees ?? 0) * Math.PI) / 180;
-        return this.put(k, pair(p.a, p.b, q.a, q.b), (x) => {
+        return this.one(k, pair(p.a, p.b, q.a, q.b), (x) => {
           const [d, e] = [along(x, p), along(x, q)];
           const off = Math.atan2(cross(d, e), dot(d, e)) - wanted;
           return (off - 2 * Math.PI * Math.round(off / (2 * Math.PI))) * Math.hypot(...d);
@@ -154,67 +153,67 @@ class Equations {
         const [p, q] = [this.curve(k.one), this.curve(k.two)];
         if (p.kind === 'line') {
           const [l, m] = [this.line(p), this.line(q)];
-          return this.put(k, pair(l.a, l.b, m.a, m.b), (x) => gap(x, l.a, l.b) - gap(x, m.a, m.b));
+          return this.one(k, pair(l.a, l.b, m.a, m.b), (x) => gap(x, l.a, l.b) - gap(x, m.a, m.b));
         }
         const [r, s] = [this.round(p), this.round(q)];
-        return this.put(k, [...r.unknowns, ...s.unknowns], (x) => r.radius(x) - s.radius(x));
+        return this.one(k, [...r.unknowns, ...s.unknowns], (x) => r.radius(x) - s.radius(x));
       }
       case 'symmetric': {
         const [p, q] = [this.point(k.one), this.point(k.two)];
         const l = this.line(this.curve(k.three));
         const all = pair(p, q, l.a, l.b);
         // The middle lies on the line, and the way across is square to it.
-        this.put(k, all, (x) => {
+        const middle = this.one(k, all, (x) => {
           const d = along(x, l);
           return cross([(x[p] + x[q]) / 2 - x[l.a], (x[p + 1] + x[q + 1]) / 2 - x[l.a + 1]], d) / (Math.hypot(...d) || 1);
         });
-        return this.put(k, all, (x) => {
+        const across = this.one(k, all, (x) => {
           const d = along(x, l);
           return dot([x[q] - x[p], x[q + 1] - x[p + 1]], d) / (Math.hypot(...d) || 1);
         });
+        return [...middle, ...across];
       }
       case 'distance':
         return this.distance(k);
       case 'radius': {
         const r = this.round(this.curve(k.one));
-        return this.put(k, r.unknowns, (x) => r.radius(x) - (k.mm ?? 0));
+        return this.one(k, r.unknowns, (x) => r.radius(x) - (k.mm ?? 0));
       }
     }
   }
 
-  private coincident(k: Constraint): void {
+  private coincident(k: Constraint): Equation[] {
     const p = this.point(k.one);
     if (this.isPoint(k.two)) {
       const q = this.point(k.two);
-      this.put(k, [p, q], (x) => x[p] - x[q]);
-      return this.put(k, [p + 1, q + 1], (x) => x[p + 1] - x[q + 1]);
+      return [...this.one(k, [p, q], (x) => x[p] - x[q]), ...this.one(k, [p + 1, q + 1], (x) => x[p + 1] - x[q + 1])];
     }
     const c = this.curve(k.two);
     if (c.kind === 'line') {
       const l = this.line(c);
-      return this.put(k, pair(p, l.a, l.b), (x) => off(x, p, l));
+      return this.one(k, pair(p, l.a, l.b), (x) => off(x, p, l));
     }
     const r = this.round(c);
-    this.put(k, [...pair(p), ...r.unknowns], (x) => gap(x, p, r.m) - r.radius(x));
+    return this.one(k, [...pair(p), ...r.unknowns], (x) => gap(x, p, r.m) - r.radius(x));
   }
 
-  private distance(k: Constraint): void {
+  private distance(k: Constraint): Equation[] {
     const wanted = k.mm ?? 0;
     if (!this.isPoint(k.one)) {
       const l = this.line(this.curve(k.one));
-      return this.put(k, pair(l.a, l.b), (x) => gap(x, l.a, l.b) - wanted);
+      return this.one(k, pair(l.a, l.b), (x) => gap(x, l.a, l.b) - wanted);
     }
     const p = this.point(k.one);
     if (this.isPoint(k.two)) {
       const q = this.point(k.two);
-      return this.put(k, pair(p, q), (x) => gap(x, p, q) - wanted);
+      return this.one(k, pair(p, q), (x) => gap(x, p, q) - wanted);
     }
     const l = this.line(this.curve(k.two));
     const side = Math.sign(off(this.system.x, p, l)) || 1;
-    this.put(k, pair(p, l.a, l.b), (x) => side * off(x, p, l) - wanted);
+    return this.one(k, pair(p, l.a, l.b), (x) => side * off(x, p, l) - wanted);
   }
 
-  private tangent(k: Constraint): void {
+  private tangent(k: Constraint): Equation[] {
     const [p, q] = [this.curve(k.one), this.curve(k.two)];
     const meet = this.shared(p, q);
     if (p.kind === 'line') {
@@ -223,17 +222,17 @@ class Equations {
       const all = [...pair(l.a, l.b), ...r.unknowns];
       // Where both end on one point the distance would touch the radius without crossing it: no derivative to follow there.
       if (meet !== undefined)
-        return this.put(k, [...all, ...pair(meet)], (x) => {
+        return this.one(k, [...all, ...pair(meet)], (x) => {
           const d = along(x, l);
           return dot([x[meet] - x[r.m], x[meet + 1] - x[r.m + 1]], d) / (Math.hypot(...d) || 1);
         });
       const side = Math.sign(off(this.system.x, r.m, l)) || 1;
-      return this.put(k, all, (x) => side * off(x, r.m, l) - r.radius(x));
+      return this.one(k, all, (x) => side * off(x, r.m, l) - r.radius(x));
     }
     const [r, s] = [this.round(p), this.round(q)];
     const all = [...r.unknowns, ...s.unknowns];
     if (meet !== undefined)
-      return this.put(k, [...all, ...pair(meet)], (x) => {
+      return this.one(k, [...all, ...pair(meet)], (x) => {
         const d: V = [x[r.m] - x[meet], x[r.m + 1] - x[meet + 1]];
         const e: V = [x[s.m] - x[meet], x[s.m + 1] - x[meet + 1]];
         return cross(d, e) / (Math.hypot(...e) || 1);
@@ -242,9 +241,9 @@ class Equations {
     const apart = gap(x0, r.m, s.m);
     const outer = Math.abs(apart - r.radius(x0) - s.radius(x0));
     const inner = Math.abs(apart - Math.abs(r.radius(x0) - s.radius(x0)));
-    if (outer <= inner) return this.put(k, all, (x) => gap(x, r.m, s.m) - r.radius(x) - s.radius(x));
+    if (outer <= inner) return this.one(k, all, (x) => gap(x, r.m, s.m) - r.radius(x) - s.radius(x));
     const larger = r.radius(x0) >= s.radius(x0) ? 1 : -1;
-    this.put(k, all, (x) => gap(x, r.m, s.m) - larger * (r.radius(x) - s.radius(x)));
+    return this.one(k, all, (x) => gap(x, r.m, s.m) - larger * (r.radius(x) - s.radius(x)));
   }
 }
 

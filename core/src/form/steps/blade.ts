@@ -4,7 +4,7 @@ import type { PolyMesh } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale } from '../budget/chord';
 import { type Curve, pointAt } from '../curves';
-import { length, place, plain, size } from '../fields';
+import { length, plain, size } from '../fields';
 import { loft } from '../loft';
 import { outlinesOf, pathOf } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';

@@ -158,7 +158,7 @@ function cover(mesh: Lofting, outlinesAt: Point2[][], ids: number[][], patch: st
   const holes = outlinesAt.slice(1).map((_, i) => outlinesAt.slice(0, i + 1).reduce((n, o) => n + o.length, 0));
   const ears = earcut(points.flat(), holes);
   const rim = new Set<string>();
-  for (const loop of ids) loop.forEach((v, i) => rim.add(edge(v, loop[(i + 1) % loop.length])));
+  for (const loop of ids) for (const [i, v] of loop.entries()) rim.add(edge(v, loop[(i + 1) % loop.length]));
   const xs = points.map((p) => p[0]);
   const ys = points.map((p) => p[1]);
   const [x0, y0] = [Math.min(...xs), Math.min(...ys)];

@@ -23,89 +23,50 @@ export interface FieldFormProps {
 }
 
 /** A form derived from a description: what can be set, in what unit, within which bounds. What is drawn is drawn elsewhere. */
-export function FieldForm({ fields, value, onSet, formulas = {}, names, named, prefix = '' }: FieldFormProps) {
-  return fields.map((f) => {
-    const path = prefix + f.key;
-    if (f.when && !f.when(value)) return null;
-    const x = value[f.key];
-    switch (f.type) {
-      case 'length':
-      case 'angle':
-      case 'number':
-      case 'whole':
-        return (
-          <NumberField
-            key={path}
-            label={f.label}
-            hint={f.hint}
-            kind={f.type === 'length' ? 'length' : f.type === 'whole' ? 'whole' : 'number'}
-            unit={f.type === 'length' ? 'mm' : f.type === 'angle' ? '°' : ''}
-            min={f.min}
-            max={f.max}
-            value={typeof x === 'number' ? x : standing(f)}
-            formula={formulas[path]}
-            names={names}
-            onCommit={(v, formula) => onSet(path, v, formula)}
-          />
-        );
-      case 'choice':
-        return (
-          <Choice
-            key={path}
-            label={f.label}
-            hint={f.hint}
-            value={String(x ?? f.choices[0][0])}
-            choices={f.choices}
-            onChange={(v) => onSet(path, v)}
-          />
-        );
-      case 'switch':
-        return (
-          <Choice
-            key={path}
-            label={f.label}
-            hint={f.hint}
-            value={x ? 1 : 0}
-            choices={[
-              [1, 'yes'],
-              [0, 'no'],
-            ]}
-            onChange={(v) => onSet(path, v === 1)}
-          />
-        );
-      case 'text':
-        return named?.[f.key] ? (
-          <Choice key={path} label={f.label} value={String(x ?? '')} choices={named[f.key]} onChange={(v) => onSet(path, v || undefined)} />
-        ) : null;
-      case 'group':
-        return f.drawn ? null : (
-          <FieldForm
-            key={path}
-            fields={f.fields}
-            value={(x ?? {}) as Plain}
-            onSet={onSet}
-            formulas={formulas}
-            names={names}
-            named={named}
-            prefix={`${path}.`}
-          />
-        );
-      case 'list':
-        return f.drawn ? null : (
-          <ListRows
-            key={path}
-            field={f}
-            list={(x ?? []) as Plain[]}
-            onSet={onSet}
-            formulas={formulas}
-            names={names}
-            named={named}
-            path={path}
-          />
-        );
-    }
-  });
+export function FieldForm(props: FieldFormProps) {
+  return props.fields.filter((f) => !f.when || f.when(props.value)).map((f) => <FieldRow key={f.key} {...props} field={f} />);
 }
+
+function FieldRow({ field: f, value, onSet, formulas = {}, names, named, prefix = '' }: FieldFormProps & { field: Field }) {
+  const path = prefix + f.key;
+  const x = value[f.key];
+  const rest = { onSet, formulas, names, named };
+  switch (f.type) {
+    case 'choice':
+      return (
+        <Choice label={f.label} hint={f.hint} value={String(x ?? f.choices[0][0])} choices={f.choices} onChange={(v) => onSet(path, v)} />
+      );
+    case 'switch':
+      return <Choice label={f.label} hint={f.hint} value={x ? 1 : 0} choices={YES_NO} onChange={(v) => onSet(path, v === 1)} />;
+    case 'text':
+      return named?.[f.key] ? (
+        <Choice label={f.label} value={String(x ?? '')} choices={named[f.key]} onChange={(v) => onSet(path, v || undefined)} />
+      ) : null;
+    case 'group':
+      return f.drawn ? null : <FieldForm fields={f.fields} value={(x ?? {}) as Plain} prefix={`${path}.`} {...rest} />;
+    case 'list':
+      return f.drawn ? null : <ListRows field={f} list={(x ?? []) as Plain[]} path={path} {...rest} />;
+    default:
+      return (
+        <NumberField
+          label={f.label}
+          hint={f.hint}
+          kind={f.type === 'length' || f.type === 'whole' ? f.type : 'number'}
+          unit={f.type === 'length' ? 'mm' : f.type === 'angle' ? '°' : ''}
+          min={f.min}
+          max={f.max}
+          value={typeof x === 'number' ? x : standing(f)}
+          formula={formulas[path]}
+          names={names}
+          onCommit={(v, formula) => onSet(path, v, formula)}
+        />
+      );
+  }
+}
+const YES_NO = [
+  [1, 'yes'],
+  [0, 'no'],
+] as const;
 
 /** What an optional figure is while nothing was said: a full turn, no radius. */
 const standing = (f: Field): number => (f.key === 'turnDegrees' ? 360 : 0);

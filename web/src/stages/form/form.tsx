@@ -8,18 +8,20 @@ import type { Finding } from '@wellmorph/core/inspect/finding';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
-import { ProfileEditor } from '@/plates/profile';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { select, useSheet } from '@/sheet/state';
 import { showHigh } from '@/stages/form/run';
 import { BudgetPanel } from './budget';
+import { DrawingPlate, SketchSwitch } from './drawing-plate';
+import { drawingsOf } from './drawings';
 import { addPart, PartList } from './parts';
+import { pickAt, stopPicking, usePicking } from './picking';
 
 type What = 'low' | 'high' | 'both';
+const onFace = (part: string, face: number, point: [number, number, number]) => void pickAt(part, face, point);
 const pickPart = (part: string) => select({ part, step: null });
 
 export function FormStage() {
@@ -30,7 +32,7 @@ export function FormStage() {
   const materialOf = useMaterials();
   const [what, setWhat] = useState<What>('low');
   const [edges, setEdges] = useState(true);
-  const [profile, setProfile] = useState(false);
+  const [drawing, setDrawing] = useState<string | null>(null);
   const [point, setPoint] = useState<string | null>(null);
   useEffect(() => {
     if (what !== 'low') void showHigh();
@@ -39,35 +41,43 @@ export function FormStage() {
     const onKey = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
         setEdges((x) => !x);
+      if (e.key === 'Escape') stopPicking();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   const part = document?.parts.find((p) => p.id === selected.part);
   const step = part?.shape.kind === 'recipe' ? part.shape.steps.find((s) => s.id === selected.step) : undefined;
-  const turned = step?.kind === 'turned' ? step : null;
-  useEffect(() => setPoint(null), [turned?.id]);
+  const drawings = step ? drawingsOf(step) : [];
+  const open = drawings.find((d) => d.key === drawing) ?? (drawing ? drawings[0] : undefined);
+  useEffect(() => setPoint(null), [step?.id]);
+  const picking = usePicking();
+  const regions = useRegions();
   const marks = useMarks(form?.findings ?? [], selected.finding);
   if (!document) return null;
-  const editing = profile && turned && part;
   const empty = document.parts.length === 0;
   return (
     <Columns
-      controls={<PartList point={point} onPoint={setPoint} onProfile={() => setProfile(true)} />}
+      controls={<PartList point={point} onPoint={setPoint} onDraw={setDrawing} />}
       plate={
         <>
           <PlateTop>
-            {turned && (
+            {drawings.length > 0 && (
               <ToggleButtonGroup
-                value={profile ? 'profile' : 'piece'}
-                onChange={(_, v: string | null) => v && setProfile(v === 'profile')}
+                value={open?.key ?? 'piece'}
+                onChange={(_, v: string | null) => v && setDrawing(v === 'piece' ? null : v)}
                 aria-label="what the plate shows"
               >
                 <ToggleButton value="piece">Piece</ToggleButton>
-                <ToggleButton value="profile">Profile</ToggleButton>
+                {drawings.map((d) => (
+                  <ToggleButton key={d.key} value={d.key}>
+                    {d.label}
+                  </ToggleButton>
+                ))}
               </ToggleButtonGroup>
             )}
-            {!editing && !empty && (
+            {open && step && part && <SketchSwitch part={part} step={step} />}
+            {!open && !empty && (
               <>
                 <ToggleButtonGroup value={what} onChange={(_, v: What | null) => v && setWhat(v)} aria-label="which mesh">
                   <ToggleButton value="low">Low</ToggleButton>
@@ -85,20 +95,8 @@ export function FormStage() {
               </>
             )}
           </PlateTop>
-          {editing ? (
-            <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '3fr 2fr' }}>
-              <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
-                <ProfileEditor
-                  step={turned}
-                  point={point}
-                  onPoint={setPoint}
-                  onChange={(s) => dispatch({ type: 'step.set', part: part.id, step: s })}
-                />
-              </Box>
-              <Box sx={{ position: 'relative' }}>
-                {form && <Piece gpu={form.gpu.filter((g) => g.id === part.id)} materialOf={materialOf} edges={edges} />}
-              </Box>
-            </Box>
+          {open && step && part ? (
+            <DrawingPlate part={part} step={step} drawing={open} point={point} onPoint={setPoint} edges={edges} />
           ) : empty ? (
             <PlateWords
               action={
@@ -107,8 +105,8 @@ export function FormStage() {
                 </Button>
               }
             >
-              Nothing is formed yet. A piece is made of parts, and a part of dimensioned steps: a turned profile, a bar along a path, an
-              array round an axis.
+              Nothing is formed yet. A piece is made of parts, and a part of dimensioned steps: a turned profile, a box, a bar along a path,
+              an array of copies.
             </PlateWords>
           ) : what === 'low' ? (
             form && form.gpu.length > 0 ? (
@@ -120,6 +118,8 @@ export function FormStage() {
                 marks={marks}
                 dimension
                 onPick={pickPart}
+                regions={regions}
+                onFace={picking.what ? onFace : undefined}
               />
             ) : (
               <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
@@ -140,20 +140,18 @@ export function FormStage() {
               </Box>
             </Box>
           )}
-          {!empty && (
+          {!empty && !open && (
             <PlateFoot>
               <span>
-                {editing
-                  ? `${turned.profile.points.length} corners, ${turned.profile.segments.length} segments`
-                  : what !== 'low' && high
-                    ? `high: ${figure(high.triangles, 0)} triangles`
-                    : form
-                      ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`
-                      : ''}
+                {what !== 'low' && high
+                  ? `high: ${figure(high.triangles, 0)} triangles`
+                  : form
+                    ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`
+                    : ''}
               </span>
               <span>
-                {editing
-                  ? 'drag a corner · click a line to add one · Delete removes · wheel: nearer'
+                {picking.what
+                  ? `click picks ${picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
                   : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
               </span>
             </PlateFoot>
@@ -177,4 +175,21 @@ export function useMarks(findings: readonly Finding[], chosen: string | null) {
     const f = findings.find((x) => x.id === chosen);
     return f && f.where.length > 0 ? { part: f.kind === 'coincident' ? null : f.part, points: f.where } : undefined;
   }, [findings, chosen]);
+}
+
+/** The faces of the region that is being picked, or of all regions of the chosen part. */
+function useRegions() {
+  const picking = usePicking();
+  const marks = useSheet((s) => s.form?.marks);
+  const part = useSheet((s) => s.selected.part);
+  return useMemo(
+    () =>
+      (marks ?? [])
+        .filter((m) => m.part === part)
+        .map((m) => ({
+          part: m.part,
+          faces: m.regions.filter((r) => picking.what === null || picking.what === r.id).flatMap((r) => r.faces),
+        })),
+    [marks, part, picking.what],
+  );
 }

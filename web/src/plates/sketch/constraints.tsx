@@ -1,0 +1,131 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { CONSTRAINTS, type Constraint, type Sketch } from '@wellmorph/core/form/sketch/sketch';
+import { clashWords, constraintWords, solveSketch } from '@wellmorph/core/form/sketch/solve';
+import type { Lookup } from '@wellmorph/core/units/formula';
+import { useMemo } from 'react';
+import { Heading, NumberField } from '@/sheet/fields';
+import { StatusMark } from '@/sheet/marks';
+
+/** Everything that was said of a sketch, with its figures; what contradicts or repeats itself says so. */
+export function ConstraintList({
+  sketch,
+  following,
+  names,
+  chosen,
+  onChoose,
+  onFigure,
+  onRemove,
+  onName,
+}: {
+  sketch: Sketch;
+  following: Readonly<Record<string, string>>;
+  names?: Lookup;
+  chosen: readonly string[];
+  onChoose(ids: readonly string[]): void;
+  onFigure(constraint: Constraint, value: number, formula: string | null): void;
+  onRemove(constraint: string): void;
+  onName(curve: string, name: string): void;
+}) {
+  const clashes = useMemo(() => clashWords(sketch, solveSketch(sketch)), [sketch]);
+  const curve = sketch.curves.find((c) => chosen.includes(c.id) && c.id !== 'axis');
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, overflowY: 'auto', px: 1.6, py: 1.2 }}>
+      {curve && (
+        <>
+          <Heading aside={curve.kind}>Chosen</Heading>
+          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, mb: 1 }}>
+            <Box component="label" htmlFor={`curve-${curve.id}`} className="narrow">
+              Called
+            </Box>
+            <Box
+              component="input"
+              id={`curve-${curve.id}`}
+              key={curve.id + curve.name}
+              defaultValue={curve.name}
+              maxLength={60}
+              onBlur={(e: React.FocusEvent<HTMLInputElement>) =>
+                e.target.value.trim() && e.target.value !== curve.name && onName(curve.id, e.target.value.trim())
+              }
+              onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
+              sx={{
+                font: 'inherit',
+                fontSize: 13,
+                width: 120,
+                border: 1,
+                borderColor: 'divider',
+                borderRadius: 1,
+                px: 0.8,
+                py: '3px',
+                bgcolor: 'background.paper',
+                color: 'text.primary',
+              }}
+            />
+          </Box>
+        </>
+      )}
+      <Heading aside={`${sketch.constraints.length} said`}>Constraints</Heading>
+      {sketch.constraints.length === 0 && (
+        <Box sx={{ color: 'text.secondary', fontSize: 13, lineHeight: 1.5 }}>
+          Choose a line, a circle or two things (with Shift): what can be said of them appears above the drawing.
+        </Box>
+      )}
+      {sketch.constraints.map((k) => {
+        const clash = clashes.find((c) => c.constraint === k.id);
+        const figured = k.mm !== undefined || k.degrees !== undefined;
+        return (
+          <Box
+            key={k.id}
+            sx={{ borderBottom: 1, borderColor: 'sheet.faint', bgcolor: chosen.includes(k.id) ? 'sheet.tint' : undefined, px: 0.4 }}
+          >
+            <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.6 }}>
+              {clash && <StatusMark status={clash.conflict ? 'over' : 'near'} size={13} />}
+              <Box sx={{ flex: 1, minWidth: 0 }}>
+                {figured ? (
+                  <NumberField
+                    label={`${CONSTRAINTS[k.kind].name}, ${constraintWords(sketch, k).split(', ').slice(1).join(', ')}`}
+                    kind={k.kind === 'angle' ? 'number' : 'length'}
+                    unit={k.kind === 'angle' ? '°' : 'mm'}
+                    min={k.kind === 'angle' ? -360 : 0}
+                    max={k.kind === 'angle' ? 360 : 1e5}
+                    width={84}
+                    value={k.mm ?? k.degrees ?? 0}
+                    formula={following[k.id]}
+                    names={names}
+                    onCommit={(v, formula) => onFigure(k, v, formula)}
+                  />
+                ) : (
+                  <Box
+                    component="button"
+                    type="button"
+                    onClick={() => onChoose([k.id])}
+                    className="narrow"
+                    sx={{
+                      all: 'unset',
+                      cursor: 'pointer',
+                      fontSize: 13,
+                      py: 0.5,
+                      '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+                    }}
+                  >
+                    {constraintWords(sketch, k)}
+                  </Box>
+                )}
+              </Box>
+              <Button
+                sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
+                aria-label={`Remove ${constraintWords(sketch, k)}`}
+                onClick={() => onRemove(k.id)}
+              >
+                ×
+              </Button>
+            </Box>
+            {clash && <Box sx={{ fontSize: 12, color: clash.conflict ? 'error.main' : 'text.secondary', pb: 0.5 }}>{clash.message}</Box>}
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}

@@ -1,0 +1,204 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
+import { budgetOf } from '@wellmorph/core/form/recipe';
+import { allowedCount } from '@wellmorph/core/form/step';
+import { STEP_KINDS } from '@wellmorph/core/form/steps/index';
+import { type Part, ROLES } from '@wellmorph/core/pipeline/document';
+import { chosenCount } from '@wellmorph/core/pipeline/form';
+import { figure } from '@wellmorph/core/units/lengths';
+import { useState } from 'react';
+import { dispatch } from '@/sheet/document';
+import { Choice, NumberField } from '@/sheet/fields';
+import { select, useSheet } from '@/sheet/state';
+import { giveMaterial, materialChoices } from '@/stages/surface/give';
+import { newStep } from './parts';
+import { RegionPanel } from './regions';
+import { StepList } from './step-list';
+import { StepMenu } from './step-menu';
+
+/** What the open part's steps do on the plate. */
+export interface OpenPartProps {
+  point: string | null;
+  onPoint(id: string | null): void;
+  onDraw(drawing: string): void;
+}
+
+export function OpenPart({ part, ...drawing }: OpenPartProps & { part: Part }) {
+  const document = useSheet((s) => s.document);
+  const [menu, setMenu] = useState<HTMLElement | null>(null);
+  if (!document) return null;
+  const set = (patch: Extract<Parameters<typeof dispatch>[0], { type: 'part.set' }>['patch']) =>
+    dispatch({ type: 'part.set', part: part.id, patch });
+  const choices = materialChoices(document);
+  const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
+  return (
+    <Box sx={{ px: 1.8, pb: 1.2 }}>
+      <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, gap: 1 }}>
+        <Box component="label" htmlFor={`name-${part.id}`} className="narrow">
+          Name
+        </Box>
+        <Box
+          component="input"
+          id={`name-${part.id}`}
+          key={part.name}
+          defaultValue={part.name}
+          onBlur={(e: React.FocusEvent<HTMLInputElement>) =>
+            e.target.value.trim() && e.target.value !== part.name && set({ name: e.target.value.trim() })
+          }
+          onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
+          sx={{
+            font: 'inherit',
+            fontSize: 13,
+            width: 148,
+            border: 1,
+            borderColor: 'divider',
+            borderRadius: 1,
+            px: 0.8,
+            py: '3px',
+            bgcolor: 'background.paper',
+            color: 'text.primary',
+          }}
+        />
+      </Box>
+      <Choice
+        label="Role"
+        value={part.role}
+        choices={Object.entries(ROLES) as [Part['role'], string][]}
+        onChange={(role) => set({ role })}
+      />
+      <Choice label="Material" value={part.material ?? ''} choices={choices} onChange={(value) => giveMaterial([part.id], value)} />
+      {part.shape.kind === 'recipe' && <StepList part={part} steps={steps} {...drawing} />}
+      {part.shape.kind === 'recipe' && <Counts part={part} />}
+      <RegionPanel part={part} />
+      <Placement part={part} onSet={set} />
+      <Box sx={{ display: 'flex', gap: 1, mt: 1.2 }}>
+        {part.shape.kind === 'recipe' && (
+          <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
+            Add a step
+          </Button>
+        )}
+        <Button variant="outlined" onClick={() => dispatch({ type: 'part.remove', part: part.id })}>
+          Remove the part
+        </Button>
+      </Box>
+      <StepMenu
+        anchor={menu}
+        kinds={STEP_KINDS}
+        onPick={(k) => {
+          const step = newStep(k);
+          if (dispatch({ type: 'step.add', part: part.id, step })) select({ step: step.id });
+          setMenu(null);
+        }}
+        onClose={() => setMenu(null)}
+      />
+    </Box>
+  );
+}
+
+/** The counts left to the solver; typing one fixes it. */
+function Counts({ part }: { part: Part }) {
+  const document = useSheet((s) => s.document);
+  if (!document || part.shape.kind !== 'recipe') return null;
+  const { adaptive } = budgetOf(part.shape.steps, evaluateDimensions(document.dimensions).lookup);
+  if (adaptive.length === 0) return null;
+  const count = chosenCount(document);
+  return (
+    <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
+      {adaptive.map((a) => {
+        const locked = document.form.locks[a.key] !== undefined;
+        const n = allowedCount(a, count(a));
+        return (
+          <Box key={a.key} sx={{ display: 'flex', alignItems: 'flex-start', gap: 0.6 }}>
+            <Box sx={{ flex: 1 }}>
+              <NumberField
+                label={a.label}
+                hint={`${figure(a.errorMm(n), 3)} mm off`}
+                kind="whole"
+                unit={locked ? 'fixed' : 'solved'}
+                min={a.minimum}
+                max={4096}
+                value={n}
+                width={92}
+                onCommit={(v) => dispatch({ type: 'form.lock', key: a.key, label: a.label, count: v })}
+              />
+            </Box>
+            {locked && (
+              <Button
+                sx={{ minWidth: 0, px: 0.8, minHeight: 28 }}
+                title="Leave it to the solver"
+                onClick={() => dispatch({ type: 'form.lock', key: a.key, label: a.label, count: null })}
+              >
+                free
+              </Button>
+            )}
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}
+
+function Placement({
+  part,
+  onSet,
+}: {
+  part: Part;
+  onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean }): void;
+}) {
+  const [open, setOpen] = useState(false);
+  const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) =>
+    onSet({ [of]: part[of].map((x, i) => (i === k ? v : x)) as unknown as Part['move'] });
+  return (
+    <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
+      <Box
+        component="button"
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        sx={{
+          all: 'unset',
+          cursor: 'pointer',
+          fontSize: 13,
+          fontWeight: 600,
+          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+        }}
+      >
+        Placement{' '}
+        <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
+          {part.move.map((x) => figure(x, 1)).join(', ')} mm
+        </Box>
+      </Box>
+      {open && (
+        <>
+          {(['x', 'y', 'z'] as const).map((axis, k) => (
+            <NumberField key={axis} label={`Move along ${axis}`} value={part.move[k]} onCommit={change('move', k)} />
+          ))}
+          {(['x', 'y', 'z'] as const).map((axis, k) => (
+            <NumberField
+              key={axis}
+              label={`Turn about ${axis}`}
+              kind="number"
+              unit="°"
+              min={-360}
+              max={360}
+              value={part.turnDegrees[k]}
+              onCommit={change('turnDegrees', k)}
+            />
+          ))}
+          <Choice
+            label="Open rims"
+            value={part.declaredOpen ? 1 : 0}
+            choices={[
+              [0, 'a fault'],
+              [1, 'meant'],
+            ]}
+            onChange={(v) => onSet({ declaredOpen: v === 1 })}
+          />
+        </>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,35 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { kindOf, STEP_KINDS, type StepName } from '@wellmorph/core/form/steps/index';
+
+/** Kinds that make something of their own: what a part can begin with. */
+export const MAKERS = STEP_KINDS.filter((k) => kindOf(k).maker);
+
+/** The kinds of step there are, each with what it makes. */
+export function StepMenu({
+  anchor,
+  kinds,
+  onPick,
+  onClose,
+}: {
+  anchor: HTMLElement | null;
+  kinds: readonly StepName[];
+  onPick(kind: StepName): void;
+  onClose(): void;
+}) {
+  return (
+    <Menu open={anchor !== null} anchorEl={anchor} onClose={onClose} slotProps={{ list: { dense: true } }}>
+      {kinds.map((k) => (
+        <MenuItem key={k} onClick={() => onPick(k)} sx={{ display: 'block', whiteSpace: 'normal', maxWidth: 340, py: 0.6 }}>
+          {kindOf(k).name}
+          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.3 }}>
+            {kindOf(k).about}
+          </Box>
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}
