@@ -7,6 +7,7 @@ import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { describe, expect, it } from 'vitest';
 import { aneroidGauge } from './gauge';
 import { stormLantern } from './lantern';
+import { RECIPES } from './pieces';
 import { TIN_MTL, tinHigh, tinLow } from './tin';
 
 const NO_MESHES = () => {
@@ -17,10 +18,7 @@ const solved = (document: AssetDocument): AssetDocument => ({
   form: { ...document.form, counts: solveAsset(document).counts },
 });
 
-describe.each([
-  ['storm lantern', stormLantern],
-  ['aneroid gauge', aneroidGauge],
-])('the %s', (_name, make) => {
+describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge], ...Object.entries(RECIPES)])('the %s', (_name, make) => {
   const document = solved(make());
   const low = formAsset(document, 'low', NO_MESHES);
   const ledger = ledgerOf(low.parts, document);

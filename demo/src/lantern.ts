@@ -1,39 +1,12 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
-import type { EngravedRing, Profile } from '@wellmorph/core/form/profile';
+import type { EngravedRing } from '@wellmorph/core/form/profile';
 import type { Step } from '@wellmorph/core/form/steps/index';
-import { type AssetDocument, type Material, newDocument, type Part, type Role } from '@wellmorph/core/pipeline/document';
-import { fromLibrary } from '@wellmorph/core/surface/library';
+import { type AssetDocument, type Material, newDocument } from '@wellmorph/core/pipeline/document';
+import { part, profileOf } from './kit';
+import { BRASS, FLAME, GLASS, IRON } from './materials';
 
-/** Materials of the demo, from the library. */
-export const DEMO_MATERIALS: Material[] = [
-  fromLibrary('aged-brass', 'brass'),
-  fromLibrary('blackened-iron', 'iron'),
-  fromLibrary('clear-glass', 'glass'),
-  fromLibrary('flame', 'flame'),
-];
-
-type P = [r: number, y: number, fillet?: number];
-
-/** A profile from corner points; `kinds` names each segment and says what joins its ends. */
-export function profileOf(points: P[], kinds: [name: string, kind?: 'line' | 'arc' | 'tangent', bulge?: number][]): Profile {
-  return {
-    points: points.map(([r, y, fillet], i) => ({ id: `p${i}`, r, y, ...(fillet && { fillet }) })),
-    segments: kinds.map(([name, kind = 'line', bulge], i) => ({ id: `s${i}`, name, kind, ...(bulge !== undefined && { bulge }) })),
-  };
-}
-
-const part = (id: string, name: string, role: Role, material: string, steps: Step[], more: Partial<Part> = {}): Part => ({
-  id,
-  name,
-  role,
-  material,
-  move: [0, 0, 0],
-  turnDegrees: [0, 0, 0],
-  shape: { kind: 'recipe', steps },
-  weight: 1,
-  declaredOpen: false,
-  ...more,
-});
+/** Materials of the lantern and the gauge. */
+export const DEMO_MATERIALS: Material[] = [BRASS, IRON, GLASS, FLAME];
 
 const ring = (segment: string, at: number, width: number, depth: number): EngravedRing => ({ segment, at, width, depth });
 

@@ -115,23 +115,39 @@ export const cornersOf = (id: string, radius: number, turn: number): Adaptive =>
   countFor: (e) => inscribedCount(radius, e, turn, 1),
 });
 
-/**
- * Levels that round an edge between a side and an end: a quarter arc of `radius`, `inset` growing towards the end.
- *
- * @param at height of the end; `way` +1 when the end is the farther one
- */
-export function roundedEdge(
-  base: Omit<Level, 'at' | 'inset' | 'v' | 'from' | 'hard' | 'band'>,
-  end: { at: number; way: 1 | -1; inset: number; radius: number; steps: number; band: string; leaving: boolean },
+/** Where an edge that is rounded lies. */
+export interface EndEdge {
+  at: number;
+  /** +1 when the end is the farther one. */
+  way: 1 | -1;
+  radius: number;
+  steps: number;
+  band: string;
+  /** The levels leave the end; otherwise they reach it. */
+  leaving: boolean;
+}
+type Outline = Pick<Level, 'corners' | 'radius'>;
+
+/** Levels that round the edge between the outside and an end: a quarter arc, the inset growing towards the end. */
+export const roundedEdge = (outline: Outline, edge: EndEdge): Level[] =>
+  quarter(outline, edge, (a) => ({ depth: 1 - Math.sin(a), inset: 1 - Math.cos(a) }));
+
+/** The same for the inside of a wall: the outline is moved outward at the end and comes in with the arc. */
+export const roundedInside = (outline: Outline, edge: EndEdge): Level[] =>
+  quarter(outline, edge, (a) => ({ depth: 1 - Math.sin(a), inset: Math.cos(a) - 1 }));
+
+/** @param at what a quarter's angle means, in radii: π/2 lies at the end */
+function quarter(
+  outline: Outline,
+  { at: end, way, radius, steps, band, leaving }: EndEdge,
+  at: (angle: number) => { depth: number; inset: number },
 ): Level[] {
-  const { at, way, inset, radius, steps, band, leaving } = end;
-  // Leaving an end the arc starts flat and ends upright; reaching one, the other way round.
   return Array.from({ length: steps + 1 }, (_, i) => {
-    const a = ((leaving ? steps - i : i) / steps) * (Math.PI / 2);
+    const { depth, inset } = at(((leaving ? steps - i : i) / steps) * (Math.PI / 2));
     return {
-      ...base,
-      inset: inset + radius * (1 - Math.cos(a)),
-      at: at - way * radius * (1 - Math.sin(a)),
+      ...outline,
+      inset: inset * radius,
+      at: end - way * depth * radius,
       band,
       v: i / steps,
       from: Math.max(0, (i - 1) / steps),

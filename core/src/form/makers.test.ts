@@ -245,6 +245,7 @@ describe('against closed forms', () => {
       pattern: 'all',
       depth: 0,
       inset: 0,
+      edgeRadius: 0,
       twistDegrees: 0,
     });
     const plain = volume(band);

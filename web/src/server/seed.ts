@@ -15,6 +15,7 @@ import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
+import { RECIPES } from '@wellmorph/demo/pieces';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import { keepBlob } from './blobs/store';
 import { createAsset, listAssets } from './db/assets';
@@ -53,6 +54,11 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   say('Forming the aneroid gauge …');
   const gauge = aneroidGauge();
   await settle({ ...gauge, form: { ...gauge.form, counts: solveAsset(gauge).counts } }, { unwrapped: false, baked: false }, say);
+  for (const [name, make] of Object.entries(RECIPES)) {
+    say(`Forming the ${name} …`);
+    const document = make();
+    await settle({ ...document, form: { ...document.form, counts: solveAsset(document).counts } }, { unwrapped: false, baked: false }, say);
+  }
 }
 
 /** The tin as an import: OBJ and MTL through the same reader as an upload, the high mesh paired by name. */

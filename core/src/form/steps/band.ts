@@ -2,9 +2,10 @@ import { FormError } from '../../errors';
 import type { Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
+import { inscribedCount } from '../budget/chord';
 import { angle, choice, length, place, size, whole } from '../fields';
 import { Lofting } from '../loft';
-import type { Maker, StepBase, StepKind } from '../step';
+import type { Detail, Maker, StepBase, StepKind } from '../step';
 
 /** A ring round the y axis whose faces are pushed out in turn, one rim twisted against the other. Lengths in mm. */
 export interface BandStep extends StepBase {
@@ -19,6 +20,8 @@ export interface BandStep extends StepBase {
   depth: number;
   /** How much smaller their tops are on every side. */
   inset: number;
+  /** Radius of the raised faces' edges, in the high mesh. */
+  edgeRadius: number;
   /** Turn of the upper rim against the lower one, degrees. */
   twistDegrees: number;
 }
@@ -51,9 +54,10 @@ const maker: Maker<BandStep> = {
     const { columns: n, rows } = step;
     return { adaptive: [], triangles: () => 2 * n * (2 * rows + 2) + (step.depth === 0 ? 0 : 8 * pushed) };
   },
-  build(step): PolyMesh {
+  build(step, detail): PolyMesh {
     check(step);
     const { columns: n, rows, radius, height } = step;
+    const profile = raised(step, detail);
     const twist = (step.twistDegrees * Math.PI) / 180;
     const at = (r: number, j: number, i: number): Vec3 => {
       const a = (2 * Math.PI * i) / n + (twist * j) / rows;
@@ -69,7 +73,7 @@ const maker: Maker<BandStep> = {
         const quad = [outer[j][i], outer[j][i1], outer[j + 1][i1], outer[j + 1][i]];
         const around = [u0, v0, u1, v0, u1, v1, u0, v1];
         if (step.depth === 0 || !chosen(step, j, i)) mesh.facet(quad, 'outside', around, HARD);
-        else push(mesh, step, quad, around, [at(radius, j, i), at(radius, j, i + 1), at(radius, j + 1, i + 1), at(radius, j + 1, i)]);
+        else push(mesh, profile, quad, around, [at(radius, j, i), at(radius, j, i + 1), at(radius, j + 1, i + 1), at(radius, j + 1, i)]);
         mesh.facet(
           [inner[j][i], inner[j + 1][i], inner[j + 1][i1], inner[j][i1]],
           'inside',
@@ -94,28 +98,43 @@ const maker: Maker<BandStep> = {
 };
 const HARD = [true, true, true, true];
 
-/** A face pushed along its own direction with its four sides. */
-function push(mesh: Lofting, step: BandStep, quad: number[], around: number[], corners: Vec3[]): void {
+/** How a raised face rises: inset and height of its rows, from the ground up; rounded over at its edge in the high mesh. */
+function raised(step: BandStep, detail: Detail): { inset: number; out: number }[] {
+  const top = { inset: step.inset, out: step.depth };
+  const cell = Math.min(2 * step.radius * Math.sin(Math.PI / step.columns), step.height / step.rows) / 2 - step.inset;
+  const e = Math.min(step.edgeRadius, step.depth * 0.6, cell * 0.4);
+  if (detail.mesh === 'low' || !(e > 0)) return [top];
+  const k = inscribedCount(e, detail.toleranceMm, Math.PI / 2, 2);
+  return Array.from({ length: k + 1 }, (_, i) => {
+    const a = ((i / k) * Math.PI) / 2;
+    return { inset: step.inset + e * (1 - Math.cos(a)), out: step.depth - e * (1 - Math.sin(a)) };
+  });
+}
+
+/** A face pushed along its own direction, row by row, with its sides. */
+function push(mesh: Lofting, rows: readonly { inset: number; out: number }[], quad: number[], around: number[], corners: Vec3[]): void {
   const middle = [0, 1, 2].map((k) => corners.reduce((s, c) => s + c[k], 0) / 4);
   const r = Math.hypot(middle[0], middle[2]) || 1;
-  const top = corners.map((c): Vec3 => {
-    // Every corner moves towards the middle by the inset along both sides, then out along the face's direction.
-    const to = [0, 1, 2].map((k) => middle[k] - c[k]);
-    const across = Math.hypot(to[0], to[2]) || 1;
-    const up = Math.sign(to[1]);
-    return [
-      c[0] + (to[0] / across) * step.inset + (middle[0] / r) * step.depth,
-      c[1] + up * step.inset,
-      c[2] + (to[2] / across) * step.inset + (middle[2] / r) * step.depth,
-    ];
-  });
-  const ids = top.map((p) => mesh.vertex(p));
-  mesh.facet(ids, 'raised', around, HARD);
-  for (let k = 0; k < 4; k++) {
-    const l = (k + 1) % 4;
-    const [a, b] = [around.slice(2 * k, 2 * k + 2), around.slice(2 * l, 2 * l + 2)];
-    mesh.facet([quad[k], quad[l], ids[l], ids[k]], 'raised side', [...a, ...b, ...b, ...a], HARD);
+  let below = quad;
+  for (const [j, { inset, out }] of rows.entries()) {
+    const ids = corners.map((c) => {
+      // Every corner moves towards the middle by the inset along both sides, then out along the face's direction.
+      const to = [0, 1, 2].map((k) => middle[k] - c[k]);
+      const across = Math.hypot(to[0], to[2]) || 1;
+      return mesh.vertex([
+        c[0] + (to[0] / across) * inset + (middle[0] / r) * out,
+        c[1] + Math.sign(to[1]) * inset,
+        c[2] + (to[2] / across) * inset + (middle[2] / r) * out,
+      ]);
+    });
+    for (let k = 0; k < 4; k++) {
+      const l = (k + 1) % 4;
+      const [a, b] = [around.slice(2 * k, 2 * k + 2), around.slice(2 * l, 2 * l + 2)];
+      mesh.facet([below[k], below[l], ids[l], ids[k]], 'raised side', [...a, ...b, ...b, ...a], [j === 0, true, rows.length === 1, true]);
+    }
+    below = ids;
   }
+  mesh.facet(below, 'raised', around, rows.length === 1 ? HARD : undefined);
 }
 
 export const band = {
@@ -137,6 +156,7 @@ export const band = {
     place('depth', 'By'),
     length('inset', 'Smaller by'),
     angle('twistDegrees', 'Twist'),
+    length('edgeRadius', 'Edge radius', { hint: 'high mesh, of raised faces' }),
   ],
   // A twisted band turns its rims about 30° against each other: common practice, no source.
   fresh: () => ({
@@ -150,6 +170,7 @@ export const band = {
     depth: 1,
     inset: 0.6,
     twistDegrees: 30,
+    edgeRadius: 0.25,
   }),
   words: (s: BandStep) => `band Ø ${figure(2 * s.radius, 1)} · ${s.columns} × ${s.rows}`,
   maker,

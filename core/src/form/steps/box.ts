@@ -1,7 +1,7 @@
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
-import { Blocks, cornersOf, type Level, roundedEdge } from '../block';
+import { Blocks, cornersOf, type Level, roundedEdge, roundedInside } from '../block';
 import { inscribedCount } from '../budget/chord';
 import type { Point2 } from '../curves';
 import { choice, length, size } from '../fields';
@@ -139,25 +139,17 @@ function highBox(step: BoxStep, { outer, inner, height, room }: Sizes, detail: E
   const hollow = step.body === 'hollow';
   const r = innerRadius(step, radius);
   const levels: Level[] = [
-    ...roundedEdge(base, { at: 0, way: -1, inset: 0, radius: edge, steps: k, band: ' bottom edge', leaving: true }),
-    ...roundedEdge(base, { at: height, way: 1, inset: 0, radius: edge, steps: k, band: ' top edge', leaving: false }),
+    ...roundedEdge(base, { at: 0, way: -1, radius: edge, steps: k, band: ' bottom edge', leaving: true }),
+    ...roundedEdge(base, { at: height, way: 1, radius: edge, steps: k, band: ' top edge', leaving: false }),
   ];
   levels[k + 1] = { ...levels[k + 1], band: '', v: 1, from: 0 };
   const blocks = new Blocks();
   const shared = { steps, sides: SIDES, place: PLACE };
   if (!hollow) blocks.put({ ...shared, levels, start: 'bottom', end: 'top' });
   else {
-    // The rim runs in over a quarter arc of the inner walls too: they are moved outward there.
-    const within = { corners: inner, radius: r + edge };
+    const within = { corners: inner, radius: r };
     const through = step.floor === 0;
-    const rim = roundedEdge(within, { at: height, way: 1, inset: 0, radius: -edge, steps: k, band: ' rim edge', leaving: true }).map(
-      (l, i) => ({
-        ...l,
-        at: height - edge + edge * Math.cos((i / k) * QUARTER),
-        inset: -edge + edge * Math.sin((i / k) * QUARTER),
-        radius: r,
-      }),
-    );
+    const rim = roundedInside(within, { at: height, way: 1, radius: edge, steps: k, band: ' rim edge', leaving: true });
     rim[0] = { ...rim[0], band: ' rim', v: 1, from: 0 };
     const foot: Level = {
       corners: inner,
@@ -171,14 +163,7 @@ function highBox(step: BoxStep, { outer, inner, height, room }: Sizes, detail: E
     };
     if (!through) blocks.put({ ...shared, levels: [...levels, ...rim, foot], start: 'bottom', end: 'floor' });
     else {
-      const out = rim.map((l, i) => ({
-        ...l,
-        band: ' foot edge',
-        at: edge - edge * Math.sin((i / k) * QUARTER),
-        inset: -edge + edge * Math.cos((i / k) * QUARTER),
-        v: i / k,
-        from: Math.max(0, (i - 1) / k),
-      }));
+      const out = roundedInside(within, { at: 0, way: -1, radius: edge, steps: k, band: ' foot edge', leaving: false });
       levels[0] = { ...levels[0], band: ' foot', v: 1, from: 0 };
       blocks.put({ ...shared, levels: [...levels, ...rim, foot, ...out.slice(1)], closed: true });
     }

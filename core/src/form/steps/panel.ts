@@ -105,8 +105,8 @@ const maker: Maker<PanelStep> = {
       const k = inscribedCount(edge, detail.toleranceMm, QUARTER, 2);
       const base = { corners: outer, radius };
       levels.push(
-        ...roundedEdge(base, { at: 0, way: -1, inset: 0, radius: edge, steps: k, band: ' back edge', leaving: true }),
-        ...roundedEdge(base, { at: t, way: 1, inset: 0, radius: edge, steps: k, band: ' front edge', leaving: false }),
+        ...roundedEdge(base, { at: 0, way: -1, radius: edge, steps: k, band: ' back edge', leaving: true }),
+        ...roundedEdge(base, { at: t, way: 1, radius: edge, steps: k, band: ' front edge', leaving: false }),
       );
       levels[k + 1] = { ...levels[k + 1], band: '', v: 1, from: 0 };
       if (step.field === 'open') levels[0] = { ...levels[0], band: ' back', v: 1, from: 0 };

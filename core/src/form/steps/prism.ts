@@ -1,7 +1,7 @@
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
-import { Blocks, type Level, roundedEdge } from '../block';
+import { Blocks, type Level, roundedEdge, roundedInside } from '../block';
 import { inscribedCount, inscribedError } from '../budget/chord';
 import type { Point2 } from '../curves';
 import { choice, length, place, plain, size, whole } from '../fields';
@@ -122,7 +122,7 @@ const maker: Maker<PrismStep> = {
         );
     else if (step.body === 'solid')
       column(blocks, step, detail, k, (v) => ngon(n, apothemAt(step, v)), names, { start: 'bottom', end: 'top' });
-    else tube(blocks, step, k, names);
+    else tube(blocks, step, detail, k, names);
     return blocks.build();
   },
   topology: (s) => ({ shells: s.body === 'staves' ? s.sides : 1, genus: s.body === 'tube' ? 1 : 0, rims: 0 }),
@@ -166,11 +166,11 @@ function column(
     // The ends' own outline carries the arc; the rows between stay where they are.
     const start = roundedEdge(
       { corners: levels[0].corners, radius },
-      { at: 0, way: -1, inset: 0, radius: edge, steps: arc, band: ' bottom edge', leaving: true },
+      { at: 0, way: -1, radius: edge, steps: arc, band: ' bottom edge', leaving: true },
     );
     const end = roundedEdge(
       { corners: levels[k].corners, radius },
-      { at: step.height, way: 1, inset: 0, radius: edge, steps: arc, band: ' top edge', leaving: false },
+      { at: step.height, way: 1, radius: edge, steps: arc, band: ' top edge', leaving: false },
     );
     end[0] = { ...end[0], band: '', v: 1, from: (k - 1) / k };
     levels.splice(0, 1, ...start);
@@ -185,29 +185,42 @@ function column(
   });
 }
 
-/** Outside up, inside down. */
-function tube(blocks: Blocks, step: PrismStep, k: number, sides: string[]): void {
+/** Outside up, inside down; its level edges are rounded in the high mesh. */
+function tube(blocks: Blocks, step: PrismStep, detail: Detail, k: number, sides: string[]): void {
   const n = step.sides;
-  const level = (apothem: number, j: number, band: string, v: number, from: number): Level => ({
-    corners: ngon(n, apothem),
-    inset: 0,
-    radius: 0,
-    at: (step.height * j) / k,
-    band,
-    v,
-    from,
-    hard: j === 0 || j === k,
-  });
-  const levels: Level[] = [];
-  for (let j = 0; j <= k; j++)
-    levels.push(level(apothemAt(step, j / k), j, j === 0 ? ' foot' : '', j === 0 ? 1 : j / k, j === 0 ? 0 : (j - 1) / k));
-  for (let j = k; j >= 0; j--) {
-    const down = k - j;
-    levels.push(
-      level(apothemAt(step, j / k) - step.wall, j, j === k ? ' rim' : ' inside', j === k ? 1 : down / k, j === k ? 0 : (down - 1) / k),
-    );
+  const edge = detail.mesh === 'high' ? Math.min(step.edgeRadius, step.wall * 0.45, step.height * 0.2) : 0;
+  const row = (j: number, inside: boolean): Level => {
+    const v = inside ? 1 - j / k : j / k;
+    return {
+      corners: ngon(n, apothemAt(step, j / k) - (inside ? step.wall : 0)),
+      inset: 0,
+      radius: 0,
+      at: (step.height * j) / k,
+      band: inside ? ' inside' : '',
+      v,
+      from: Math.max(0, v - 1 / k),
+      hard: j === 0 || j === k,
+    };
+  };
+  const up = Array.from({ length: k + 1 }, (_, j) => row(j, false));
+  const down = Array.from({ length: k + 1 }, (_, j) => row(k - j, true));
+  if (edge > 0 && detail.mesh === 'high') {
+    const common = { radius: edge, steps: inscribedCount(edge, detail.toleranceMm, Math.PI / 2, 2) };
+    const at = (l: Level) => ({ corners: l.corners, radius: 0 });
+    const top = { at: step.height, way: 1 as const, ...common };
+    const bottom = { at: 0, way: -1 as const, ...common };
+    const reach = (levels: Level[], v: Level) => {
+      levels[0] = { ...levels[0], band: v.band, v: v.v, from: v.from };
+      return levels;
+    };
+    up.splice(0, 1, ...roundedEdge(at(up[0]), { ...bottom, band: ' bottom edge', leaving: true }));
+    up.splice(-1, 1, ...reach(roundedEdge(at(up[up.length - 1]), { ...top, band: ' top edge', leaving: false }), row(k, false)));
+    down.splice(0, 1, ...roundedInside(at(down[0]), { ...top, band: ' rim edge', leaving: true }));
+    down.splice(-1, 1, ...reach(roundedInside(at(down[down.length - 1]), { ...bottom, band: ' foot edge', leaving: false }), row(0, true)));
   }
-  blocks.put({ levels, steps: 0, sides, place: PLACE, closed: true });
+  up[0] = { ...up[0], band: ' foot', v: 1, from: 0 };
+  down[0] = { ...down[0], band: ' rim', v: 1, from: 0 };
+  blocks.put({ levels: [...up, ...down], steps: 0, sides, place: PLACE, closed: true });
 }
 
 const walled = (s: Record<string, unknown>) => s.body !== 'solid';
@@ -228,7 +241,7 @@ export const prism = {
     ]),
     length('wall', 'Wall', { when: walled }),
     length('gap', 'Gap between staves', { when: (s) => s.body === 'staves' }),
-    length('edgeRadius', 'Edge radius', { hint: 'high mesh', when: (s) => s.body !== 'tube' }),
+    length('edgeRadius', 'Edge radius', { hint: 'high mesh' }),
   ],
   // A stave barrel has eight sides: common practice, no source.
   fresh: () => ({

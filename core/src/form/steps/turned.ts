@@ -439,8 +439,8 @@ export const turned = {
       'centre',
       'Flat ends',
       [
-        ['fan', 'triangles to the middle'],
-        ['grid', 'a grid of quads'],
+        ['fan', 'triangles'],
+        ['grid', 'grid of quads'],
       ],
       { optional: true },
     ),

@@ -22,7 +22,7 @@ const TOOLS: [Tool, string][] = [
   ['circle', 'Circle'],
 ];
 const HINTS: Record<Tool, string> = {
-  move: 'drag a point · click to choose, Shift for more · Delete removes',
+  move: 'drag · click to choose, Shift for more · Delete',
   line: 'click from corner to corner · Esc ends the line',
   arc: 'click both ends, then where it should pass',
   circle: 'click its middle, then its rim',
@@ -274,7 +274,12 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
         {tool === 'move' &&
           chosen.length > 0 &&
           kinds.map((k) => (
-            <Button key={k} variant="outlined" sx={{ bgcolor: 'background.paper', minHeight: 28 }} onClick={() => say(k)}>
+            <Button
+              key={k}
+              variant="outlined"
+              sx={{ bgcolor: 'background.paper', minHeight: 28, minWidth: 0, px: 1 }}
+              onClick={() => say(k)}
+            >
               {CONSTRAINTS[k].name}
             </Button>
           ))}
@@ -305,9 +310,20 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
       </Box>
       <Box
         className="narrow"
-        sx={{ position: 'absolute', left: 16, bottom: 10, fontSize: 12, color: 'text.secondary', pointerEvents: 'none' }}
+        sx={{
+          position: 'absolute',
+          left: 16,
+          right: 8,
+          bottom: 10,
+          fontSize: 12,
+          color: 'text.secondary',
+          pointerEvents: 'none',
+          whiteSpace: 'nowrap',
+          overflow: 'hidden',
+          textOverflow: 'ellipsis',
+        }}
       >
-        {HINTS[tool]} · wheel: nearer · Home: all of it
+        {HINTS[tool]} · wheel: nearer · Home: all
       </Box>
       {wrong && (
         <Box

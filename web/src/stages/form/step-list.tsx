@@ -53,7 +53,7 @@ export function StepList({ part, steps, ...drawing }: OpenPartProps & { part: Pa
           <Box component="span" className="narrow" sx={{ display: 'block', fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
             {stepName(s.kind)}
             {s.in && ` · ${s.in} only`}
-            {triangles.has(s.id) && ` · ${figure(triangles.get(s.id) ?? 0, 0)} △`}
+            {triangles.has(s.id) && ` · ${figure(triangles.get(s.id) ?? 0, 0)} tri`}
           </Box>
         </Box>
         <Box

@@ -1,0 +1,81 @@
+import { type Brief, briefFor, type Purpose } from '@wellmorph/core/brief/brief';
+import type { Dimension } from '@wellmorph/core/form/dimensions';
+import type { Profile } from '@wellmorph/core/form/profile';
+import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
+import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
+import { type AssetDocument, type Material, newDocument, type Part, type Role } from '@wellmorph/core/pipeline/document';
+
+/** A step from its kind's starting dimensions and what is different here. */
+export function step<K extends StepName>(kind: K, id: string, name: string, more: Partial<Extract<Step, { kind: K }>>): Step {
+  return { kind, id, enabled: true, ...kindOf(kind).fresh(), ...more, name } as unknown as Step;
+}
+
+/** A part made by steps. */
+export const part = (id: string, name: string, role: Role, material: string, steps: Step[], more: Partial<Part> = {}): Part => ({
+  id,
+  name,
+  role,
+  material,
+  move: [0, 0, 0],
+  turnDegrees: [0, 0, 0],
+  shape: { kind: 'recipe', steps },
+  weight: 1,
+  declaredOpen: false,
+  ...more,
+});
+
+type P = [r: number, y: number, fillet?: number];
+/** A profile from corner points; `kinds` names each segment and says what joins its ends. */
+export function profileOf(points: P[], kinds: [name: string, kind?: 'line' | 'arc' | 'tangent', bulge?: number][]): Profile {
+  return {
+    points: points.map(([r, y, fillet], i) => ({ id: `p${i}`, r, y, ...(fillet && { fillet }) })),
+    segments: kinds.map(([name, kind = 'line', bulge], i) => ({ id: `s${i}`, name, kind, ...(bulge !== undefined && { bulge }) })),
+  };
+}
+
+/** Path points with the bend at each corner. */
+export const path = (...points: [x: number, y: number, z: number, bend?: number][]) =>
+  points.map(([x, y, z, bend], i) => ({ id: String.fromCharCode(97 + i), x, y, z, ...(bend && { bend }) }));
+
+/** An open or closed line of corners as a sketch; a corner may start an arc that stands off its chord to the right of the way. */
+export function lineSketch(corners: [x: number, y: number, bulge?: number][], closed: boolean): Sketch {
+  const sketch: Sketch = { points: corners.map(([x, y], i) => ({ id: `p${i}`, x, y })), curves: [], constraints: [] };
+  const last = closed ? corners.length : corners.length - 1;
+  for (let i = 0; i < last; i++) {
+    const [a, b] = [corners[i], corners[(i + 1) % corners.length]];
+    const ends = { a: `p${i}`, b: `p${(i + 1) % corners.length}` };
+    const bulge = a[2] ?? 0;
+    if (bulge === 0) {
+      sketch.curves.push({ id: `s${i}`, name: `edge ${i + 1}`, kind: 'line', ...ends });
+      continue;
+    }
+    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+    const chord = Math.hypot(dx, dy);
+    const radius = (chord * chord) / (8 * Math.abs(bulge)) + Math.abs(bulge) / 2;
+    const off = (Math.sign(bulge) * (radius - Math.abs(bulge))) / chord;
+    sketch.points.push({ id: `m${i}`, x: (a[0] + b[0]) / 2 - dy * off, y: (a[1] + b[1]) / 2 + dx * off });
+    sketch.curves.push({ id: `s${i}`, name: `edge ${i + 1}`, kind: 'arc', ...ends, centre: `m${i}`, turn: bulge > 0 ? 'left' : 'right' });
+  }
+  return sketch;
+}
+
+export const dimension = (name: string, formula: string, kind: Dimension['kind'] = 'length'): Dimension => ({
+  id: name,
+  name,
+  formula,
+  kind,
+});
+
+/** A piece of the demo: its brief, materials, parts and named dimensions. */
+export function piece(
+  name: string,
+  brief: { purpose: Purpose; size: [number, number, number]; triangles: number } & Partial<Omit<Brief, 'limits' | 'sizeMm'>>,
+  materials: Material[],
+  parts: Part[],
+  dimensions: Dimension[] = [],
+): AssetDocument {
+  const { purpose, size, triangles, ...more } = brief;
+  const base = briefFor(purpose);
+  const limits = { ...base.limits, triangles, textureSize: 1024, memoryMB: 16 };
+  return { ...newDocument(name, { ...base, sizeMm: size, ...more, limits }), materials, parts, dimensions };
+}

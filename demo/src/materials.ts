@@ -1,0 +1,37 @@
+import type { Material } from '@wellmorph/core/pipeline/document';
+import { fromLibrary } from '@wellmorph/core/surface/library';
+
+/** Materials of the demo, from the library, some in the workshop's own colours. */
+export const BRASS = fromLibrary('aged-brass', 'brass');
+export const IRON = fromLibrary('blackened-iron', 'iron');
+export const GLASS = fromLibrary('clear-glass', 'glass');
+export const FLAME = fromLibrary('flame', 'flame');
+export const WOOD = fromLibrary('oiled-wood', 'wood');
+export const RUBBER = fromLibrary('rubber', 'rubber');
+const enamel = (id: string, name: string, colour: [number, number, number]): Material => ({
+  ...fromLibrary('enamel', id),
+  name,
+  colour,
+  touched: true,
+});
+export const CREAM = enamel('cream', 'Cream enamel', [0.86, 0.81, 0.66]);
+export const GREEN = enamel('green', 'Harbour green enamel', [0.24, 0.38, 0.33]);
+export const WHITE = enamel('white', 'White paint', [0.88, 0.87, 0.83]);
+export const DIAL: Material = { ...enamel('dial', 'Enamelled dial', [0.92, 0.9, 0.84]), roughness: 0.4, wear: null };
+const cloth = (id: string, name: string, colour: [number, number, number]): Material => ({
+  ...fromLibrary('rubber', id),
+  name,
+  colour,
+  roughness: 0.95,
+  wear: null,
+  touched: true,
+});
+export const CANVAS = cloth('canvas', 'Canvas', [0.78, 0.42, 0.2]);
+export const WEBBING = cloth('webbing', 'Webbing', [0.72, 0.68, 0.56]);
+export const TIN: Material = {
+  ...fromLibrary('polished-brass', 'tin'),
+  name: 'Soft tin',
+  colour: [0.87, 0.87, 0.85],
+  roughness: 0.35,
+  touched: true,
+};
