@@ -3,6 +3,7 @@ import type { Brief } from '../brief/brief';
 import { InputError } from '../errors';
 import type { Counts } from '../form/budget/solve';
 import { checkDimension, type Dimension } from '../form/dimensions';
+import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
 import { type Step, stepName } from '../form/steps';
 import type { Rig } from '../light/rig';
@@ -40,6 +41,8 @@ export type Command =
   | { type: 'step.move'; part: string; step: string; by: -1 | 1 }
   | { type: 'dimension.set'; dimension: Dimension }
   | { type: 'dimension.remove'; dimension: string }
+  | { type: 'reference.set'; reference: Reference }
+  | { type: 'reference.remove'; reference: string }
   | { type: 'region.set'; part: string; region: Region }
   | { type: 'region.remove'; part: string; region: string }
   | { type: 'seams.set'; part: string; seams: PickedSeam[] }
@@ -144,6 +147,15 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
       }
       case 'dimension.remove':
         d.dimensions = d.dimensions.filter((x) => x.id !== command.dimension);
+        break;
+      case 'reference.set': {
+        const i = d.references.findIndex((r) => r.id === command.reference.id);
+        if (i < 0) d.references.push(command.reference);
+        else d.references[i] = command.reference;
+        break;
+      }
+      case 'reference.remove':
+        d.references = d.references.filter((r) => r.id !== command.reference);
         break;
       case 'region.set': {
         const p = part(command.part);
@@ -262,6 +274,10 @@ export function inWords(command: Command, before: AssetDocument): string {
       return `set ${command.dimension.name} = ${command.dimension.formula}`;
     case 'dimension.remove':
       return `removed the dimension ${before.dimensions.find((x) => x.id === command.dimension)?.name ?? ''}`;
+    case 'reference.set':
+      return `set the picture ${command.reference.name} behind the piece`;
+    case 'reference.remove':
+      return 'removed a picture behind the piece';
     case 'region.set':
       return `set the region ${command.region.name} of ${part(command.part)}`;
     case 'region.remove':

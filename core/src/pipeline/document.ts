@@ -1,6 +1,7 @@
 import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
 import type { Dimension } from '../form/dimensions';
+import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
 import type { Step } from '../form/steps';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
@@ -140,6 +141,8 @@ export interface AssetDocument {
   parts: Part[];
   /** Named figures that steps refer to. */
   dimensions: Dimension[];
+  /** Pictures behind the piece. */
+  references: Reference[];
   sources: Source[];
   form: FormChoices;
   unwrap: UnwrapChoices;
@@ -187,6 +190,7 @@ export function newDocument(name: string, brief: Brief): AssetDocument {
     materials: [],
     parts: [],
     dimensions: [],
+    references: [],
     sources: [],
     form: FORM_DEFAULTS,
     unwrap: UNWRAP_DEFAULTS,
@@ -210,6 +214,7 @@ export function upgradeDocument(stored: unknown): AssetDocument {
     schema: 2,
     materials: (old.materials ?? []).map(upgradeMaterial),
     dimensions: old.dimensions ?? [],
+    references: old.references ?? [],
     bake: { ...BAKE_DEFAULTS, ...old.bake },
     surface: { ...SURFACE_DEFAULTS, ...old.surface },
     rig: { ...RIG_DEFAULTS, ...old.rig },

@@ -2,18 +2,20 @@
 
 import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
-import { Line } from '@react-three/drei';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
+import type { MeasureKind } from '@wellmorph/core/form/measure';
+import type { Reference } from '@wellmorph/core/form/reference';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import type { SolvedShot } from '@wellmorph/core/shot/shot';
 import { drawnOpacity } from '@wellmorph/core/surface/material';
-import { figure } from '@wellmorph/core/units/lengths';
 import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
-import { MONO, NIGHT, PAPER } from '@/theme/theme';
+import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
+import { Behind } from './behind';
 import { Limits } from './limits';
-import { type Box3, boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
+import { Dimensions, Measuring } from './lines';
+import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
 
 type Vec3 = readonly [number, number, number];
 
@@ -43,6 +45,11 @@ export interface PieceProps {
   /** A line with its length beside the piece. */
   dimension?: boolean;
   plain?: boolean;
+  /** Pictures behind the piece. */
+  references?: readonly Reference[];
+  /** What is measured, and places taken so far, in the asset's space. */
+  measuring?: { kind: MeasureKind; places: readonly Vec3[] } | null;
+  onPlace?(place: Vec3): void;
 }
 
 /**
@@ -72,7 +79,11 @@ export default memo(function Piece(props: PieceProps) {
         <Parts {...props} colours={colours} />
         <Marks {...props} colour={colours.over} radius={bounds.radius} />
         {props.limits && <Limits shot={props.limits} radius={bounds.radius} colours={colours} />}
-        {props.dimension && <Dimension bounds={bounds} colours={colours} />}
+        {props.references?.map((r) => (
+          <Behind key={r.id} picture={r} bounds={bounds} />
+        ))}
+        {props.measuring && <Measuring {...props.measuring} radius={bounds.radius} colours={colours} />}
+        {props.dimension && <Dimensions gpu={props.gpu} part={props.selectedPart ?? null} bounds={bounds} colours={colours} />}
       </Canvas>
     </Box>
   );
@@ -164,6 +175,7 @@ function PartView({
   selectedIsland,
   onPick,
   onFace,
+  onPlace,
   regions,
   plain,
   colours,
@@ -210,8 +222,12 @@ function PartView({
   const clear = !checker && !plain && opacity < 1;
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   const pick = (e: ThreeEvent<MouseEvent>) => {
-    if ((!onPick && !onFace) || e.delta > 4) return;
+    if ((!onPick && !onFace && !onPlace) || e.delta > 4) return;
     e.stopPropagation();
+    if (onPlace) {
+      onPlace(nearestCorner(e));
+      return;
+    }
     if (onFace) {
       if (e.faceIndex == null) return;
       const local = e.object.worldToLocal(e.point.clone());
@@ -287,78 +303,19 @@ function Marks({ marks, gpu, colour, radius }: PieceProps & { colour: string; ra
   );
 }
 
-/** The height of the piece as a dimension line, standing beside it, with the figure drawn across it. */
-function Dimension({ bounds, colours }: { bounds: Box3; colours: typeof PAPER }) {
-  const x = bounds.min.x - bounds.radius * 0.16;
-  const z = bounds.max.z * 0.5;
-  const [a, b] = [bounds.min.y, bounds.max.y];
-  const t = bounds.radius * 0.035;
-  const label = useLabel(`${figure(b - a, 1)} mm`, colours);
-  const height = bounds.radius * 0.085;
-  return (
-    <>
-      <Line
-        points={[
-          [x, a, z],
-          [x, b, z],
-        ]}
-        color={colours.ink}
-        lineWidth={1}
-      />
-      <Line
-        points={[
-          [x - t, a, z],
-          [x + t * 2.4, a, z],
-        ]}
-        color={colours.ink}
-        lineWidth={1}
-      />
-      <Line
-        points={[
-          [x - t, b, z],
-          [x + t * 2.4, b, z],
-        ]}
-        color={colours.ink}
-        lineWidth={1}
-      />
-      {label && (
-        <sprite position={[x, (a + b) / 2, z]} scale={[height * label.aspect, height, 1]} renderOrder={6}>
-          <spriteMaterial map={label.texture} depthTest={false} toneMapped={false} rotation={Math.PI / 2} />
-        </sprite>
-      )}
-    </>
-  );
-}
-
-/** Words as a texture, in the sheet's own type, once that has been loaded. */
-function useLabel(text: string, colours: typeof PAPER): { texture: THREE.Texture; aspect: number } | null {
-  const [label, setLabel] = useState<{ texture: THREE.Texture; aspect: number } | null>(null);
-  const invalidate = useThree((s) => s.invalidate);
-  useEffect(() => {
-    let gone = false;
-    const font = `500 44px ${MONO}`;
-    void document.fonts.load(font).then(() => {
-      if (gone) return;
-      const canvas = document.createElement('canvas');
-      const c = canvas.getContext('2d') as CanvasRenderingContext2D;
-      c.font = font;
-      canvas.width = Math.ceil(c.measureText(text).width) + 36;
-      canvas.height = 64;
-      c.fillStyle = colours.plate;
-      c.fillRect(0, 0, canvas.width, 64);
-      c.font = font;
-      c.fillStyle = colours.ink;
-      c.textBaseline = 'middle';
-      c.fillText(text, 18, 34);
-      const texture = new THREE.CanvasTexture(canvas);
-      texture.colorSpace = THREE.SRGBColorSpace;
-      setLabel({ texture, aspect: canvas.width / 64 });
-      invalidate();
-    });
-    return () => {
-      gone = true;
-    };
-  }, [text, colours, invalidate]);
-  useEffect(() => () => label?.texture.dispose(), [label]);
-  return label;
+/** The place that was hit, or a corner of the triangle when the pointer is within a few pixels of one. */
+function nearestCorner(e: ThreeEvent<MouseEvent>): Vec3 {
+  const hit = e.point;
+  const mesh = e.object as THREE.Mesh<THREE.BufferGeometry>;
+  const position = mesh.geometry.getAttribute('position');
+  // What one pixel is at that distance, seen through this lens on a plate some 600 px high.
+  const px = (2 * e.distance * Math.tan((FIELD * Math.PI) / 360)) / 600;
+  let best = hit;
+  let off = 8 * px;
+  for (const i of e.face ? [e.face.a, e.face.b, e.face.c] : []) {
+    const corner = mesh.localToWorld(new THREE.Vector3().fromBufferAttribute(position as THREE.BufferAttribute, i));
+    const d = corner.distanceTo(hit);
+    if (d < off) [best, off] = [corner, d];
+  }
+  return [best.x, best.y, best.z];
 }

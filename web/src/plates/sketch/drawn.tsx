@@ -1,6 +1,7 @@
 'use client';
 
 import { pointAt } from '@wellmorph/core/form/curves';
+import type { Reference } from '@wellmorph/core/form/reference';
 import { chainsOf } from '@wellmorph/core/form/sketch/chains';
 import type { Sketch, SketchCurve } from '@wellmorph/core/form/sketch/sketch';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -212,5 +213,23 @@ export function Pencil({ hand, from, frame, line }: { hand: Snap; from?: { x: nu
         {`${figure(hand.at[0])} · ${figure(hand.at[1])}${hand.line === 'horizontal' ? ' · level' : hand.line === 'vertical' ? ' · upright' : ''}`}
       </text>
     </g>
+  );
+}
+
+/** A picture behind the drawing, where and as large as it was set. */
+export function Behind({ picture, frame }: { picture: Reference; frame: DrawingFrame }) {
+  const [w, h] = [picture.widthPx * picture.mmPerPx, picture.heightPx * picture.mmPerPx];
+  const [x, y] = frame.at([picture.x, picture.y + h]);
+  return (
+    <image
+      href={`/api/blobs/${picture.blob}`}
+      x={x}
+      y={y}
+      width={w * frame.scale}
+      height={h * frame.scale}
+      opacity={picture.opacity}
+      preserveAspectRatio="none"
+      pointerEvents="none"
+    />
   );
 }

@@ -4,13 +4,14 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import type { Reference } from '@wellmorph/core/form/reference';
 import { AXIS } from '@wellmorph/core/form/sketch/convert';
 import { arranged, CONSTRAINTS, type ConstraintKind, type Sketch, without } from '@wellmorph/core/form/sketch/sketch';
 import { solveSketch } from '@wellmorph/core/form/sketch/solve';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { StatusMark } from '@/sheet/marks';
 import { usePalette } from '@/theme/theme';
-import { Curve, Figures, Filled, Pencil, Rulers } from './drawn';
+import { Behind, Curve, Figures, Filled, Pencil, Rulers } from './drawn';
 import { arcThrough, constrain, type Snap, settledPlaces, snapTo, withCurve, withHint, withPoint } from './edit';
 import { useFrame } from './use-frame';
 
@@ -35,6 +36,8 @@ export interface SketchEditorProps {
   sketch: Sketch;
   /** Across is the radius; the axis stands at 0. */
   turned: boolean;
+  /** A picture drawn behind it, in true mm. */
+  behind?: Reference;
   /** Constraints whose figure follows a formula: id → formula. */
   following: Readonly<Record<string, string>>;
   chosen: readonly string[];
@@ -43,7 +46,7 @@ export interface SketchEditorProps {
 }
 
 /** A drawing of points, lines, arcs and circles with constraints: drawn, dragged as far as they let it, and said how far it is determined. */
-export function SketchEditor({ id, name, sketch, turned, following, chosen, onChoose, onChange }: SketchEditorProps) {
+export function SketchEditor({ id, name, sketch, turned, behind, following, chosen, onChoose, onChange }: SketchEditorProps) {
   const c = usePalette();
   const svg = useRef<SVGSVGElement>(null);
   const [tool, setTool] = useState<Tool>('move');
@@ -108,6 +111,13 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
     onChange(made.sketch);
     onChoose([made.id]);
   };
+  const nail = (point: string, down: boolean) => {
+    const base = settledPlaces(sketch, solved);
+    change({
+      ...base,
+      points: base.points.map(({ fixed, ...p }) => ((p.id === point ? down : fixed) ? { ...p, fixed: true } : p)),
+    });
+  };
   const remove = () => {
     const kept = chosen.filter((x) => x !== AXIS.line && x !== AXIS.foot && x !== AXIS.top);
     if (kept.length > 0) change(without(sketch, kept));
@@ -126,6 +136,7 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
     e.preventDefault();
     e.stopPropagation();
   };
+  const nailed = chosen.length === 1 ? sketch.points.find((p) => p.id === chosen[0]) : undefined;
   const loose = new Set(solved.loose);
   const clashing = new Set(solved.conflicts.flatMap((k) => [k.constraint, ...k.because]));
   const involved = new Set(
@@ -169,6 +180,7 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
         }}
         onPointerLeave={() => setHand(null)}
       >
+        {behind && <Behind picture={behind} frame={frame} />}
         <Rulers frame={frame} turned={turned} />
         <Filled sketch={shown} frame={frame} />
         {shown.curves
@@ -270,6 +282,15 @@ export function SketchEditor({ id, name, sketch, turned, following, chosen, onCh
           <ToggleButton value="guide" selected={guide} onChange={() => setGuide(!guide)} sx={{ bgcolor: 'background.paper' }}>
             As a guide
           </ToggleButton>
+        )}
+        {tool === 'move' && nailed && (
+          <Button
+            variant="outlined"
+            sx={{ bgcolor: 'background.paper', minHeight: 28, minWidth: 0, px: 1 }}
+            onClick={() => nail(nailed.id, !nailed.fixed)}
+          >
+            {nailed.fixed ? 'let go' : 'nail down'}
+          </Button>
         )}
         {tool === 'move' &&
           chosen.length > 0 &&

@@ -11,6 +11,7 @@ import {
   MeshCommand,
   PairCommand,
   PartAddCommand,
+  ReferenceCommand,
   RegionCommand,
   SeamsCommand,
   StepWriteCommand,
@@ -28,8 +29,14 @@ export async function checkedCommand(plain: { type?: unknown }): Promise<Command
       throw new RequestError(400, 'request/counts', 'Counts are whole numbers from 1 to 4096.');
   }
   const blob =
-    made instanceof MeshCommand ? made.low.blob : made instanceof PairCommand && made.high instanceof HighShape ? made.high.blob : null;
-  if (blob && !(await hasBlob(blob))) throw new RequestError(400, 'request/blob', 'The mesh this change refers to is not stored here.');
+    made instanceof MeshCommand
+      ? made.low.blob
+      : made instanceof PairCommand && made.high instanceof HighShape
+        ? made.high.blob
+        : made instanceof ReferenceCommand
+          ? made.reference.blob
+          : null;
+  if (blob && !(await hasBlob(blob))) throw new RequestError(400, 'request/blob', 'The file this change refers to is not stored here.');
   // Steps and regions as their descriptions know them: what those don't name is not stored.
   if (made instanceof StepWriteCommand) made.step = checkStep(made.step);
   if (made instanceof PartAddCommand) made.part.shape.steps = made.part.shape.steps.map(checkStep);

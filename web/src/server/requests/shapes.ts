@@ -177,6 +177,26 @@ export class DimensionRemoveCommand {
   @Equals('dimension.remove') type!: string;
   @IsString() @Length(1, 60) dimension!: string;
 }
+export class ReferenceShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['front', 'side', 'top']) view!: string;
+  @Matches(HASH) blob!: string;
+  @IsInt() @Min(1) @Max(16384) widthPx!: number;
+  @IsInt() @Min(1) @Max(16384) heightPx!: number;
+  @IsNumber(finite) @Min(1e-5) @Max(1e4) mmPerPx!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
+  @IsNumber(finite) @Min(0) @Max(1) opacity!: number;
+}
+export class ReferenceCommand {
+  @Equals('reference.set') type!: string;
+  @IsDefined() @ValidateNested() @Type(() => ReferenceShape) reference!: ReferenceShape;
+}
+export class ReferenceRemoveCommand {
+  @Equals('reference.remove') type!: string;
+  @IsString() @Length(1, 60) reference!: string;
+}
 export class RegionCommand {
   @Equals('region.set') type!: string;
   @IsString() @Length(1, 60) part!: string;
@@ -243,6 +263,8 @@ export const COMMANDS = {
   'step.move': StepMoveCommand,
   'dimension.set': DimensionCommand,
   'dimension.remove': DimensionRemoveCommand,
+  'reference.set': ReferenceCommand,
+  'reference.remove': ReferenceRemoveCommand,
   'region.set': RegionCommand,
   'region.remove': RegionRemoveCommand,
   'seams.set': SeamsCommand,

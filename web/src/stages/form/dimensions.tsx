@@ -13,6 +13,7 @@ import { dispatch } from '@/sheet/document';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { notify, useSheet } from '@/sheet/state';
+import { Fold } from './fold';
 
 const box = {
   font: 'inherit',
@@ -49,45 +50,33 @@ export function DimensionPanel() {
     else dispatch({ type: 'dimension.remove', dimension: d.id });
   };
   return (
-    <Box sx={{ px: 1.8, pb: 1, mb: 0.6, borderBottom: 1, borderColor: 'sheet.line' }}>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-        <Box
-          component="button"
-          type="button"
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
-          sx={{
-            all: 'unset',
-            cursor: 'pointer',
-            flex: 1,
-            fontSize: 13.5,
-            fontWeight: 660,
-            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-          }}
-        >
-          Dimensions{' '}
-          <Box
-            component="span"
-            className="narrow"
-            sx={{ fontWeight: 400, fontSize: 12, color: wrong > 0 ? 'error.main' : 'text.secondary' }}
-          >
-            {wrong > 0 ? `${wrong} without a value` : dimensions.length === 0 ? 'none named yet' : `${dimensions.length} named`}
+    <>
+      <Fold
+        title="Dimensions"
+        about={wrong > 0 ? `${wrong} without a value` : dimensions.length === 0 ? 'none' : `${dimensions.length} named`}
+        wrong={wrong > 0}
+        open={open}
+        onOpen={setOpen}
+        actions={
+          <>
+            <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={add} aria-label="Name a dimension">
+              + name
+            </Button>
+            <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={() => setSizes(true)} aria-label="Pick an everyday size">
+              sizes
+            </Button>
+          </>
+        }
+      >
+        {dimensions.map((d, i) => (
+          <Row key={d.id} d={d} value={values[i].value} wrong={values[i].wrong} onRemove={() => remove(d)} />
+        ))}
+        {dimensions.length === 0 && (
+          <Box sx={{ fontSize: 12.5, color: 'text.secondary', lineHeight: 1.45, pt: 0.5 }}>
+            Name what several steps share (edge_radius = 1.2, tray = opening - 2*gap), then type the name into any field.
           </Box>
-        </Box>
-        <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={add} aria-label="Name a dimension">
-          + name
-        </Button>
-        <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={() => setSizes(true)} aria-label="Pick an everyday size">
-          sizes
-        </Button>
-      </Box>
-      {open &&
-        dimensions.map((d, i) => <Row key={d.id} d={d} value={values[i].value} wrong={values[i].wrong} onRemove={() => remove(d)} />)}
-      {open && dimensions.length === 0 && (
-        <Box sx={{ fontSize: 12.5, color: 'text.secondary', lineHeight: 1.45, pt: 0.5 }}>
-          Name what several steps share (edge_radius = 1.2, tray = opening - 2*gap), then type the name into any field.
-        </Box>
-      )}
+        )}
+      </Fold>
       <Sizes
         open={sizes}
         onClose={() => setSizes(false)}
@@ -98,7 +87,7 @@ export function DimensionPanel() {
         }}
         taken={new Set(dimensions.map((d) => d.name))}
       />
-    </Box>
+    </>
   );
 }
 

@@ -68,6 +68,7 @@ function SketchHalf({
 }) {
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const dimensions = useSheet((s) => s.document?.dimensions);
+  const references = useSheet((s) => s.document?.references);
   const names = useMemo(() => evaluateDimensions(dimensions ?? []).lookup, [dimensions]);
   useEffect(() => setChosen([]), [step.id, drawing.key]);
   const prefix = `${drawing.key}.constraints.`;
@@ -98,6 +99,7 @@ function SketchHalf({
           name={step.name}
           sketch={shown}
           turned={drawing.turned ?? false}
+          behind={references?.find((r) => r.view === drawing.view)}
           following={following}
           chosen={chosen}
           onChoose={setChosen}

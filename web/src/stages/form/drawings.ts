@@ -1,3 +1,4 @@
+import type { ReferenceView } from '@wellmorph/core/form/reference';
 import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
 import type { Step } from '@wellmorph/core/form/steps/index';
 
@@ -10,6 +11,8 @@ export interface Drawing {
   about: string;
   /** Undefined for a profile of corners. */
   sketch?: Sketch;
+  /** The view it is drawn in: a picture behind it is shown there. */
+  view?: ReferenceView;
   /** Across is the radius: the axis stands at 0. */
   turned?: boolean;
 }
@@ -22,18 +25,20 @@ export function drawingsOf(step: Step): Drawing[] {
   switch (step.kind) {
     case 'turned':
       return step.sketch
-        ? [{ key: 'sketch', label: 'Sketch', about: size(step.sketch), sketch: step.sketch, turned: true }]
+        ? [{ key: 'sketch', label: 'Sketch', about: size(step.sketch), sketch: step.sketch, turned: true, view: 'front' }]
         : [{ key: 'profile', label: 'Profile', about: `${step.profile.points.length} corners` }];
     case 'plate':
-      return [{ key: 'sketch', label: 'Outline', about: size(step.sketch), sketch: step.sketch }];
+      return [
+        { key: 'sketch', label: 'Outline', about: size(step.sketch), sketch: step.sketch, view: step.lies === 'flat' ? 'top' : 'front' },
+      ];
     case 'bar':
       return step.section === 'sketch'
         ? [{ key: 'outline', label: 'Section', about: size(step.outline ?? EMPTY), sketch: step.outline ?? EMPTY }]
         : [];
     case 'blade':
       return [
-        { key: 'plan', label: 'Plan', about: size(step.plan), sketch: step.plan },
-        { key: 'side', label: 'Side', about: size(step.side), sketch: step.side },
+        { key: 'plan', label: 'Plan', about: size(step.plan), sketch: step.plan, view: 'top' },
+        { key: 'side', label: 'Side', about: size(step.side), sketch: step.side, view: 'front' },
       ];
     default:
       return [];

@@ -4,9 +4,10 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { type MeasureKind, measure, PLACES_FOR } from '@wellmorph/core/form/measure';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
@@ -19,6 +20,19 @@ import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
 import { addPart, PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
+
+type Vec3 = readonly [number, number, number];
+
+/** What to click next, or what was measured. */
+function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly Vec3[] }): string {
+  const result = measure(kind, places);
+  const left = PLACES_FOR[kind] - places.length;
+  if (left > 0)
+    return `click ${left === 1 ? 'one more place' : `${left} places`}${kind === 'angle' ? ', the corner second' : ''} · Esc ends`;
+  if (!result) return 'those places lie in a line: they give no circle';
+  const along = result.along ? ` (${result.along.map((x) => figure(x, 2)).join(', ')})` : '';
+  return `${kind} ${figure(result.value, 3)} ${result.unit}${along}`;
+}
 
 type What = 'low' | 'high' | 'both';
 const onFace = (part: string, face: number, point: [number, number, number]) => void pickAt(part, face, point);
@@ -33,6 +47,7 @@ export function FormStage() {
   const [what, setWhat] = useState<What>('low');
   const [edges, setEdges] = useState(true);
   const [drawing, setDrawing] = useState<string | null>(null);
+  const [measuring, setMeasuring] = useState<{ kind: MeasureKind; places: Vec3[] } | null>(null);
   const [point, setPoint] = useState<string | null>(null);
   useEffect(() => {
     if (what !== 'low') void showHigh();
@@ -41,7 +56,10 @@ export function FormStage() {
     const onKey = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
         setEdges((x) => !x);
-      if (e.key === 'Escape') stopPicking();
+      if (e.key === 'Escape') {
+        stopPicking();
+        setMeasuring(null);
+      }
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -54,6 +72,10 @@ export function FormStage() {
   const picking = usePicking();
   const regions = useRegions();
   const marks = useMarks(form?.findings ?? [], selected.finding);
+  const onPlace = useCallback(
+    (place: Vec3) => setMeasuring((m) => m && { ...m, places: m.places.length >= PLACES_FOR[m.kind] ? [place] : [...m.places, place] }),
+    [],
+  );
   if (!document) return null;
   const empty = document.parts.length === 0;
   return (
@@ -94,6 +116,21 @@ export function FormStage() {
                 </ToggleButtonGroup>
               </>
             )}
+            {!open && !empty && what === 'low' && (
+              <ToggleButtonGroup
+                value={measuring?.kind ?? null}
+                exclusive
+                onChange={(_, v: MeasureKind | null) => {
+                  stopPicking();
+                  setMeasuring(v ? { kind: v, places: [] } : null);
+                }}
+                aria-label="what is measured"
+              >
+                <ToggleButton value="distance">Distance</ToggleButton>
+                <ToggleButton value="angle">Angle</ToggleButton>
+                <ToggleButton value="radius">Radius</ToggleButton>
+              </ToggleButtonGroup>
+            )}
           </PlateTop>
           {open && step && part ? (
             <DrawingPlate part={part} step={step} drawing={open} point={point} onPoint={setPoint} edges={edges} />
@@ -120,6 +157,9 @@ export function FormStage() {
                 onPick={pickPart}
                 regions={regions}
                 onFace={picking.what ? onFace : undefined}
+                references={document.references}
+                measuring={measuring}
+                onPlace={measuring ? onPlace : undefined}
               />
             ) : (
               <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
@@ -150,9 +190,11 @@ export function FormStage() {
                     : ''}
               </span>
               <span>
-                {picking.what
-                  ? `click picks ${picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
-                  : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
+                {measuring
+                  ? measuredWords(measuring)
+                  : picking.what
+                    ? `click picks ${picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
+                    : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
               </span>
             </PlateFoot>
           )}

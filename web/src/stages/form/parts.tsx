@@ -13,6 +13,7 @@ import { newId } from '@/sheet/ids';
 import { select, useSheet } from '@/sheet/state';
 import { DimensionPanel } from './dimensions';
 import { OpenPart, type OpenPartProps } from './part';
+import { ReferencePanel } from './references';
 import { stepWords } from './step-fields';
 import { MAKERS, StepMenu } from './step-menu';
 
@@ -50,6 +51,7 @@ export function PartList(props: OpenPartProps) {
   return (
     <Box>
       <DimensionPanel />
+      <ReferencePanel />
       <Box sx={{ px: 1.8 }}>
         <Heading aside="low · high from one recipe">Parts</Heading>
         {document.parts.length > 5 && (
