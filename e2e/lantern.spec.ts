@@ -224,7 +224,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
 test('a piece formed from nothing: a profile is drawn, a bar added, all by keyboard and typing', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'New asset' }).click();
-  await page.getByLabel('Name').fill('Lamp key');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Lamp key');
   await page.getByRole('button', { name: 'Start with the brief' }).click();
   await page.getByRole('link', { name: 'Go to Form' }).click();
   await page.getByRole('button', { name: 'Start with a turned part' }).click();

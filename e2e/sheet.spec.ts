@@ -32,7 +32,7 @@ test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {
 test('a corner is dragged and snaps; the history says what was done', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'New asset' }).click();
-  await page.getByLabel('Name').fill('Bollard');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Bollard');
   await page.getByRole('button', { name: 'Start with the brief' }).click();
   await page.getByRole('link', { name: 'Go to Form' }).click();
   await page.getByRole('button', { name: 'Start with a turned part' }).click();
@@ -77,7 +77,7 @@ test('two windows on one asset: the later change is refused with what happened, 
   const [a, b] = [await browser.newPage(), await browser.newPage()];
   await a.goto('/');
   await a.getByRole('button', { name: 'New asset' }).click();
-  await a.getByLabel('Name').fill('Shared lamp');
+  await a.getByRole('textbox', { name: 'Name', exact: true }).fill('Shared lamp');
   await a.getByRole('button', { name: 'Start with the brief' }).click();
   await expect(a.getByRole('heading', { name: 'Shared lamp' })).toBeVisible();
   await b.goto(a.url());

@@ -158,7 +158,7 @@ export function hingedTin(): AssetDocument {
 export function greaseTube(): AssetDocument {
   return piece(
     'Lamp grease tube',
-    { purpose: 'product', size: [51.8, 133.8, 33.3], triangles: 6000, deadline: '2026-12-14' },
+    { purpose: 'product', size: [51.8, 124.3, 33.3], triangles: 6000, deadline: '2026-12-14' },
     [TIN, IRON],
     [
       part(
@@ -181,7 +181,7 @@ export function greaseTube(): AssetDocument {
             minimumSides: 40,
           }),
         ],
-        { move: [0, 11, 0] },
+        { move: [0, 1.5, 0] },
       ),
       part('cap', 'Cap', 'fastener', 'iron', [
         step('band', 'grease-knurl', 'Knurl', {
@@ -317,8 +317,16 @@ export function ventilator(): AssetDocument {
         { move: [170, 66, 0] },
       ),
       part('slats', 'Slats', 'body', 'white', [
-        step('panel', 'vent-slat', 'Slat', { width: 112, height: 46, thickness: 5, field: 'plain', corner: 0, edgeRadius: 0.8 }),
-        step('row', 'vent-stack', 'Five high', { count: 5, dx: 0, dy: 37.8, dz: -37.8 }),
+        step('panel', 'vent-slat', 'Slat', {
+          width: 118,
+          height: 52,
+          thickness: 5,
+          field: 'plain',
+          corner: 0,
+          edgeRadius: 0.8,
+        }),
+        step('place', 'vent-tilt', 'Tilted outward', { x: 0, y: 88, z: 166, turnX: 42, turnY: 0, turnZ: 0 }),
+        step('row', 'vent-stack', 'Six high', { count: 6, dx: 0, dy: 38, dz: 0 }),
         step('array', 'vent-sides', 'Eight sides', { count: 8, x: 0, z: 0, startDegrees: 22.5 }),
       ]),
       part(
@@ -422,8 +430,8 @@ export function lifeJacket(): AssetDocument {
       cellsX: 3,
       cellsY: 3,
       cellsZ: 1,
-      crease: 0.6,
-      creaseFoot: 0.6,
+      crease: 0.25,
+      creaseFoot: 0.25,
       levelsLow: 1,
       levelsHigh: 3,
       pushes: [{ id: 'a', x: 0, y: height / 2, z: depth / 2, dx: 0, dy: 0, dz: depth * 0.18, reach: Math.max(width, height) * 0.7 }],
@@ -432,7 +440,7 @@ export function lifeJacket(): AssetDocument {
     step('bar', id, name, { section: 'rectangle', width: 34, height: 4, corner: 0.8, radius: 2, edgeRadius: 0.4, path: path(...points) });
   return piece(
     'Kapok life jacket',
-    { purpose: 'game', size: [372, 558, 254], triangles: 4200, closestMm: 900, deadline: '2026-12-23' },
+    { purpose: 'game', size: [372, 548, 254], triangles: 4200, closestMm: 900, deadline: '2026-12-23' },
     [CANVAS, WEBBING, BRASS],
     [
       part(
@@ -459,7 +467,7 @@ export function lifeJacket(): AssetDocument {
         { move: [0, 0, -84], turnDegrees: [0, 180, 0] },
       ),
       part('collar', 'Collar', 'body', 'canvas', [block('jacket-collar', 'Collar', 300, 150, 54)], {
-        move: [0, 408, -82],
+        move: [0, 398, -82],
         turnDegrees: [0, 180, 0],
       }),
       part('straps', 'Shoulder straps', 'body', 'webbing', [

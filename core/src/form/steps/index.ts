@@ -7,6 +7,7 @@ import { type BarStep, bar } from './bar';
 import { type BladeStep, blade } from './blade';
 import { type BoxStep, box } from './box';
 import { type PanelStep, panel } from './panel';
+import { type PlaceStep, place } from './place';
 import { type PlateStep, plate } from './plate';
 import { type PrismStep, prism } from './prism';
 import { type RowStep, row } from './row';
@@ -26,13 +27,14 @@ export type Step =
   | BandStep
   | SoftStep
   | TubeStep
+  | PlaceStep
   | ArrayStep
   | RowStep
   | ScatterStep;
 export type StepName = Step['kind'];
 
 /** Every kind of step there is, in the order they are offered. */
-const KINDS = { turned, box, panel, prism, plate, bar, blade, band, soft, tube, array, row, scatter };
+const KINDS = { turned, box, panel, prism, plate, bar, blade, band, soft, tube, place, array, row, scatter };
 export const STEP_KINDS = Object.keys(KINDS) as StepName[];
 
 /** What a kind of step is. @throws InputError `step/kind` when there is none of that name */

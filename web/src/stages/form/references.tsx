@@ -172,7 +172,7 @@ function ScaleDialog({ picture, onClose }: { picture: Reference; onClose(): void
             cursor: 'crosshair',
             border: `1px solid ${c.sheet.line}`,
           }}
-          onClick={(e) => {
+          onPointerDown={(e) => {
             const svg = e.currentTarget;
             const p = svg.createSVGPoint();
             [p.x, p.y] = [e.clientX, e.clientY];
