@@ -11,6 +11,7 @@ import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { calibrate, median } from './calibrate';
 import { benchPicture } from './picture';
 import { benchRays } from './rays';
+import { benchRecipe } from './recipe';
 
 /** Prints the project's speeds as ratios in one run, beside a calibration loop so that runs can be compared. */
 const none = () => {
@@ -45,6 +46,12 @@ for (const [name, soup] of [
 const [low, forming] = timed(() => formAsset(document, 'low', none));
 line('forming the lantern, low', forming);
 line('solving its budget', median([1, 2, 3].map(() => timed(() => solveAsset(raw))[1])));
+const r = benchRecipe();
+line(
+  `an edit of a recipe of 20 steps, ${r.triangles.toLocaleString('en')} triangles (wanted ≤ 0.25 s)`,
+  r.whole,
+  `of it forming ${(1000 * r.formed).toFixed(0)} ms; from nothing ${(1000 * r.fresh).toFixed(0)} ms`,
+);
 const [laid, laying] = timed(() => unwrap(low.parts, unwrapSettings(document)));
 line(
   'unwrap of the lantern, 4 992 triangles drawn',

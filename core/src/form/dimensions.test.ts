@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
+import { placement } from '../maths/mat4';
 import { triangleArea } from '../mesh/measures';
-import { triangleCount } from '../mesh/polymesh';
+import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { evaluate, namesIn } from '../units/formula';
+import { showing } from './cover';
 import { checkDimension, type Dimension, evaluateDimensions, resolveStep, usesOf } from './dimensions';
 import { numbersOf, withNumber } from './fields';
 import { budgetOf, form, StepCache } from './recipe';
@@ -154,22 +156,29 @@ describe('recipes', () => {
     expect(budgetOf(steps).steps[0].triangles(() => 1)).toBe(60);
   });
   it('only what an edit touches is built again', () => {
-    const cache = new StepCache();
+    const built: string[] = [];
+    class Watched extends StepCache {
+      override get(key: string, build: () => PolyMesh): PolyMesh {
+        return super.get(key, () => {
+          built.push(key);
+          return build();
+        });
+      }
+    }
+    const cache = new Watched();
     const steps: Step[] = ['a', 'b', 'c', 'd'].map((id) => stepOf('box', { id }));
-    form(steps, detail, { cache });
-    expect(cache.built).toBe(4);
-    form(
-      steps.map((s) => (s.id === 'c' ? { ...s, name: 'renamed' } : s)),
-      detail,
-      { cache },
-    );
-    expect(cache.built).toBe(4);
+    const first = form(steps, detail, { cache }).mesh;
+    // Four steps and the part they are merged into.
+    expect(built).toHaveLength(5);
+    const renamed = steps.map((s) => (s.id === 'c' ? { ...s, name: 'renamed' } : s));
+    expect(form(renamed, detail, { cache }).mesh).toBe(first);
+    expect(built).toHaveLength(5);
     form(
       [...steps].reverse().map((s) => (s.id === 'c' && s.kind === 'box' ? { ...s, width: 33 } : s)),
       detail,
       { cache },
     );
-    expect(cache.built).toBe(5);
+    expect(built).toHaveLength(7);
   });
   it('strewn copies keep their spacing, are the same every time, and stop at the most', () => {
     const host = form([stepOf('box', { id: 'host', corner: 0 })], detail).mesh;
@@ -190,5 +199,23 @@ describe('recipes', () => {
     expect(places({ ...step, seed: 2 })).not.toEqual(found);
     expect(places({ ...step, most: 7 })).toHaveLength(7);
     expect(form([stepOf('box'), step], detail).problems[0].message).toMatch(/is not there/);
+  });
+});
+
+describe('what strewn copies hide', () => {
+  it('is their shadow: discs of a known area over a plate, looked at square on', () => {
+    const plate = form([stepOf('panel', { width: 200, height: 200, thickness: 5, field: 'plain', corner: 0, edgeRadius: 0 })], {
+      mesh: 'low',
+      count: () => 8,
+    }).mesh;
+    const disc = form([stepOf('prism', { sides: 12, acrossFlats: 10, height: 2 })], { mesh: 'low', count: () => 8 }).mesh;
+    if (!plate || !disc) throw new Error('nothing made');
+    // Twelve-sided: area 12·d²·tan(π/12)/4; sixteen of them apart on the front, turned to stand on it.
+    const copies = Array.from({ length: 16 }, (_, i) => placement([(i % 4) * 40 - 60, Math.floor(i / 4) * 40 + 40, 5], [90, 0, 0]));
+    const front = 200 * 200;
+    const whole = 2 * front + 4 * 200 * 5;
+    const hidden = 16 * ((12 * 100 * Math.tan(Math.PI / 12)) / 4);
+    expect(Math.abs(1 - showing(plate, disc, copies) - hidden / whole)).toBeLessThan(0.012);
+    expect(showing(plate, disc, [])).toBe(1);
   });
 });

@@ -276,6 +276,27 @@ describe('against closed forms', () => {
       expect(isWatertight(build(part, dense))).toBe(true);
     }
   });
+  it('a circle beside the axis is a torus: 2π²Rr² and 4π²Rr, of genus 1; half of it has two flat ends', () => {
+    const sketch = {
+      points: [{ id: 'm', x: 30, y: 12 }],
+      curves: [{ id: 'c', name: 'tyre', kind: 'circle' as const, centre: 'm', radius: 6 }],
+      constraints: [],
+    };
+    const torus = stepOf('turned', { sketch, body: 'open', edgeRadius: 0 });
+    expect(volume(torus) / (2 * Math.PI ** 2 * 30 * 36)).toBeCloseTo(1, 3.5);
+    expect(areaOf(build(torus, { mesh: 'high', toleranceMm: 0.0003 })) / (4 * Math.PI ** 2 * 30 * 6)).toBeCloseTo(1, 3.5);
+    expect(makerOf(torus)?.topology(torus)).toEqual({ shells: 1, genus: 1, rims: 0 });
+    expect(eulerCharacteristic(build(torus, dense))).toBe(0);
+    const half = { ...torus, turnDegrees: 180 };
+    expect(volume(half) / volume(torus)).toBeCloseTo(0.5, 3);
+    expect(eulerCharacteristic(build(half, dense))).toBe(2);
+    const low = build(half, lowAt(0.3));
+    expect(triangleCount(low)).toBe(
+      makerOf(half)
+        ?.plan(half)
+        .triangles((a) => allowedCount(a, a.countFor(0.3))),
+    );
+  });
   it('flat ends as a grid of quads have the same volume as fans, and quads only', () => {
     const s = stepOf('turned', { edgeRadius: 0 });
     const detail: Detail = { mesh: 'low', count: () => 32 };
@@ -301,6 +322,17 @@ describe('against closed forms', () => {
     expect(r.max[0]).toBeCloseTo(33, 3);
     expect(volume(s) / (Math.PI * (33 * 33 * 83 - 30 * 30 * 80))).toBeCloseTo(1, 4);
   });
+});
+
+describe('starting dimensions that the trade uses', () => {
+  // All of them common practice, no source.
+  it.each<[string, unknown, unknown]>([
+    ['three copies at 120°', stepOf('array').count, 3],
+    ['a twisted band turns its rims by about 30°', stepOf('band').twistDegrees, 30],
+    ['eight sides for staves', stepOf('prism').sides, 8],
+    ['two levels of subdivision to look at', stepOf('soft').levelsLow, 2],
+    ['three for the picture', stepOf('soft').levelsHigh, 3],
+  ])('%s', (_name, is, wanted) => expect(is).toBe(wanted));
 });
 
 describe('what does not fit gets one sentence', () => {

@@ -81,6 +81,8 @@ export interface Drawn {
   fillets: number[];
   /** Id of the corner before each curve. */
   corners: string[];
+  /** It comes back to its start, counter-clockwise: a ring beside the axis. */
+  closed?: boolean;
 }
 
 /** The curves of the drawn profile, before any rounding. @throws FormError in one sentence */
@@ -172,7 +174,7 @@ export function outlineOf(drawn: Drawn, options: ProfileOptions): { stretches: S
     list = list.map((s, i) => ({ ...s, curve: out[i] }));
   }
 
-  let closed = false;
+  let closed = drawn.closed ?? false;
   const first = list[0].curve.a;
   const last = list[list.length - 1].curve.b;
   const flat = (a: Point2, b: Point2, patch: string): Stretch => ({
@@ -183,7 +185,9 @@ export function outlineOf(drawn: Drawn, options: ProfileOptions): { stretches: S
     v: WHOLE,
     sharpBefore: true,
   });
-  if (options.body === 'solid') {
+  if (closed) {
+    // A ring is closed as it is, whatever the body.
+  } else if (options.body === 'solid') {
     if (first[0] > 1e-9) list.unshift(flat([0, first[1]], first, 'foot cap'));
     if (last[0] > 1e-9) list.push(flat(last, [0, last[1]], 'top cap'));
   } else if (options.body === 'wall') {

@@ -34,7 +34,6 @@ export interface FormContext {
 /** Meshes by exactly what they were made from, so that only what an edit touches is built again. */
 export class StepCache {
   private readonly meshes = new Map<string, PolyMesh>();
-  built = 0;
   constructor(private readonly most = 400) {}
   get(key: string, build: () => PolyMesh): PolyMesh {
     const found = this.meshes.get(key);
@@ -45,7 +44,6 @@ export class StepCache {
       return found;
     }
     const mesh = build();
-    this.built++;
     this.meshes.set(key, mesh);
     if (this.meshes.size > this.most) this.meshes.delete(this.meshes.keys().next().value as string);
     return mesh;
@@ -61,6 +59,7 @@ const NOWHERE: Surroundings = {
 /** Runs a part's steps in order. A step that can't be built is named and left out; the rest stands. */
 export function form(steps: readonly Step[], detail: Detail, context: FormContext = {}): Formed {
   const meshes: PolyMesh[] = [];
+  const keys: string[] = [];
   let placements: Mat4[] = [IDENTITY];
   const problems: StepProblem[] = [];
   for (const step of steps) {
@@ -74,14 +73,18 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
       } else if (kind.maker) {
         const { maker } = kind;
         const make = () => owned(maker.build(resolved, detail), step.id);
-        meshes.push(context.cache ? context.cache.get(keyOf(resolved, detail), make) : make());
+        const key = context.cache ? keyOf(resolved, detail) : '';
+        meshes.push(context.cache ? context.cache.get(key, make) : make());
+        keys.push(key);
       }
     } catch (error) {
       if (!(error instanceof FormError || error instanceof InputError)) throw error;
       problems.push({ step: step.id, code: error.code, message: error.message });
     }
   }
-  return { mesh: meshes.length > 0 ? mergeCharts(meshes) : undefined, placements, problems };
+  const whole = () => mergeCharts(meshes);
+  const mesh = meshes.length > 1 && context.cache ? context.cache.get(keys.join('+'), whole) : meshes.length > 0 ? whole() : undefined;
+  return { mesh, placements, problems };
 }
 
 export const isIn = (step: StepBase, mesh: 'low' | 'high'): boolean => step.enabled && (step.in ?? mesh) === mesh;

@@ -2,8 +2,9 @@ import { pixelMm } from '../brief/advice';
 import { FormError } from '../errors';
 import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
 import { solveBudget, trianglesFor } from '../form/budget/solve';
+import { showing } from '../form/cover';
 import { evaluateDimensions } from '../form/dimensions';
-import { budgetOf, type FormContext, form, type PartPlan, type StepCache, type StepProblem } from '../form/recipe';
+import { budgetOf, type FormContext, form, type PartPlan, type StepProblem } from '../form/recipe';
 import { findRegion, type Marks, marked } from '../form/regions';
 import type { Adaptive, Detail, Surroundings } from '../form/step';
 import { inverse, type Mat4, multiply, placement } from '../maths/mat4';
@@ -13,6 +14,7 @@ import { merge } from '../mesh/merge';
 import type { PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import type { AssetDocument, Part } from './document';
+import type { Memory } from './memory';
 
 /** Hands over a stored mesh by its blob. */
 export type LoadMesh = (blob: string) => PolyMesh;
@@ -28,6 +30,8 @@ export interface PartMesh {
 export interface FormResult {
   parts: PartMesh[];
   problems: (StepProblem & { part: string })[];
+  /** Parts strewn over others: copies, and the share of what lies under them that still shows. */
+  strewn: { part: string; copies: number; shows: number }[];
   /** What regions and picked seams came to, by part. */
   marks: ({ part: string } & Marks)[];
 }
@@ -79,15 +83,36 @@ function surroundingsOf(part: Part, document: AssetDocument, formed: ReadonlyMap
   };
 }
 
+/** What a strewn part hides of what it lies on. */
+function strewnOver(
+  part: Part,
+  mesh: PolyMesh,
+  copies: readonly Mat4[],
+  context: FormContext,
+  memory?: Memory,
+): FormResult['strewn'][number] {
+  const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
+  const last = steps.filter((s) => s.kind === 'scatter' && s.enabled).at(-1);
+  const region = last?.kind === 'scatter' ? context.surroundings?.region(last.on, last.region ?? '') : undefined;
+  const make = () => (region ? showing(region, mesh, copies) : 1);
+  return {
+    part: part.id,
+    copies: copies.length,
+    shows: memory && region ? memory.of(mesh, `shows ${JSON.stringify(copies)}`, make) : make(),
+  };
+}
+
 /** All parts, low or high. Imported parts without a high mesh are their own. */
-export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, cache?: StepCache): FormResult {
+export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, memory?: Memory): FormResult {
   const detail: Detail =
     which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
-  const result: FormResult = { parts: [], problems: [], marks: [] };
+  const result: FormResult = { parts: [], problems: [], strewn: [], marks: [] };
   const { lookup } = evaluateDimensions(document.dimensions);
   const formedParts = new Map<string, PartMesh>();
   const put = (part: Part, bare: PolyMesh, placements: Mat4[]) => {
-    const { mesh, marks } = marked(bare, part.regions ?? [], which === 'low' ? (part.seams ?? []) : []);
+    const [regions, seams] = [part.regions ?? [], which === 'low' ? (part.seams ?? []) : []];
+    const make = () => marked(bare, regions, seams);
+    const { mesh, marks } = memory ? memory.of(bare, `marked ${JSON.stringify([regions, seams])}`, make) : make();
     formedParts.set(part.id, { id: part.id, name: part.name, mesh, placements });
     if (marks.regions.length > 0 || marks.lostSeams.length > 0) result.marks.push({ part: part.id, ...marks });
   };
@@ -103,10 +128,12 @@ export function formAsset(document: AssetDocument, which: 'low' | 'high', load: 
         );
       continue;
     }
-    const context: FormContext = { lookup, surroundings: surroundingsOf(part, document, formedParts), cache };
+    const context: FormContext = { lookup, surroundings: surroundingsOf(part, document, formedParts), cache: memory?.steps };
     const formed = form(part.shape.steps, detail, context);
     result.problems.push(...formed.problems.map((p) => ({ ...p, part: part.id })));
     const mesh = which === 'high' && part.high ? load(part.high.blob) : formed.mesh;
+    if (mesh && which === 'low' && isStrewn(part) && formed.problems.length === 0)
+      result.strewn.push(strewnOver(part, mesh, formed.placements, context, memory));
     if (mesh)
       put(
         part,

@@ -3,14 +3,15 @@ import { centreOf } from '../form/regions';
 import { type Finding, PLACES, worstFirst } from '../inspect/finding';
 import { coincidentArea } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
-import { gpuMesh } from '../mesh/gpu';
+import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import { areaOf } from '../mesh/measures';
-import { attribute, triangleCount } from '../mesh/polymesh';
+import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, type PartMesh } from './form';
+import { Memory } from './memory';
 
 /** What the asset costs and how large it is, counted as the exported file counts it. */
 export interface Ledger {
@@ -26,13 +27,13 @@ export interface Ledger {
   parts: { id: string; triangles: number; copies: number; gpuVertices: number; areaMm2: number }[];
 }
 
-export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument): Ledger {
+export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument, memory = new Memory()): Ledger {
   const rows = parts.map((p) => ({
     id: p.id,
     triangles: triangleCount(p.mesh),
     copies: p.placements.length,
-    gpuVertices: gpuMesh(p.mesh).position.length / 3,
-    areaMm2: areaOf(p.mesh),
+    gpuVertices: cardOf(p.mesh, memory).position.length / 3,
+    areaMm2: memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
   }));
   const b = assetBounds(parts);
   const { textureSize, textureSets } = document.brief.limits;
@@ -47,27 +48,34 @@ export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument): L
   };
 }
 
+/** A mesh as the card takes it, with the edges its steps marked hard. */
+export const cardOf = (mesh: PolyMesh, memory: Memory): GpuMesh => memory.of(mesh, 'card', () => gpuMesh(mesh));
+
 /** Every finding of an asset's low meshes, waivers marked, worst first. */
-export function inspectAsset(document: AssetDocument, formed: FormResult, ledger: Ledger, task: Task = QUIET): Finding[] {
+export function inspectAsset(
+  document: AssetDocument,
+  formed: FormResult,
+  ledger: Ledger,
+  task: Task = QUIET,
+  memory = new Memory(),
+): Finding[] {
   const findings: Finding[] = [];
   const byId = new Map(document.parts.map((p) => [p.id, p]));
   for (const [i, p] of formed.parts.entries()) {
     task.progress(i / formed.parts.length, `inspecting ${p.name}`);
     const part = byId.get(p.id);
-    findings.push(
-      ...inspectPart({
-        id: p.id,
-        name: p.name,
-        mesh: p.mesh,
-        declaredOpen: part?.declaredOpen ?? false,
-        hasMaterial: part?.material != null,
-        untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
-        fixable: part?.shape.kind === 'mesh',
-      }),
-    );
+    const about = {
+      id: p.id,
+      name: p.name,
+      declaredOpen: part?.declaredOpen ?? false,
+      hasMaterial: part?.material != null,
+      untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
+      fixable: part?.shape.kind === 'mesh',
+    };
+    findings.push(...memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh })));
   }
   findings.push(
-    ...coincidences(formed.parts),
+    ...coincidences(formed.parts, memory),
     ...stepFindings(document, formed),
     ...markFindings(document, formed),
     ...limitFindings(document, ledger),
@@ -81,20 +89,19 @@ function waived(document: AssetDocument, f: Finding): Finding {
   return w && Math.abs(w.value - f.value) <= 1e-6 * Math.max(1, Math.abs(f.value)) ? { ...f, waived: w.reason } : f;
 }
 
-function coincidences(parts: readonly PartMesh[]): Finding[] {
-  const placed = parts.map((p) => p.placements.map((m) => transform(p.mesh, m)));
+function coincidences(parts: readonly PartMesh[], memory: Memory): Finding[] {
+  const placed = parts.map((p) => {
+    let copies: PolyMesh[] | undefined;
+    return () => {
+      copies ??= p.placements.map((m) => transform(p.mesh, m));
+      return copies;
+    };
+  });
   const out: Finding[] = [];
   for (let a = 0; a < parts.length; a++)
     for (let b = a + 1; b < parts.length; b++) {
-      let area = 0;
-      const where: Finding['where'] = [];
-      for (const x of placed[a])
-        for (const y of placed[b]) {
-          const [small, large] = triangleCount(x) <= triangleCount(y) ? [x, y] : [y, x];
-          const found = coincidentArea(small, large);
-          area += found.area;
-          if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));
-        }
+      const places = JSON.stringify([parts[a].placements, parts[b].placements]);
+      const { area, where } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
       if (area > 0.01)
         out.push({
           id: `coincident:${parts[a].id}+${parts[b].id}`,
@@ -112,6 +119,20 @@ function coincidences(parts: readonly PartMesh[]): Finding[] {
         });
     }
   return out;
+}
+
+/** The area over which copies of two parts lie in one plane, mm², and where. */
+function sharedPlanes(these: readonly PolyMesh[], those: readonly PolyMesh[]): { area: number; where: Finding['where'] } {
+  let area = 0;
+  const where: Finding['where'] = [];
+  for (const x of these)
+    for (const y of those) {
+      const [small, large] = triangleCount(x) <= triangleCount(y) ? [x, y] : [y, x];
+      const found = coincidentArea(small, large);
+      area += found.area;
+      if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));
+    }
+  return { area, where };
 }
 
 function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {

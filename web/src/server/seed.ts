@@ -110,6 +110,7 @@ async function settle(
       findings: inspectAsset(document, formed, ledger),
       neededTriangles,
       marks: formed.marks,
+      strewn: formed.strewn,
       about: findingsHash(document),
     },
     blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') },

@@ -39,7 +39,9 @@ async function restore(opened: Opened): Promise<void> {
   if (form && form.hash === resultHash(opened.document, 'form')) {
     const parts = await blob(form.blobs.parts);
     const { gpu } = await pool.run('show', { parts });
-    const { about, ...figures } = form.figures as Pick<FormView, 'ledger' | 'findings' | 'neededTriangles' | 'marks'> & { about?: string };
+    const { about, ...figures } = form.figures as Pick<FormView, 'ledger' | 'findings' | 'neededTriangles' | 'marks' | 'strewn'> & {
+      about?: string;
+    };
     if (now().id === opened.id) set({ form: { hash: form.hash, parts, gpu, ...figures } });
     // The same form, but something was waived or a limit set since it was looked over.
     if (about !== findingsHash(opened.document)) void refreshForm();

@@ -45,10 +45,10 @@ async function storeForm(id: string, hash: string, about: string, view: Omit<For
   try {
     const parts = await putBlob(view.parts, 'parts');
     const picture = thumbnail ? await putBlob(thumbnail, 'png') : undefined;
-    const { ledger, findings, neededTriangles, marks } = view;
+    const { ledger, findings, neededTriangles, marks, strewn } = view;
     await send('PUT', `/api/assets/${id}/results/form`, {
       hash,
-      figures: { ledger, findings, neededTriangles, marks, about },
+      figures: { ledger, findings, neededTriangles, marks, strewn, about },
       blobs: { parts },
       ...(picture && { thumbnail: picture }),
     });

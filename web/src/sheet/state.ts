@@ -27,6 +27,7 @@ export interface FormView {
   findings: Finding[];
   neededTriangles: number;
   marks: FormResult['marks'];
+  strewn: FormResult['strewn'];
 }
 export interface LayoutView {
   hash: string;

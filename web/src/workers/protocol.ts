@@ -68,6 +68,7 @@ export interface Work {
       ledger: Ledger;
       findings: Finding[];
       marks: FormResult['marks'];
+      strewn: FormResult['strewn'];
       neededTriangles: number;
       thumbnail: Bytes | null;
     };

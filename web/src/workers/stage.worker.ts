@@ -1,7 +1,6 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { lineOf, patchIndex, placesOf } from '@wellmorph/core/form/places';
-import { StepCache } from '@wellmorph/core/form/recipe';
 import { facesFrom } from '@wellmorph/core/form/select';
 import { applyFix } from '@wellmorph/core/inspect/fixes';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
@@ -21,7 +20,8 @@ import {
   strewnOf,
   trianglesAtTolerance,
 } from '@wellmorph/core/pipeline/form';
-import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { cardOf, inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { Memory } from '@wellmorph/core/pipeline/memory';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
@@ -38,15 +38,16 @@ const scope = self as unknown as {
 
 const handlers: Handlers = {
   form({ document, meshes, thumbnail: wanted }, task) {
-    const formed = formAsset(document, 'low', loader(meshes), built);
-    const ledger = ledgerOf(formed.parts, document);
-    const findings = inspectAsset(document, formed, ledger, task);
+    const formed = formAsset(document, 'low', loader(meshes), memory);
+    const ledger = ledgerOf(formed.parts, document, memory);
+    const findings = inspectAsset(document, formed, ledger, task, memory);
     return {
       parts: encodeParts(formed.parts),
       gpu: formed.parts.map(gpuPart),
       ledger,
       findings,
       marks: formed.marks,
+      strewn: formed.strewn,
       neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), strewnOf(document, formed.parts)).triangles,
       thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
     };
@@ -56,7 +57,7 @@ const handlers: Handlers = {
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
   high({ document, meshes }) {
-    const { parts } = formAsset(document, 'high', loader(meshes), built);
+    const { parts } = formAsset(document, 'high', loader(meshes), memory);
     return {
       gpu: parts.map((p) => gpuPart(p, false)),
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
@@ -79,7 +80,7 @@ const handlers: Handlers = {
   },
   // Copies that lie on other parts are counted as they come to lie.
   solve: ({ document, meshes }) =>
-    solveAsset(document, document.parts.some(isStrewn) ? strewnOf(document, formAsset(document, 'low', loader(meshes), built).parts) : {}),
+    solveAsset(document, document.parts.some(isStrewn) ? strewnOf(document, formAsset(document, 'low', loader(meshes), memory).parts) : {}),
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
     const size = document.brief.limits.textureSize;
@@ -132,8 +133,8 @@ const handlers: Handlers = {
   ...pictureHandlers,
 };
 
-/** Meshes of steps as they were last built: an edit builds again only what it touches. */
-const built = new StepCache();
+/** What was worked out from meshes that have not changed: an edit costs only what it touches. */
+const memory = new Memory();
 
 function meshOf(parts: Bytes, id: string): PolyMesh {
   const found = decodeParts(parts).find((p) => p.id === id);
@@ -160,12 +161,15 @@ function loader(meshes: Meshes): LoadMesh {
   return (blob) => {
     const found = meshes[blob];
     if (!found) throw new WellmorphError('blob/missing', 'A stored mesh is not there.');
-    return decodeMesh(found);
+    return memory.open(blob, () => decodeMesh(found));
   };
 }
 
 function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
-  const gpu = gpuMesh(p.mesh, { hardAngle: attribute(p.mesh, 'hard', 'corner') ? 180 : 60 });
+  // An import without marked edges is shown with the angle the delivery takes.
+  const gpu = attribute(p.mesh, 'hard', 'corner')
+    ? cardOf(p.mesh, memory)
+    : memory.of(p.mesh, 'card 60', () => gpuMesh(p.mesh, { hardAngle: 60 }));
   const islands = attribute(p.mesh, 'island', 'face')?.data;
   return {
     id: p.id,
@@ -178,7 +182,7 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
     ...(gpu.tangent && { tangent: gpu.tangent }),
     face: p.mesh.triangleFace,
     ...(seamLines(p.mesh) ?? {}),
-    edges: withEdges === false ? new Float32Array(0) : edgeLines(p.mesh),
+    edges: withEdges === false ? new Float32Array(0) : memory.of(p.mesh, 'edges', () => edgeLines(p.mesh)),
     ...(islands && { island: Int32Array.from(p.mesh.triangleFace, (f) => islands[f]) }),
     triangles: triangleCount(p.mesh),
   };

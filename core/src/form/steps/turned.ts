@@ -6,7 +6,7 @@ import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedE
 import { curveLength, pointAt } from '../curves';
 import { angle, choice, type Field, length, place, plain, size, words } from '../fields';
 import { type Body, type Drawn, drawnCurves, type EngravedRing, outlineOf, type Profile, type Stretch } from '../profile';
-import { pathOf, reversed } from '../sketch/chains';
+import { areaInside, chainsOf, pathOf, reversed, settled } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
 import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind, type Topology } from '../step';
 
@@ -40,6 +40,8 @@ const HIGH_ROW_MM = 6;
 /** The drawn line of a turned step: its sketch brought to its constraints, or its profile. @throws FormError */
 export function drawnOf(step: TurnedStep): Drawn {
   if (!step.sketch) return drawnCurves(step.profile);
+  const ring = ringOf(step.sketch, step.name);
+  if (ring) return ring;
   let chain = pathOf(step.sketch, step.name);
   const [a, b] = [chain.curves[0].a, chain.curves[chain.curves.length - 1].b];
   // From the foot upward; level ends start nearer to the axis, as a cup's floor does.
@@ -57,6 +59,28 @@ export function drawnOf(step: TurnedStep): Drawn {
     names: chain.names,
     fillets: chain.curves.map(() => 0),
     corners: chain.ids.map((id) => `${id}.start`),
+  };
+}
+
+/** A sketch that is one closed outline beside the axis makes a ring: a hoop, a tyre, a torus. */
+function ringOf(sketch: Sketch, name: string): Drawn | null {
+  const chains = chainsOf(settled(sketch, name), name);
+  if (chains.length !== 1 || !chains[0].closed) return null;
+  const chain = areaInside(chains[0]) > 0 ? chains[0] : reversed(chains[0]);
+  for (const c of chain.curves)
+    for (let t = 0; t < 1; t += 1 / 16)
+      if (pointAt(c, t)[0] < 1e-7)
+        throw new FormError(
+          'profile/ring',
+          `The closed outline of “${name}” reaches its axis; keep it beside the axis, or leave it open there.`,
+        );
+  return {
+    curves: chain.curves,
+    ids: chain.ids,
+    names: chain.names,
+    fillets: chain.curves.map(() => 0),
+    corners: chain.ids.map((id) => `${id}.start`),
+    closed: true,
   };
 }
 
@@ -130,7 +154,7 @@ const maker: Maker<TurnedStep> = {
       poles: (s.curve.a[0] < 1e-9 ? 1 : 0) + (s.curve.b[0] < 1e-9 ? 1 : 0),
       grid: isGrid(step, s),
     }));
-    const cut = !isFull(step) && (step.body === 'solid' || step.body === 'wall');
+    const cut = !isFull(step) && (closed || step.body !== 'open');
     return {
       adaptive: [sides, ...bands.map((b) => b.arc).filter((a) => a !== undefined)],
       triangles: (count) => {
@@ -163,7 +187,7 @@ const maker: Maker<TurnedStep> = {
     if (isFull(step) && hollow) return { shells: 2, genus: 0, rims: 0 };
     if (isFull(step)) return closed ? { shells: 1, genus: 1, rims: 0 } : { shells: 1, genus: 0, rims: 2 - poles };
     // Cut open it is a sheet; solid and walled ones get two flat sides that close it.
-    return { shells: 1, genus: 0, rims: step.body === 'open' ? 1 : 0 };
+    return { shells: 1, genus: 0, rims: step.body === 'open' && !closed ? 1 : 0 };
   },
 };
 
@@ -261,7 +285,8 @@ function revolve(step: TurnedStep, rings: readonly Ring[], n: number, closed: bo
     }
     islands += cuts.length - 1;
   }
-  if (!full && step.body !== 'open') for (const side of [0, 1]) cutFace(builder, rings, side === 0 ? 0 : n, k, at, chart, flat, islands++);
+  if (!full && (closed || step.body !== 'open'))
+    for (const side of [0, 1]) cutFace(builder, rings, side === 0 ? 0 : n, k, at, chart, flat, islands++);
   return laidOut(builder.build(), chart, flat);
 }
 

@@ -3,6 +3,7 @@
 import AddOutlined from '@mui/icons-material/AddOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -45,6 +46,7 @@ export function PartList(props: OpenPartProps) {
   const [query, setQuery] = useState('');
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   if (!document) return null;
+  const names = evaluateDimensions(document.dimensions).lookup;
   const shown = document.parts.filter((p) =>
     `${p.name} ${p.shape.kind === 'recipe' ? p.shape.steps.map((s) => s.name).join(' ') : ''}`.toLowerCase().includes(query.toLowerCase()),
   );
@@ -122,7 +124,7 @@ export function PartList(props: OpenPartProps) {
                 <Box sx={{ fontWeight: 600, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{part.name}</Box>
                 <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
                   {part.shape.kind === 'recipe'
-                    ? part.shape.steps.map(stepWords).join(' · ') || 'no steps yet'
+                    ? part.shape.steps.map((s) => stepWords(s, names)).join(' · ') || 'no steps yet'
                     : `imported${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
                 </Box>
               </Box>

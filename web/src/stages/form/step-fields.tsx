@@ -8,6 +8,7 @@ import { numbersOf } from '@wellmorph/core/form/fields';
 import { kindOf, type Step } from '@wellmorph/core/form/steps/index';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import type { AssetDocument, Part } from '@wellmorph/core/pipeline/document';
+import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
@@ -16,8 +17,14 @@ import { notify, sentence, useSheet } from '@/sheet/state';
 import { drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
 
-/** A step in a few words, for the list. */
-export const stepWords = (s: Step): string => kindOf(s.kind).words(s);
+/** A step in a few words, for the list, as its formulas come to now. */
+export function stepWords(s: Step, names: Lookup): string {
+  try {
+    return kindOf(s.kind).words(resolveStep(s, names));
+  } catch {
+    return kindOf(s.kind).words(s);
+  }
+}
 
 export interface StepFieldsProps {
   part: Part;
@@ -70,6 +77,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
         names={names?.lookup}
         named={namesFor(document, part, step)}
       />
+      {step.kind === 'scatter' && <Cover part={part.id} />}
       {step.kind === 'turned' && (
         <TurnedExtras
           step={step}
@@ -118,6 +126,19 @@ function namesFor(document: AssetDocument, part: Part, step: Step): Record<strin
     on: [['?', 'choose a part'], ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
     region: [['', 'all of it'], ...(host?.regions ?? []).map((r) => [r.id, r.name] as const)],
   };
+}
+
+/** What strewn copies cost, and what they leave to be seen. */
+function Cover({ part }: { part: string }) {
+  const found = useSheet((s) => s.form?.strewn.find((x) => x.part === part));
+  const row = useSheet((s) => s.form?.ledger.parts.find((p) => p.id === part));
+  if (!found || !row) return null;
+  return (
+    <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', lineHeight: 1.4, py: 0.5 }}>
+      {found.copies} copies, {figure(row.triangles * found.copies, 0)} triangles; {figure(100 * found.shows, 0)} % of what lies under them
+      still shows.
+    </Box>
+  );
 }
 
 /** What only a turned step has: its chosen corner, its engraved rings, what it holds. */
