@@ -9,6 +9,7 @@ import { fromLibrary } from '@wellmorph/core/surface/library';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { afterAll, describe, expect, it } from 'vitest';
+import { stepOf } from '../../../core/test/recipes';
 
 const dir = mkdtempSync(join(tmpdir(), 'wellmorph-history-'));
 process.env.WELLMORPH_DATA = dir;
@@ -49,6 +50,38 @@ const EVERY: Command[] = [
   },
   { type: 'step.move', part: 'guards', step: 'guard-array', by: -1 },
   { type: 'step.remove', part: 'guards', step: 'guard-array' },
+  {
+    type: 'step.add',
+    part: 'bail',
+    after: 'bail-bar',
+    step: {
+      ...stepOf('box', { id: 'foot', in: 'low', formulas: { width: 'gap * 4', corner: 'gap' } }),
+      sizeIs: 'inside',
+    },
+  },
+  { type: 'step.add', part: 'knob', step: stepOf('plate', { id: 'flag' }) },
+  { type: 'step.set', part: 'knob', step: { ...stepOf('blade', { id: 'flag' }), name: 'Now a blade' } },
+  { type: 'dimension.set', dimension: { id: 'd1', name: 'gap', formula: '0.4', kind: 'length' } },
+  { type: 'dimension.set', dimension: { id: 'd2', name: 'tray', formula: 'gap * 2 + 1in', kind: 'length', source: 'a book' } },
+  { type: 'dimension.set', dimension: { id: 'd1', name: 'clearance', formula: '0.5', kind: 'length' } },
+  { type: 'dimension.remove', dimension: 'd2' },
+  {
+    type: 'region.set',
+    part: 'font',
+    region: {
+      id: 'r1',
+      name: 'Label',
+      weight: 2,
+      rules: [
+        { id: 'a', how: 'add', rule: { kind: 'facing', x: 0, y: 0, z: 1, degrees: 40 } },
+        { id: 'b', how: 'keep', rule: { kind: 'side', axis: 'y', way: 'above', beyond: 10 } },
+        { id: 'c', how: 'remove', rule: { kind: 'picked', places: [{ patch: 'font-turned/s2', u: [0, 0.25], v: [0, 1] }] } },
+        { id: 'd', how: 'keep', rule: { kind: 'alternate', pattern: 'chequered' } },
+      ],
+    },
+  },
+  { type: 'region.remove', part: 'font', region: 'r1' },
+  { type: 'seams.set', part: 'font', seams: [{ id: 's', patch: 'font-turned/s2', constant: 'u', at: 0.5, from: 0, to: 1 }] },
   { type: 'form.counts', counts: { 'font-turned.sides': 30 }, triangles: 4200 },
   { type: 'form.lock', key: 'font-turned.sides', label: 'sides', count: 24 },
   { type: 'form.lock', key: 'font-turned.sides', label: 'sides', count: null },
