@@ -1,0 +1,154 @@
+import { briefFor } from '@wellmorph/core/brief/brief';
+import { newDocument } from '@wellmorph/core/pipeline/document';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { stepOf } from '../../../../core/test/recipes';
+import { type Bench, openBench, until } from '../../../test/bench';
+import { withValue } from './field-form';
+import { withFormula } from './step-fields';
+
+let bench: Bench;
+const load = async () => ({
+  ...(await import('@/sheet/state')),
+  ...(await import('@/sheet/document')),
+  ...(await import('./picking')),
+  ...(await import('./run')),
+});
+let store: Awaited<ReturnType<typeof load>>;
+let assets: typeof import('@/server/db/assets');
+const state = () => store.useSheet.getState();
+const settled = () => until(() => state().saving === 'saved' && !state().forming, 'everything to be saved');
+const part = () => state().document?.parts[0];
+const found = () => state().form?.marks[0]?.regions[0];
+const region = { id: 'r', name: 'Label', weight: 1, rules: [] };
+
+beforeAll(async () => {
+  bench = await openBench();
+  store = await load();
+  assets = await import('@/server/db/assets');
+});
+afterAll(() => bench.close());
+
+/** A turned part of 24 sides with a wall, open on the sheet. */
+async function open(): Promise<void> {
+  const document = {
+    ...newDocument('Bollard', briefFor('game')),
+    form: { counts: {}, locks: { 'body.sides': 24 }, highToleranceMm: 0.05 },
+    parts: [
+      {
+        id: 'p',
+        name: 'Bollard',
+        role: 'body' as const,
+        material: null,
+        move: [0, 0, 0] as [number, number, number],
+        turnDegrees: [0, 0, 0] as [number, number, number],
+        shape: { kind: 'recipe' as const, steps: [stepOf('turned', { id: 'body' })] },
+        weight: 1,
+        declaredOpen: false,
+      },
+    ],
+  };
+  const id = await assets.createAsset(document);
+  await store.openAsset(id);
+  await until(() => state().form !== null && !state().forming, 'the form');
+}
+
+/** A face of the wall: the first band of faces after the foot's. */
+const WALL_FACE = 30;
+
+describe('picking on the piece', () => {
+  beforeEach(async () => {
+    await open();
+    store.dispatch({ type: 'region.set', part: 'p', region });
+    await settled();
+  });
+  it('one face, then its loop, then one taken away: kept as places, found again after other counts', async () => {
+    store.setPicking({ part: 'p', what: 'r', reach: 'face', remove: false });
+    await store.pickAt('p', WALL_FACE, [0, 0, 0]);
+    await settled();
+    expect(found()?.faces).toEqual([WALL_FACE]);
+    store.setPicking({ reach: 'round' });
+    await store.pickAt('p', WALL_FACE, [0, 0, 0]);
+    await settled();
+    expect(found()?.faces).toHaveLength(24);
+    const rule = part()?.regions?.[0].rules;
+    expect(rule).toHaveLength(1);
+    expect(rule?.[0].rule).toMatchObject({ kind: 'picked', places: [{ u: [0, 1] }] });
+    store.dispatch({ type: 'form.lock', key: 'body.sides', label: 'sides', count: 40 });
+    await settled();
+    expect(found()?.faces).toHaveLength(40);
+    store.setPicking({ reach: 'face', remove: true });
+    const one = found()?.faces[7] as number;
+    await store.pickAt('p', one, [0, 0, 0]);
+    await settled();
+    expect(found()?.faces).toHaveLength(39);
+    expect(found()?.faces).not.toContain(one);
+    expect((await assets.assetState(state().id as string)).document.parts[0].regions).toEqual(part()?.regions);
+  });
+  it('another part’s face, or nothing being picked, changes nothing', async () => {
+    store.stopPicking();
+    await store.pickAt('p', WALL_FACE, [0, 0, 0]);
+    store.setPicking({ part: 'other', what: 'r', reach: 'face' });
+    await store.pickAt('p', WALL_FACE, [0, 0, 0]);
+    await settled();
+    expect(part()?.regions?.[0].rules).toEqual([]);
+  });
+  it('a seam is picked by the edge nearest to the place, and taken back by a second click', async () => {
+    store.setPicking({ part: 'p', what: 'seam', whole: true });
+    const gpu = state().form?.gpu[0];
+    const t = gpu?.face.indexOf(WALL_FACE) ?? 0;
+    const corner = [0, 1, 2].map((k) => gpu?.position[3 * (gpu?.index[3 * t] ?? 0) + k] ?? 0) as [number, number, number];
+    // A little above the corner, so that the upright edge is the nearest.
+    const place: [number, number, number] = [corner[0], corner[1] + (corner[1] > 15 ? -8 : 8), corner[2]];
+    await store.pickAt('p', WALL_FACE, place);
+    await settled();
+    expect(part()?.seams).toHaveLength(1);
+    expect(part()?.seams?.[0]).toMatchObject({ patch: 'body/s0', constant: 'u', from: 0, to: 1 });
+    // Its edges are drawn on the piece: two ends of three numbers each.
+    expect((state().form?.gpu[0].seams?.length ?? 0) % 6).toBe(0);
+    expect(state().form?.gpu[0].seams?.length).toBeGreaterThan(0);
+    await store.pickAt('p', WALL_FACE, place);
+    await settled();
+    expect(part()?.seams).toEqual([]);
+  });
+  it('picks can be undone one by one', async () => {
+    store.setPicking({ part: 'p', what: 'r', reach: 'face', remove: false });
+    await store.pickAt('p', WALL_FACE, [0, 0, 0]);
+    await settled();
+    await store.pickAt('p', WALL_FACE + 2, [0, 0, 0]);
+    await settled();
+    expect(found()?.faces).toHaveLength(2);
+    await store.travel('undo');
+    await settled();
+    await until(() => found()?.faces.length === 1, 'the first pick alone');
+    await store.travel('undo');
+    await settled();
+    await until(() => found()?.faces.length === 0, 'no pick');
+  });
+});
+
+describe('what a form sets', () => {
+  const bar = stepOf('bar');
+  it('a value by its path, in lists by id or by place', () => {
+    expect(withValue(bar, 'path.b.bend', 12).path[1].bend).toBe(12);
+    expect(withValue({ rings: [{ at: 1 }, { at: 2 }] }, 'rings.1.at', 5)).toEqual({ rings: [{ at: 1 }, { at: 5 }] });
+    expect(withValue({ a: 1, b: 2 }, 'b', undefined)).toEqual({ a: 1 });
+    expect(bar.path[1].bend).toBe(10);
+  });
+  it('a formula with it, and takes it away again; others stay', () => {
+    const one = withFormula(bar, 'radius', 'gap * 2');
+    const two = withFormula(one, 'path.b.bend', 'gap');
+    expect(two.formulas).toEqual({ radius: 'gap * 2', 'path.b.bend': 'gap' });
+    expect(withFormula(two, 'radius', null).formulas).toEqual({ 'path.b.bend': 'gap' });
+    expect(withFormula(one, 'radius', null).formulas).toBeUndefined();
+    expect(withFormula(two, 'name', undefined).formulas).toEqual(two.formulas);
+  });
+  it('formulas of points that are gone go with them', () => {
+    const two = withFormula(bar, 'path.b.bend', 'gap');
+    const shorter = withValue(
+      two,
+      'path',
+      bar.path.filter((p) => p.id !== 'b'),
+    );
+    expect(withFormula(shorter, 'path', undefined).formulas).toBeUndefined();
+  });
+});
