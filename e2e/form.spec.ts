@@ -15,13 +15,13 @@ async function newForm(page: Page, name: string): Promise<void> {
 const partRow = (page: Page, n: number): Locator =>
   page.locator('button[aria-expanded]').filter({ has: page.getByText(`Part ${n}`, { exact: true }) });
 
-/** Clicks on a drawing at a place in mm, by what the drawing shows when it is empty: 0…60 across and 0…80 up, 75 px around. */
+/** Clicks on a drawing at a place in mm, by what the drawing shows when it is empty: 0…60 across and 0…80 up, its middle 22 px below the plate’s. */
 function pencil(page: Page, sketch: Locator) {
   return async (x: number, y: number): Promise<void> => {
     const box = await sketch.boundingBox();
     if (!box) throw new Error('no sketch on the plate');
-    const scale = Math.min((box.width - 150) / 60, (box.height - 150) / 80);
-    await page.mouse.click(box.x + box.width / 2 + (x - 30) * scale, box.y + box.height / 2 - (y - 40) * scale);
+    const scale = Math.min((box.width - 150) / 60, (box.height - 190) / 80);
+    await page.mouse.click(box.x + box.width / 2 + (x - 30) * scale, box.y + box.height / 2 + 22 - (y - 40) * scale);
   };
 }
 

@@ -58,7 +58,13 @@ function Span({ a, b, tick, radius, colours }: { a: Vec3; b: Vec3; tick: Vec3; r
       {ends.map((points, i) => (
         <Line key={i} points={points} color={colours.ink} lineWidth={1} />
       ))}
-      <Label text={`${figure(long, 1)} mm`} at={middle} upright={upright} height={radius * 0.085} colours={colours} />
+      <Label
+        text={`${figure(long, 1)} mm`}
+        at={middle}
+        upright={upright}
+        height={Math.min(radius * 0.085, long * 0.32)}
+        colours={colours}
+      />
     </>
   );
 }

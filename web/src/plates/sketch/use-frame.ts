@@ -14,6 +14,9 @@ export interface Extent {
 }
 type P = readonly [number, number];
 
+/** px left round a drawing, more above it than below: its tools stand there. */
+const MARGIN = { x: 150, y: 190, lower: 22 };
+
 /** A drawing on an svg: what it shows, sliding and going nearer, and the way from mm to px and back. */
 export function useFrame(svg: RefObject<SVGSVGElement | null>, extent: Extent, key: string) {
   const [size, setSize] = useState({ width: 600, height: 500 });
@@ -29,10 +32,10 @@ export function useFrame(svg: RefObject<SVGSVGElement | null>, extent: Extent, k
   // What was drawn is fitted when another drawing is opened, not while it changes under the hand.
   const fitted = useMemo((): Frame => {
     const [w, h] = [Math.max(extent.x1 - extent.x0, 1), Math.max(extent.y1 - extent.y0, 1)];
-    const scale = Math.min((size.width - 150) / w, (size.height - 150) / h);
+    const scale = Math.min((size.width - MARGIN.x) / w, (size.height - MARGIN.y) / h);
     return {
       x: (extent.x0 + extent.x1) / 2 - size.width / 2 / scale,
-      y: (extent.y0 + extent.y1) / 2 - size.height / 2 / scale,
+      y: (extent.y0 + extent.y1) / 2 - (size.height / 2 - MARGIN.lower) / scale,
       scale,
     };
   }, [key, size.width, size.height]);
