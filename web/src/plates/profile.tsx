@@ -6,15 +6,9 @@ import { pointAt } from '@wellmorph/core/form/curves';
 import { drawnCurves, outlineOf, type ProfilePoint, type ProfileSegment } from '@wellmorph/core/form/profile';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { usePalette } from '@/theme/theme';
-
-interface Frame {
-  /** mm at the left and bottom edge, and px per mm. */
-  r: number;
-  y: number;
-  scale: number;
-}
+import { useFrame } from './use-frame';
 
 /** A point snaps to whole half-millimetres, and to the radius or height of another point within this many px. */
 const SNAP_MM = 0.5;
@@ -50,33 +44,14 @@ export function ProfileEditor({
 }) {
   const c = usePalette();
   const svg = useRef<SVGSVGElement>(null);
-  const [size, setSize] = useState({ width: 600, height: 500 });
-  const [frame, setFrame] = useState<Frame | null>(null);
   const [drag, setDrag] = useState<{ id: string; r: number; y: number; guides: { r?: number; y?: number } } | null>(null);
-  const pan = useRef<{ x: number; y: number; frame: Frame } | null>(null);
-
-  useEffect(() => {
-    const element = svg.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
-  const fitted = useMemo((): Frame => {
+  const extent = useMemo(() => {
     const { points } = step.profile;
-    const r1 = Math.max(...points.map((p) => p.r), 1);
-    const [y0, y1] = [Math.min(...points.map((p) => p.y)), Math.max(...points.map((p) => p.y))];
-    const scale = Math.min((size.width - 130) / r1, (size.height - 120) / Math.max(y1 - y0, 1));
-    return { r: -60 / scale, y: (y0 + y1) / 2 - size.height / 2 / scale, scale };
-  }, [step.id, size.width, size.height]);
-  useEffect(() => setFrame(null), [step.id]);
-  const f = frame ?? fitted;
-  const at = (p: readonly [number, number]): [number, number] => [(p[0] - f.r) * f.scale, size.height - (p[1] - f.y) * f.scale];
-  const from = (x: number, y: number): [number, number] => [x / f.scale + f.r, (size.height - y) / f.scale + f.y];
-  const place = (e: React.PointerEvent | React.WheelEvent | React.MouseEvent): [number, number] => {
-    const box = (svg.current as SVGSVGElement).getBoundingClientRect();
-    return [e.clientX - box.left, e.clientY - box.top];
-  };
+    const heights = points.map((p) => p.y);
+    return { x0: 0, x1: Math.max(...points.map((p) => p.r), 1), y0: Math.min(...heights), y1: Math.max(...heights) };
+  }, [step.profile]);
+  const view = useFrame(svg, extent, step.id);
+  const { at, size, scale, place } = view;
 
   const shown: TurnedStep = drag
     ? {
@@ -104,9 +79,9 @@ export function ProfileEditor({
   }, [shown]);
 
   const snap = (id: string, x: number, y: number): { r: number; y: number; guides: { r?: number; y?: number } } => {
-    const [r0, y0] = from(x, y);
+    const [r0, y0] = view.from([x, y]);
     const others = step.profile.points.filter((p) => p.id !== id);
-    const near = (v: number, list: number[]) => list.find((o) => Math.abs(o - v) * f.scale < SNAP_PX);
+    const near = (v: number, list: number[]) => list.find((o) => Math.abs(o - v) * scale < SNAP_PX);
     const [gr, gy] = [near(r0, [0, ...others.map((p) => p.r)]), near(y0, [0, ...others.map((p) => p.y)])];
     const grid = (v: number) => Math.round(v / SNAP_MM) * SNAP_MM;
     return {
@@ -166,8 +141,11 @@ export function ProfileEditor({
     e.stopPropagation();
   };
   const [axisX] = at([0, 0]);
-  const step10 = f.scale > 12 ? 1 : f.scale > 3 ? 10 : 50;
-  const ticks = Array.from({ length: Math.ceil(size.height / f.scale / step10) + 1 }, (_, i) => (Math.ceil(f.y / step10) + i) * step10);
+  const step10 = scale > 12 ? 1 : scale > 3 ? 10 : 50;
+  const ticks = Array.from(
+    { length: Math.ceil(size.height / scale / step10) + 1 },
+    (_, i) => (Math.ceil(view.frame.y / step10) + i) * step10,
+  );
   return (
     <Box sx={{ position: 'absolute', inset: 0 }} data-plate="profile">
       <svg
@@ -177,34 +155,23 @@ export function ProfileEditor({
         tabIndex={0}
         width="100%"
         height="100%"
-        style={{ touchAction: 'none', outline: 'none', cursor: pan.current ? 'grabbing' : 'default' }}
+        style={{ touchAction: 'none', outline: 'none', cursor: 'default' }}
         onKeyDown={onKey}
-        onWheel={(e) => {
-          const [x, y] = place(e);
-          const [r0, y0] = from(x, y);
-          const scale = Math.min(400, Math.max(0.05, f.scale * 1.0015 ** -e.deltaY));
-          setFrame({ scale, r: r0 - x / scale, y: y0 - (size.height - y) / scale });
-        }}
+        onWheel={(e) => view.nearer(place(e), e.deltaY)}
         onPointerDown={(e) => {
           if (e.target === svg.current) {
             onPoint(null);
-            const [x, y] = place(e);
-            pan.current = { x, y, frame: f };
+            view.startPan(place(e));
             e.currentTarget.setPointerCapture(e.pointerId);
           }
         }}
         onPointerMove={(e) => {
           const [x, y] = place(e);
           if (drag) setDrag({ id: drag.id, ...snap(drag.id, x, y) });
-          else if (pan.current)
-            setFrame({
-              ...pan.current.frame,
-              r: pan.current.frame.r - (x - pan.current.x) / f.scale,
-              y: pan.current.frame.y + (y - pan.current.y) / f.scale,
-            });
+          else view.pan([x, y]);
         }}
         onPointerUp={() => {
-          pan.current = null;
+          view.endPan();
           if (drag) {
             const p = step.profile.points.find((q) => q.id === drag.id);
             if (p && (p.r !== drag.r || p.y !== drag.y)) setPoint(drag.id, { r: drag.r, y: drag.y });

@@ -6,7 +6,7 @@ import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedE
 import { curveLength, pointAt } from '../curves';
 import { angle, choice, type Field, length, place, plain, size, words } from '../fields';
 import { type Body, type Drawn, drawnCurves, type EngravedRing, outlineOf, type Profile, type Stretch } from '../profile';
-import { areaInside, chainsOf, pathOf, reversed, settled } from '../sketch/chains';
+import { areaInside, type Chain, chainsOf, pathOf, reversed, settled } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
 import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind, type Topology } from '../step';
 
@@ -53,14 +53,18 @@ export function drawnOf(step: TurnedStep): Drawn {
           'profile/radius',
           `The sketch of “${step.name}” crosses its axis by ${figure(-p[0])} mm; keep it to the right.`,
         );
-  return {
-    curves: chain.curves,
-    ids: chain.ids,
-    names: chain.names,
-    fillets: chain.curves.map(() => 0),
-    corners: chain.ids.map((id) => `${id}.start`),
-  };
+  return drawnChain(chain);
 }
+
+/** A sketch's chain as a drawn line: its corners are rounded in the sketch or not at all. */
+const drawnChain = (chain: Chain): Drawn => ({
+  curves: chain.curves,
+  ids: chain.ids,
+  names: chain.names,
+  fillets: chain.curves.map(() => 0),
+  corners: chain.ids.map((id) => `${id}.start`),
+  closed: chain.closed,
+});
 
 /** A sketch that is one closed outline beside the axis makes a ring: a hoop, a tyre, a torus. */
 function ringOf(sketch: Sketch, name: string): Drawn | null {
@@ -74,14 +78,7 @@ function ringOf(sketch: Sketch, name: string): Drawn | null {
           'profile/ring',
           `The closed outline of “${name}” reaches its axis; keep it beside the axis, or leave it open there.`,
         );
-  return {
-    curves: chain.curves,
-    ids: chain.ids,
-    names: chain.names,
-    fillets: chain.curves.map(() => 0),
-    corners: chain.ids.map((id) => `${id}.start`),
-    closed: true,
-  };
+  return drawnChain(chain);
 }
 
 const outline = (s: TurnedStep, high = false) =>

@@ -8,6 +8,7 @@ import type { Lookup } from '@wellmorph/core/units/formula';
 import { useMemo } from 'react';
 import { Heading, NumberField } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
+import { NameField } from '@/sheet/name-field';
 
 /** Everything that was said of a sketch, with its figures; what contradicts or repeats itself says so. */
 export function ConstraintList({
@@ -36,32 +37,14 @@ export function ConstraintList({
       {curve && (
         <>
           <Heading aside={curve.kind}>Chosen</Heading>
-          <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, mb: 1 }}>
-            <Box component="label" htmlFor={`curve-${curve.id}`} className="narrow">
-              Called
-            </Box>
-            <Box
-              component="input"
+          <Box sx={{ mb: 1 }}>
+            <NameField
+              label="Called"
               id={`curve-${curve.id}`}
-              key={curve.id + curve.name}
-              defaultValue={curve.name}
-              maxLength={60}
-              onBlur={(e: React.FocusEvent<HTMLInputElement>) =>
-                e.target.value.trim() && e.target.value !== curve.name && onName(curve.id, e.target.value.trim())
-              }
-              onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
-              sx={{
-                font: 'inherit',
-                fontSize: 13,
-                width: 120,
-                border: 1,
-                borderColor: 'divider',
-                borderRadius: 1,
-                px: 0.8,
-                py: '3px',
-                bgcolor: 'background.paper',
-                color: 'text.primary',
-              }}
+              value={curve.name}
+              most={60}
+              width={120}
+              onName={(name) => onName(curve.id, name)}
             />
           </Box>
         </>

@@ -7,8 +7,8 @@ import type { Sketch, SketchCurve } from '@wellmorph/core/form/sketch/sketch';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { usePalette } from '@/theme/theme';
+import type { DrawingFrame } from '../use-frame';
 import type { Snap } from './edit';
-import type { DrawingFrame } from './use-frame';
 
 /** Ticks in mm along the left and the lower edge. */
 export function Rulers({ frame, turned }: { frame: DrawingFrame; turned: boolean }) {

@@ -11,9 +11,9 @@ import { solveSketch } from '@wellmorph/core/form/sketch/solve';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { StatusMark } from '@/sheet/marks';
 import { usePalette } from '@/theme/theme';
+import { useFrame } from '../use-frame';
 import { Behind, Curve, Figures, Filled, Pencil, Rulers } from './drawn';
 import { arcThrough, constrain, type Snap, settledPlaces, snapTo, withCurve, withHint, withPoint } from './edit';
-import { useFrame } from './use-frame';
 
 type Tool = 'move' | 'line' | 'arc' | 'circle';
 const TOOLS: [Tool, string][] = [

@@ -12,6 +12,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
+import { NameField } from '@/sheet/name-field';
 import { select, useSheet } from '@/sheet/state';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import { newStep } from './parts';
@@ -36,33 +37,7 @@ export function OpenPart({ part, ...drawing }: OpenPartProps & { part: Part }) {
   const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
   return (
     <Box sx={{ px: 1.8, pb: 1.2 }}>
-      <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, gap: 1 }}>
-        <Box component="label" htmlFor={`name-${part.id}`} className="narrow">
-          Name
-        </Box>
-        <Box
-          component="input"
-          id={`name-${part.id}`}
-          key={part.name}
-          defaultValue={part.name}
-          onBlur={(e: React.FocusEvent<HTMLInputElement>) =>
-            e.target.value.trim() && e.target.value !== part.name && set({ name: e.target.value.trim() })
-          }
-          onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
-          sx={{
-            font: 'inherit',
-            fontSize: 13,
-            width: 148,
-            border: 1,
-            borderColor: 'divider',
-            borderRadius: 1,
-            px: 0.8,
-            py: '3px',
-            bgcolor: 'background.paper',
-            color: 'text.primary',
-          }}
-        />
-      </Box>
+      <NameField label="Name" id={`name-${part.id}`} value={part.name} onName={(name) => set({ name })} />
       <Choice
         label="Role"
         value={part.role}

@@ -14,6 +14,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
 import { newId } from '@/sheet/ids';
+import { NameField } from '@/sheet/name-field';
 import { select, useSheet } from '@/sheet/state';
 import type { OpenPartProps } from './part';
 import { StepFields } from './step-fields';
@@ -104,44 +105,15 @@ export function StepList({ part, steps, ...drawing }: OpenPartProps & { part: Pa
       </Box>
       {selected.step === s.id && (
         <>
-          <StepName part={part} step={s} />
+          <NameField
+            label="Called"
+            id={`step-${s.id}`}
+            value={s.name}
+            onName={(name) => dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
+          />
           <StepFields part={part} step={s} {...drawing} />
         </>
       )}
     </Box>
   ));
-}
-
-function StepName({ part, step }: { part: Part; step: Step }) {
-  return (
-    <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, gap: 1 }}>
-      <Box component="label" htmlFor={`step-${step.id}`} className="narrow">
-        Called
-      </Box>
-      <Box
-        component="input"
-        id={`step-${step.id}`}
-        key={step.name}
-        defaultValue={step.name}
-        maxLength={80}
-        onBlur={(e: React.FocusEvent<HTMLInputElement>) => {
-          const name = e.target.value.trim();
-          if (name && name !== step.name) dispatch({ type: 'step.set', part: part.id, step: { ...step, name } });
-        }}
-        onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
-        sx={{
-          font: 'inherit',
-          fontSize: 13,
-          width: 148,
-          border: 1,
-          borderColor: 'divider',
-          borderRadius: 1,
-          px: 0.8,
-          py: '3px',
-          bgcolor: 'background.paper',
-          color: 'text.primary',
-        }}
-      />
-    </Box>
-  );
 }

@@ -1,0 +1,53 @@
+'use client';
+
+import Box from '@mui/material/Box';
+
+/** A row with a name that can be typed over: taken when the field is left or Enter is pressed, an empty one is not. */
+export function NameField({
+  label,
+  value,
+  onName,
+  id,
+  most = 80,
+  width = 148,
+}: {
+  label: string;
+  value: string;
+  onName(name: string): void;
+  id: string;
+  most?: number;
+  width?: number;
+}) {
+  return (
+    <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', minHeight: 30, gap: 1 }}>
+      <Box component="label" htmlFor={id} className="narrow">
+        {label}
+      </Box>
+      <Box
+        component="input"
+        id={id}
+        key={value}
+        defaultValue={value}
+        maxLength={most}
+        onBlur={(e: React.FocusEvent<HTMLInputElement>) => {
+          const name = e.target.value.trim();
+          if (!name) e.target.value = value;
+          else if (name !== value) onName(name);
+        }}
+        onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
+        sx={{
+          font: 'inherit',
+          fontSize: 13,
+          width,
+          border: 1,
+          borderColor: 'divider',
+          borderRadius: 1,
+          px: 0.8,
+          py: '3px',
+          bgcolor: 'background.paper',
+          color: 'text.primary',
+        }}
+      />
+    </Box>
+  );
+}
