@@ -17,6 +17,13 @@ export interface Drawing {
   turned?: boolean;
 }
 
+/** What a step's form may do on the plate: choose a corner of a profile, open a drawing. */
+export interface DrawingHand {
+  point: string | null;
+  onPoint(id: string | null): void;
+  onDraw(drawing: string): void;
+}
+
 const EMPTY: Sketch = { points: [], curves: [], constraints: [] };
 const size = (s: Sketch): string => `${s.curves.filter((c) => !c.guide).length} curves, ${s.constraints.length} constraints`;
 

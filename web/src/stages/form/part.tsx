@@ -15,19 +15,12 @@ import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
 import { select, useSheet } from '@/sheet/state';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
-import { newStep } from './parts';
+import type { DrawingHand } from './drawings';
 import { RegionPanel } from './regions';
 import { StepList } from './step-list';
-import { StepMenu } from './step-menu';
+import { newStep, StepMenu } from './step-menu';
 
-/** What the open part's steps do on the plate. */
-export interface OpenPartProps {
-  point: string | null;
-  onPoint(id: string | null): void;
-  onDraw(drawing: string): void;
-}
-
-export function OpenPart({ part, ...drawing }: OpenPartProps & { part: Part }) {
+export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
   const document = useSheet((s) => s.document);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   if (!document) return null;

@@ -4,7 +4,7 @@ import AddOutlined from '@mui/icons-material/AddOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
-import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
+import type { StepName } from '@wellmorph/core/form/steps/index';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
@@ -13,13 +13,11 @@ import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { select, useSheet } from '@/sheet/state';
 import { DimensionPanel } from './dimensions';
-import { OpenPart, type OpenPartProps } from './part';
+import type { DrawingHand } from './drawings';
+import { OpenPart } from './part';
 import { ReferencePanel } from './references';
 import { stepWords } from './step-fields';
-import { MAKERS, StepMenu } from './step-menu';
-
-/** A step with the starting dimensions of its kind. */
-export const newStep = (kind: StepName): Step => ({ kind, id: newId(), enabled: true, ...kindOf(kind).fresh() }) as unknown as Step;
+import { MAKERS, newStep, StepMenu } from './step-menu';
 
 export function addPart(kind: StepName): void {
   const document = useSheet.getState().document;
@@ -39,7 +37,7 @@ export function addPart(kind: StepName): void {
   if (dispatch({ type: 'part.add', part })) select({ part: id, step: step.id });
 }
 
-export function PartList(props: OpenPartProps) {
+export function PartList(props: DrawingHand) {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const selected = useSheet((s) => s.selected);

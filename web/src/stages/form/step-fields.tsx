@@ -14,7 +14,7 @@ import { useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
 import { notify, sentence, useSheet } from '@/sheet/state';
-import { drawingsOf } from './drawings';
+import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
 
 /** A step in a few words, for the list, as its formulas come to now. */
@@ -26,12 +26,9 @@ export function stepWords(s: Step, names: Lookup): string {
   }
 }
 
-export interface StepFieldsProps {
+interface StepFieldsProps extends DrawingHand {
   part: Part;
   step: Step;
-  point: string | null;
-  onPoint(id: string | null): void;
-  onDraw(drawing: string): void;
 }
 
 /** A step's form, from the description of its kind, with what each number follows. */

@@ -16,11 +16,11 @@ import { dispatch } from '@/sheet/document';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
 import { select, useSheet } from '@/sheet/state';
-import type { OpenPartProps } from './part';
+import type { DrawingHand } from './drawings';
 import { StepFields } from './step-fields';
 
 /** A part's steps in order: switched, moved, doubled, removed; the open one with its form; each with its own triangles. */
-export function StepList({ part, steps, ...drawing }: OpenPartProps & { part: Part; steps: readonly Step[] }) {
+export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part; steps: readonly Step[] }) {
   const document = useSheet((s) => s.document);
   const selected = useSheet((s) => s.selected);
   const copies = useSheet((s) => s.form?.ledger.parts.find((p) => p.id === part.id)?.copies);

@@ -3,10 +3,14 @@
 import Box from '@mui/material/Box';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import { kindOf, STEP_KINDS, type StepName } from '@wellmorph/core/form/steps/index';
+import { kindOf, STEP_KINDS, type Step, type StepName } from '@wellmorph/core/form/steps/index';
+import { newId } from '@/sheet/ids';
 
 /** Kinds that make something of their own: what a part can begin with. */
 export const MAKERS = STEP_KINDS.filter((k) => kindOf(k).maker);
+
+/** A step with the starting dimensions of its kind. */
+export const newStep = (kind: StepName): Step => ({ kind, id: newId(), enabled: true, ...kindOf(kind).fresh() }) as unknown as Step;
 
 /** The kinds of step there are, each with what it makes. */
 export function StepMenu({
