@@ -3,7 +3,7 @@ import { basename, dirname, join } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { type Model, readModel } from '@wellmorph/core/io/model';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
-import type { Values } from './main';
+import type { Values } from './options';
 
 /** The largest file read, bytes. */
 export const LARGEST_FILE = 200_000_000;

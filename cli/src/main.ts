@@ -5,6 +5,7 @@ import { checkCommand } from './commands/check';
 import { exportCommand } from './commands/export';
 import { renderCommand } from './commands/render';
 import { unwrapCommand } from './commands/unwrap';
+import { OPTIONS, type Values } from './options';
 import type { Outcome } from './output';
 
 const HELP = `wellmorph: measures, unwraps, bakes, renders and hands over models from the command line.
@@ -19,27 +20,6 @@ const HELP = `wellmorph: measures, unwraps, bakes, renders and hands over models
   All take --unit mm|cm|m|in (what one unit is in formats that don't say; mm by default) and --json.
   Exit: 0 done · 1 a finding of severity error or a limit exceeded · 2 input that can't be used.
 `;
-
-const OPTIONS = {
-  unit: { type: 'string' },
-  json: { type: 'boolean' },
-  help: { type: 'boolean', short: 'h' },
-  out: { type: 'string', short: 'o' },
-  'limit-triangles': { type: 'string' },
-  size: { type: 'string' },
-  padding: { type: 'string' },
-  low: { type: 'string' },
-  high: { type: 'string' },
-  samples: { type: 'string' },
-  maps: { type: 'string' },
-  y: { type: 'string' },
-  front: { type: 'string' },
-  rear: { type: 'string' },
-  threads: { type: 'string' },
-  seed: { type: 'string' },
-} as const;
-
-export type Values = { [K in keyof typeof OPTIONS]?: (typeof OPTIONS)[K]['type'] extends 'boolean' ? boolean : string };
 
 /** Runs one command; returns the exit code. Results go to standard output, everything else to standard error. */
 export async function main(argv: string[]): Promise<number> {

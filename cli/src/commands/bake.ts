@@ -10,7 +10,7 @@ import type { PartMesh } from '@wellmorph/core/pipeline/form';
 import { intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, one, wholeNumber } from '../input';
-import type { Values } from '../main';
+import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 
 /** Bakes a high model onto a laid-out low one and judges the result. */

@@ -7,8 +7,8 @@ import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, wholeNumber } from '../input';
-import type { Values } from '../main';
 import { memoryStore } from '../memory';
+import type { Values } from '../options';
 import { type Outcome, stderrTask, table } from '../output';
 
 /** Measures a file and says what is wrong with it. */

@@ -10,8 +10,8 @@ import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, one, unitOf, wholeNumber } from '../input';
-import type { Values } from '../main';
 import { memoryStore } from '../memory';
+import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { writeWhole } from '../write';
 

@@ -13,8 +13,8 @@ import { traceFilm } from '@wellmorph/core/render/schedule';
 import { figure } from '@wellmorph/core/units/lengths';
 import { threadCrew } from '../crew';
 import { loadModel, wholeNumber } from '../input';
-import type { Values } from '../main';
 import { memoryStore } from '../memory';
+import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { writeWhole } from '../write';
 

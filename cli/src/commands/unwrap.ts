@@ -7,8 +7,8 @@ import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, wholeNumber } from '../input';
-import type { Values } from '../main';
 import { memoryStore } from '../memory';
+import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 
 /** Writes a copy of the model with a layout; geometry and placements stay as they are. */

@@ -25,13 +25,16 @@ export interface PatchIndex {
   box: Float64Array;
 }
 
+/**
+ * A mesh without patch coordinates (an import) is numbered: u is the face's place in its patch, and the patch is called after
+ * the count of faces too, so that picks on another mesh of the same name are lost and not found somewhere else.
+ */
 export function patchIndex(mesh: PolyMesh): PatchIndex {
-  const patch = attribute(mesh, 'patch', 'face')?.data;
   const uv = attribute(mesh, 'patchUv', 'corner')?.data;
   const faces = new Map<string, number[]>();
   const box = new Float64Array(4 * faceCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) {
-    const name = patch ? mesh.patches[patch[f]] : '';
+    const name = patchOf(mesh, f);
     const list = faces.get(name);
     if (list) list.push(f);
     else faces.set(name, [f]);
@@ -42,7 +45,15 @@ export function patchIndex(mesh: PolyMesh): PatchIndex {
     }
     box.set([u0, u1, v0, v1], 4 * f);
   }
+  if (!uv) for (const list of faces.values()) for (const [i, f] of list.entries()) box.set([i / list.length, (i + 1) / list.length], 4 * f);
   return { faces, box };
+}
+
+/** The patch a face belongs to, as places call it. */
+export function patchOf(mesh: PolyMesh, face: number): string {
+  const patch = attribute(mesh, 'patch', 'face')?.data;
+  const name = patch ? mesh.patches[patch[face]] : '';
+  return attribute(mesh, 'patchUv', 'corner') ? name : `${name || 'surface'} of ${faceCount(mesh)} faces`;
 }
 
 /** Shares of a face's own box that have to lie in picked places for it to belong to them. */
@@ -91,10 +102,9 @@ export function facesAt(index: PatchIndex, places: readonly Place[]): { faces: n
 
 /** Faces as places: neighbouring ones of a patch joined into as few rectangles as a sweep along u, then v, makes of them. */
 export function placesOf(mesh: PolyMesh, index: PatchIndex, faces: readonly number[]): Place[] {
-  const patch = attribute(mesh, 'patch', 'face')?.data;
   const byPatch = new Map<string, number[]>();
   for (const f of faces) {
-    const name = patch ? mesh.patches[patch[f]] : '';
+    const name = patchOf(mesh, f);
     byPatch.set(name, [...(byPatch.get(name) ?? []), f]);
   }
   return [...byPatch].flatMap(([name, list]) => {

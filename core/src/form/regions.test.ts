@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
+import { cube } from '../../test/shapes';
 import { random } from '../maths/random';
+import { smoothPatches } from '../mesh/patches';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { flatten } from '../uv/charts';
 import { edgesAt, facesAt, lineOf, type Place, patchIndex, placesOf } from './places';
@@ -139,6 +141,19 @@ describe('picks are kept as places', () => {
     }
   }, 60_000);
 
+  it('on an import they are kept by number, joined into runs, and lost when the mesh is another', () => {
+    const imported = smoothPatches(cube(10), 30);
+    const index = patchIndex(imported);
+    for (let f = 0; f < 6; f++) expect(facesAt(index, placesOf(imported, index, [f])).faces).toEqual([f]);
+    const all = placesOf(imported, index, [0, 1, 2, 3, 4, 5]);
+    expect(facesAt(index, all).faces.sort()).toEqual([0, 1, 2, 3, 4, 5]);
+    const round = smoothPatches(made([stepOf('soft', { levelsLow: 1 })], low(8)), 180);
+    const bare = { ...round, attributes: round.attributes.filter((a) => a.name === 'patch') };
+    const run = placesOf(bare, patchIndex(bare), [4, 5, 6, 7]);
+    expect(run).toHaveLength(1);
+    expect(facesAt(patchIndex(bare), run).faces).toEqual([4, 5, 6, 7]);
+    expect(facesAt(index, run).lost).toHaveLength(1);
+  });
   it('what they were picked on being gone is said, not passed over', () => {
     const a = made([vessel], low(32));
     const places = placesOf(a, patchIndex(a), facesOfPatch(a, 'body/s1').slice(0, 3));

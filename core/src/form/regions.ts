@@ -3,7 +3,7 @@ import type { Vec3 } from '../maths/vec3';
 import { triangleArea } from '../mesh/measures';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
 import { angle, checkFields, choice, type Field, place, words } from './fields';
-import { edgesAt, facesAt, type PatchIndex, type PatchLine, type Place, patchIndex } from './places';
+import { edgesAt, facesAt, type PatchIndex, type PatchLine, type Place, patchIndex, patchOf } from './places';
 import { facesFacing, facesFrom, strayFaces } from './select';
 
 /** Which faces a rule means. */
@@ -77,15 +77,11 @@ export function findRegion(mesh: PolyMesh, region: Region, index: PatchIndex = p
 
 function facesOf(mesh: PolyMesh, rule: Rule, index: PatchIndex, before: Uint8Array, lost: Set<string>): Iterable<number> {
   const all = Array.from({ length: faceCount(mesh) }, (_, f) => f);
-  const patchOf = (f: number): string => {
-    const data = attribute(mesh, 'patch', 'face')?.data;
-    return data ? mesh.patches[data[f]] : '';
-  };
   switch (rule.kind) {
     case 'facing':
       return facesFacing(mesh, [rule.x, rule.y, rule.z], rule.degrees);
     case 'step': {
-      const mine = all.filter((f) => patchOf(f).startsWith(`${rule.step}/`));
+      const mine = all.filter((f) => patchOf(mesh, f).startsWith(`${rule.step}/`));
       if (mine.length === 0) lost.add(`${rule.step}/`);
       return mine;
     }
@@ -95,7 +91,7 @@ function facesOf(mesh: PolyMesh, rule: Rule, index: PatchIndex, before: Uint8Arr
       return all.filter((f) => sign * (centreOf(mesh, f)[k] - rule.beyond) >= 0);
     }
     case 'inside':
-      return all.filter((f) => INSIDE.test(patchOf(f)));
+      return all.filter((f) => INSIDE.test(patchOf(mesh, f)));
     case 'alternate':
       return alternate(index, before, rule.pattern);
     case 'angle': {
