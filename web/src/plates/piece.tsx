@@ -268,7 +268,7 @@ function PartView({
           )}
           {region && (
             <mesh geometry={region} renderOrder={3}>
-              <meshBasicMaterial color={colours.accent} transparent opacity={0.45} depthWrite={false} />
+              <meshBasicMaterial color={colours.accent} transparent opacity={0.6} depthWrite={false} />
             </mesh>
           )}
           {seams && (

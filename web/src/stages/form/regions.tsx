@@ -19,7 +19,7 @@ import { setPicking, stopPicking, usePicking } from './picking';
 const REACHES: [Reach, string][] = [
   ['face', 'face'],
   ['round', 'loop'],
-  ['along', 'other loop'],
+  ['along', 'across'],
   ['connected', 'joined'],
   ['spread', 'spread'],
 ];
@@ -172,7 +172,8 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
             value={picking.reach}
             onChange={(_, v: Reach | null) => v && setPicking({ reach: v })}
             aria-label="what a click takes"
-            sx={{ flexWrap: 'wrap' }}
+            size="small"
+            sx={{ flexWrap: 'wrap', '& .MuiToggleButton-root': { px: 0.9 } }}
           >
             {REACHES.map(([k, words]) => (
               <ToggleButton key={k} value={k}>
