@@ -201,6 +201,42 @@ describe('against closed forms', () => {
     expect(bar({ section: 'rectangle', width: 6, height: 4, corner: 0 }) / 24).toBeCloseTo(1, 3);
     expect(bar({ section: 'rectangle', width: 6, height: 4, corner: 1 }) / (24 - (4 - Math.PI))).toBeCloseTo(1, 3);
   });
+  it('a sketched path is the same bar as the same points with bends, and says where it has a corner', () => {
+    const path = [
+      { id: 'a', x: 0, y: 0, z: 0 },
+      { id: 'b', x: 0, y: 60, z: 0, bend: 20 },
+      { id: 'c', x: 60, y: 60, z: 0 },
+    ];
+    const route = {
+      points: [
+        { id: 'a', x: 0, y: 0 },
+        { id: 'b', x: 0, y: 40 },
+        { id: 'm', x: 20, y: 40 },
+        { id: 'c', x: 20, y: 60 },
+        { id: 'd', x: 60, y: 60 },
+      ],
+      curves: [
+        { id: 'l1', name: 'riser', kind: 'line' as const, a: 'a', b: 'b' },
+        { id: 'r1', name: 'elbow', kind: 'arc' as const, a: 'b', b: 'c', centre: 'm', turn: 'right' as const },
+        { id: 'l2', name: 'rail', kind: 'line' as const, a: 'c', b: 'd' },
+      ],
+      constraints: [],
+    };
+    const [points, sketched] = [stepOf('bar', { path }), stepOf('bar', { along: 'sketch', route })];
+    const [p, s] = [build(points, lowAt(0.05)), build(sketched, lowAt(0.05))];
+    expect(triangleCount(s)).toBe(triangleCount(p));
+    expect(volumeOf(s)).toBeCloseTo(volumeOf(p), 6);
+    expect(triangleCount(s)).toBe(
+      makerOf(sketched)
+        ?.plan(sketched)
+        .triangles((a) => allowedCount(a, a.countFor(0.05))),
+    );
+    expect(s.patches).toContain('bend r1');
+    const sharp = { ...route, curves: [route.curves[0], { id: 'l3', name: 'arm', kind: 'line' as const, a: 'b', b: 'd' }] };
+    expect(() => build(stepOf('bar', { along: 'sketch', route: sharp }), dense)).toThrow(/sharp corner between “riser” and “arm”/);
+    expect(() => build(stepOf('bar', { along: 'sketch', route, radius: 21 }), dense)).toThrow(/“elbow” of “Bar” bends at 20 mm/);
+    expect(() => build(stepOf('bar', { along: 'sketch' }), dense)).toThrow(/no curves yet/);
+  });
   it('round ends make a straight bar a capsule', () => {
     const path = [
       { id: 'a', x: 0, y: 0, z: 0 },

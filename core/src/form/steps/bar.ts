@@ -4,9 +4,12 @@ import type { PolyMesh } from '../../mesh/polymesh';
 import { unrollChain } from '../../mesh/unroll';
 import { figure } from '../../units/lengths';
 import { inscribedCount, inscribedError } from '../budget/chord';
+import { tangentAt, turnBetween } from '../curves';
 import { angle, choice, length as lengthField, place } from '../fields';
 import { type LoftFace, loft } from '../loft';
 import { SECTION_FIELDS, type Section, type SectionPlan, type SectionPoint, sectionPlan } from '../section';
+import { pathOf } from '../sketch/chains';
+import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
 import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind } from '../step';
 
 export interface PathPoint {
@@ -21,7 +24,11 @@ export interface PathPoint {
 /** A bar along a path with rounded corners. Lengths in mm. */
 export interface BarStep extends StepBase, Section {
   kind: 'bar';
+  /** What it follows: points with bends, or a sketch seen from the front. Points when absent. */
+  along?: 'points' | 'sketch';
   path: PathPoint[];
+  /** An open line of lines and tangent arcs, in the plane z = 0. */
+  route?: Sketch;
   /** Turns the section round the path, degrees. */
   rollDegrees?: number;
   /** How it ends, in both meshes; flat when absent. */
@@ -47,8 +54,37 @@ interface Bend {
 }
 type Piece = { straight: [Vec3, Vec3]; id: string } | { bend: Bend };
 
-/** Straights and bends of the path. Tangent length of a bend: t = R·tan(θ/2), θ the turning angle. */
-function piecesOf(step: BarStep, radius: number): Piece[] {
+/** Straights and bends of what the bar follows. */
+const piecesOf = (step: BarStep, reach: number): Piece[] =>
+  step.along === 'sketch' ? sketchedPieces(step, reach) : pointPieces(step, reach);
+
+/** A sketched path: its arcs are the bends. Corners have to be arcs. */
+function sketchedPieces(step: BarStep, reach: number): Piece[] {
+  const { curves, ids, names } = pathOf(step.route ?? { points: [], curves: [], constraints: [] }, step.name);
+  return curves.map((c, i): Piece => {
+    const before = curves[i - 1];
+    if (before && Math.abs(turnBetween(before, c)) > SMOOTH)
+      throw new FormError(
+        'bar/corner',
+        `The path of “${step.name}” has a sharp corner between “${names[i - 1]}” and “${names[i]}”; join them by a tangent arc.`,
+      );
+    const at = (p: readonly [number, number]): Vec3 => [p[0], p[1], 0];
+    if (c.kind === 'line') return { straight: [at(c.a), at(c.b)], id: ids[i] };
+    if (c.radius <= reach)
+      throw new FormError(
+        'bar/bend',
+        `“${names[i]}” of “${step.name}” bends at ${figure(c.radius)} mm; its section reaches ${figure(reach)} mm from its middle and needs more than that.`,
+        { bendMm: c.radius, radiusMm: reach },
+      );
+    const from = normalise(sub(at(c.a), at(c.centre)));
+    return { bend: { centre: at(c.centre), from, along: at(tangentAt(c, 0)), radius: c.radius, angle: Math.abs(c.sweep), id: ids[i] } };
+  });
+}
+/** Half a degree: less is a line drawn on. */
+const SMOOTH = 0.009;
+
+/** Tangent length of a bend: t = R·tan(θ/2), θ the turning angle. */
+function pointPieces(step: BarStep, radius: number): Piece[] {
   const { path } = step;
   if (path.length < 2) throw new FormError('bar/path', `The path of “${step.name}” needs at least two points.`);
   if (!(radius > 0)) throw new FormError('bar/radius', `“${step.name}” needs a section larger than nothing.`);
@@ -382,6 +418,16 @@ export const bar = {
   about: 'A round, oval, rectangular or sketched section along a path with rounded corners: wires, pipes, handles, rails.',
   fields: [
     ...SECTION_FIELDS,
+    choice(
+      'along',
+      'Follows',
+      [
+        ['points', 'points with bends'],
+        ['sketch', 'a sketch'],
+      ],
+      { optional: true },
+    ),
+    { type: 'group', key: 'route', label: 'Path', fields: SKETCH_FIELDS, drawn: true, optional: true },
     angle('rollDegrees', 'Section turned', { optional: true, when: (s) => (s.section ?? 'round') !== 'round' }),
     choice(
       'ends',
@@ -400,6 +446,7 @@ export const bar = {
       key: 'path',
       label: 'Path',
       one: 'Point',
+      when: (s) => s.along !== 'sketch',
       least: 2,
       most: 200,
       fields: [place('x', 'x'), place('y', 'y'), place('z', 'z'), lengthField('bend', 'Bend radius', { optional: true })],

@@ -5,7 +5,7 @@ import type { Step } from '@wellmorph/core/form/steps/index';
 /** A line of a step that is drawn on the plate rather than typed. */
 export interface Drawing {
   /** The field it stands in. */
-  key: 'profile' | 'sketch' | 'outline' | 'plan' | 'side';
+  key: 'profile' | 'sketch' | 'outline' | 'route' | 'plan' | 'side';
   label: string;
   /** How much of it there is, in a few words. */
   about: string;
@@ -38,10 +38,16 @@ export function drawingsOf(step: Step): Drawing[] {
       return [
         { key: 'sketch', label: 'Outline', about: size(step.sketch), sketch: step.sketch, view: step.lies === 'flat' ? 'top' : 'front' },
       ];
-    case 'bar':
-      return step.section === 'sketch'
-        ? [{ key: 'outline', label: 'Section', about: size(step.outline ?? EMPTY), sketch: step.outline ?? EMPTY }]
-        : [];
+    case 'bar': {
+      const section = step.outline ?? EMPTY;
+      const route = step.route ?? EMPTY;
+      return [
+        ...(step.along === 'sketch'
+          ? [{ key: 'route' as const, label: 'Path', about: size(route), sketch: route, view: 'front' as const }]
+          : []),
+        ...(step.section === 'sketch' ? [{ key: 'outline' as const, label: 'Section', about: size(section), sketch: section }] : []),
+      ];
+    }
     case 'blade':
       return [
         { key: 'plan', label: 'Plan', about: size(step.plan), sketch: step.plan, view: 'top' },
