@@ -55,7 +55,7 @@ export function strew(step: ScatterStep, region: PolyMesh): Mat4[] {
   let misses = 0;
   while (out.length < step.most && misses < TRIES * Math.max(20, out.length)) {
     const { point, normal } = drawn(region, areas, total, next);
-    const [grow, turn] = [step.smallest + (step.largest - step.smallest) * next(), step.turned ? 2 * Math.PI * next() : 0];
+    const [factor, turn] = [step.smallest + (step.largest - step.smallest) * next(), step.turned ? 2 * Math.PI * next() : 0];
     if (near(point)) {
       misses++;
       continue;
@@ -63,7 +63,7 @@ export function strew(step: ScatterStep, region: PolyMesh): Mat4[] {
     const list = grid.get(key(point));
     if (list) list.push(point);
     else grid.set(key(point), [point]);
-    out.push(standing(add(point, scale(normal, -step.sunk)), normal, turn, grow));
+    out.push(standing(add(point, scale(normal, -step.sunk)), normal, turn, factor));
   }
   return out;
 }
@@ -88,12 +88,12 @@ function drawn(region: PolyMesh, areas: Float64Array, total: number, next: () =>
 }
 
 /** Column-major: y along the normal, turned round it, scaled. */
-function standing(at: Vec3, normal: Vec3, turn: number, grow: number): Mat4 {
+function standing(at: Vec3, normal: Vec3, turn: number, factor: number): Mat4 {
   const u = perpendicular(normal);
   const w = cross(u, normal);
-  const x = add(scale(u, Math.cos(turn) * grow), scale(w, Math.sin(turn) * grow));
-  const y = scale(normal, grow);
-  const z = scale(cross(normalise(x), normal), grow);
+  const x = add(scale(u, Math.cos(turn) * factor), scale(w, Math.sin(turn) * factor));
+  const y = scale(normal, factor);
+  const z = scale(cross(normalise(x), normal), factor);
   return [...x, 0, ...y, 0, ...z, 0, ...at, 1] as unknown as Mat4;
 }
 
