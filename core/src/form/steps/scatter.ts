@@ -91,9 +91,8 @@ function drawn(region: PolyMesh, areas: Float64Array, total: number, next: () =>
 function standing(at: Vec3, normal: Vec3, turn: number, factor: number): Mat4 {
   const u = perpendicular(normal);
   const w = cross(u, normal);
-  const x = add(scale(u, Math.cos(turn) * factor), scale(w, Math.sin(turn) * factor));
-  const y = scale(normal, factor);
-  const z = scale(cross(normalise(x), normal), factor);
+  const across = add(scale(u, Math.cos(turn)), scale(w, Math.sin(turn)));
+  const [x, y, z] = [across, normal, cross(across, normal)].map((axis) => scale(axis, factor));
   return [...x, 0, ...y, 0, ...z, 0, ...at, 1] as unknown as Mat4;
 }
 
