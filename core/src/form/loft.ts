@@ -1,5 +1,6 @@
 import type { Vec3 } from '../maths/vec3';
 import { MeshBuilder, type PolyMesh } from '../mesh/polymesh';
+import { UNLAID } from '../mesh/rework';
 import { newell } from '../mesh/triangulate';
 
 /** What a face of a loft carries. Corners in order: (i, j), (i + 1, j), (i + 1, j + 1), (i, j + 1). */
@@ -26,8 +27,6 @@ export interface Loft {
   end?: string;
 }
 
-/** Layout that a maker leaves to the flattening. */
-export const UNLAID = -1;
 
 /** Builds a loft: quads between loops, triangles at poles, n-gons at its ends. */
 export function loft({ loops, closed, face, start, end }: Loft): PolyMesh {

@@ -1,12 +1,13 @@
 import { FormError, InputError } from '../errors';
+import { NO_KIT } from '../kit';
 import { IDENTITY, type Mat4, multiply } from '../maths/mat4';
-import { merge } from '../mesh/merge';
-import type { PolyMesh } from '../mesh/polymesh';
+import { mergeLaid } from '../mesh/merge';
+import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
 import type { Lookup } from '../units/formula';
 import { resolveStep } from './dimensions';
-import { UNLAID } from './loft';
-import { type Adaptive, allowedCount, type Detail, type Plan, type StepBase, type Surroundings } from './step';
-import { kindOf, makerOf, type Step } from './steps';
+import { type Adaptive, allowedCount, type Changed, type Detail, type Plan, type StepBase, type StepFigure, type StepNote, type Surroundings } from './step';
+import { kindOf, type Step } from './steps';
 
 /** What a step could not do, said where the others still stand. */
 export interface StepProblem {
@@ -15,124 +16,174 @@ export interface StepProblem {
   message: string;
 }
 
+/** What a step came to: its own triangles (of one copy), figures it measured, what it did otherwise than asked. */
+export interface StepResult {
+  step: string;
+  /** What it makes, or adds to what stands above it; negative where it takes away. */
+  triangles: number;
+  figures: StepFigure[];
+  notes: StepNote[];
+}
+
 export interface Formed {
   /** undefined when no step makes anything. */
   mesh?: PolyMesh;
   /** Copies of the mesh, in the part's own space. */
   placements: Mat4[];
   problems: StepProblem[];
+  steps: StepResult[];
 }
 
 /** What steps may refer to outside themselves. */
 export interface FormContext {
   lookup?: Lookup;
   surroundings?: Surroundings;
+  /** What the regions and parts that a step looks at are made from, for the cache. */
+  key?(step: StepBase): string;
   /** Meshes of steps as they were last built. */
   cache?: StepCache;
+  /** What the steps work on when it isn't made by one of them: an import. */
+  base?: { mesh: PolyMesh; key: string };
 }
 
-/** Meshes by exactly what they were made from, so that only what an edit touches is built again. */
+/** What steps came to by exactly what it was made from, so that only what an edit touches is done again. */
 export class StepCache {
-  private readonly meshes = new Map<string, PolyMesh>();
+  private readonly made = new Map<string, Changed>();
   constructor(private readonly most = 400) {}
-  get(key: string, build: () => PolyMesh): PolyMesh {
-    const found = this.meshes.get(key);
+  get(key: string, make: () => Changed): Changed {
+    const found = this.made.get(key);
     if (found) {
       // Last used, last to go.
-      this.meshes.delete(key);
-      this.meshes.set(key, found);
+      this.made.delete(key);
+      this.made.set(key, found);
       return found;
     }
-    const mesh = build();
-    this.meshes.set(key, mesh);
-    if (this.meshes.size > this.most) this.meshes.delete(this.meshes.keys().next().value as string);
-    return mesh;
+    const made = make();
+    this.made.set(key, made);
+    if (this.made.size > this.most) this.made.delete(this.made.keys().next().value as string);
+    return made;
   }
 }
 
 const NOWHERE: Surroundings = {
   region() {
-    throw new FormError('scatter/part', 'The part it should lie on is not there.');
+    throw new FormError('step/part', 'The part it refers to is not there.');
   },
+  own() {
+    throw new FormError('step/region', 'The region it refers to is not there.');
+  },
+  kit: NO_KIT,
 };
+
+/** The mesh so far, in pieces as its makers made them, each with what it was made from. */
+interface Piece {
+  mesh: PolyMesh;
+  key: string;
+}
 
 /** Runs a part's steps in order. A step that can't be built is named and left out; the rest stands. */
 export function form(steps: readonly Step[], detail: Detail, context: FormContext = {}): Formed {
-  const meshes: PolyMesh[] = [];
-  const keys: string[] = [];
+  const around = context.surroundings ?? NOWHERE;
+  const remembered = (key: string, make: () => Changed): Changed => (context.cache ? context.cache.get(key, make) : make());
+  let pieces: Piece[] = context.base ? [context.base] : [];
   let placements: Mat4[] = [IDENTITY];
-  const problems: StepProblem[] = [];
+  const out: Formed = { placements, problems: [], steps: [] };
+  const whole = (): Piece => {
+    if (pieces.length <= 1) return pieces[0];
+    const key = `(${pieces.map((p) => p.key).join('+')})`;
+    return { key, mesh: remembered(key, () => ({ mesh: mergeLaid(pieces.map((p) => p.mesh)) })).mesh };
+  };
   for (const step of steps) {
     if (!isIn(step, detail.mesh)) continue;
     try {
       const resolved: StepBase = resolveStep<StepBase>(step, context.lookup ?? (() => undefined));
       const kind = kindOf(step.kind);
+      const result = (made: Changed, before: number) =>
+        out.steps.push({ step: step.id, triangles: triangleCount(made.mesh) - before, figures: made.figures ?? [], notes: made.notes ?? [] });
       if (kind.copies) {
-        const copies = kind.copies(resolved, context.surroundings ?? NOWHERE);
-        placements = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
+        const copies = kind.copies(resolved, around);
+        if (!isApplied(resolved)) {
+          placements = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
+          continue;
+        }
+        if (pieces.length === 0) continue;
+        const from = whole();
+        const all = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
+        const key = `${from.key} as ${JSON.stringify(all)}`;
+        const made = remembered(key, () => ({ mesh: copied(from.mesh, all) }));
+        result(made, triangleCount(from.mesh) * placements.length);
+        pieces = [{ mesh: made.mesh, key }];
+        placements = [IDENTITY];
       } else if (kind.maker) {
         const { maker } = kind;
-        const make = () => owned(maker.build(resolved, detail), step.id);
         const key = context.cache ? keyOf(resolved, detail) : '';
-        meshes.push(context.cache ? context.cache.get(key, make) : make());
-        keys.push(key);
+        const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, detail), step.id) }));
+        pieces.push({ mesh: made.mesh, key });
+        result(made, 0);
+      } else if (kind.changer) {
+        if (pieces.length === 0)
+          throw new FormError('step/nothing', `“${step.name}” has nothing to work on: no step above it makes a surface.`);
+        const from = whole();
+        const { changer } = kind;
+        const key = context.cache ? `${from.key} ${keyOf(resolved, detail)} ${context.key?.(resolved) ?? ''}` : '';
+        const made = remembered(key, () => changer.change(resolved, from.mesh, detail, around));
+        result(made, triangleCount(from.mesh));
+        pieces = [{ mesh: made.mesh, key }];
       }
     } catch (error) {
       if (!(error instanceof FormError || error instanceof InputError)) throw error;
-      problems.push({ step: step.id, code: error.code, message: error.message });
+      out.problems.push({ step: step.id, code: error.code, message: error.message });
     }
   }
-  const whole = () => mergeCharts(meshes);
-  const mesh = meshes.length > 1 && context.cache ? context.cache.get(keys.join('+'), whole) : meshes.length > 0 ? whole() : undefined;
-  return { mesh, placements, problems };
+  return { ...out, placements, ...(pieces.length > 0 && { mesh: whole().mesh }) };
 }
 
 export const isIn = (step: StepBase, mesh: 'low' | 'high'): boolean => step.enabled && (step.in ?? mesh) === mesh;
+/** Copies that are made part of the mesh, so that later steps work on all of them. */
+const isApplied = (step: StepBase): boolean => (step as { applied?: boolean }).applied === true;
 
-/** Exactly what a step's mesh is made from: its dimensions, and the counts or the tolerance. */
+/** The counts a step leaves to the solver, whatever it does. */
+export function adaptiveOf(step: StepBase): Adaptive[] {
+  const kind = kindOf(step.kind);
+  return kind.maker?.plan(step).adaptive ?? kind.changer?.adaptive?.(step) ?? [];
+}
+
+/** Exactly what a step is made from: its dimensions, and the counts or the tolerance. */
 function keyOf(step: StepBase, detail: Detail): string {
   const { name: _, enabled: __, in: ___, formulas: ____, ...own } = step;
-  const counts =
-    detail.mesh === 'low'
-      ? (makerOf(step)
-          ?.plan(step)
-          .adaptive.map((a) => allowedCount(a, detail.count(a))) ?? [])
-      : detail.toleranceMm;
+  const counts = detail.mesh === 'low' ? adaptiveOf(step).map((a) => allowedCount(a, detail.count(a))) : detail.toleranceMm;
   return JSON.stringify([detail.mesh, counts, own]);
 }
 
 /** Patches carry the id of the step that made them: `bail-bar/side a`. */
 const owned = (mesh: PolyMesh, step: string): PolyMesh => ({ ...mesh, patches: mesh.patches.map((p) => `${step}/${p}`) });
 
-/** Several makers in a part keep islands of their own; what a maker leaves to the flattening stays so. */
-function mergeCharts(meshes: PolyMesh[]): PolyMesh {
-  if (meshes.length === 1) return meshes[0];
-  let next = 0;
-  const renumbered = meshes.map((m) => {
-    const base = next;
-    return {
-      ...m,
-      attributes: m.attributes.map((a) => {
-        if (a.name !== 'chart') return a;
-        const data = Int32Array.from(a.data, (c) => (c === UNLAID ? UNLAID : c + base));
-        for (const c of data) next = Math.max(next, c + 1);
-        return { ...a, data };
-      }),
-    };
-  });
-  return merge(renumbered);
+/** Copies as one mesh. The patches of the first keep their names, so that what was picked stays; the others' are numbered. */
+function copied(mesh: PolyMesh, copies: readonly Mat4[]): PolyMesh {
+  return mergeLaid(
+    copies.map((m, i) => {
+      const moved = transform(mesh, m);
+      return i === 0 ? moved : { ...moved, patches: moved.patches.map((p) => `${p} (${i + 1})`) };
+    }),
+  );
 }
 
-/** The counts a part's steps leave to the solver, and its triangles as a function of them, copies included. */
+/** The counts a part's steps leave to the solver, and the triangles of its makers as a function of them, copies included. */
 export interface PartPlan extends Plan {
   /** The same for every step that makes something, copies included. */
   steps: { id: string; triangles: Plan['triangles'] }[];
 }
 
-/** @param copies of the whole part, where a step strews them and they are known; the most it may strew otherwise */
+/**
+ * What is known of a part without building it. Steps that change what stands above them are not in it: what they make of it is
+ * measured where the part is formed.
+ *
+ * @param copies of the whole part, where a step strews them and they are known; the most it may strew otherwise
+ */
 export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefined, copies?: number): PartPlan {
   let times = 1;
   const plans: { id: string; plan: Plan }[] = [];
+  const changing: Adaptive[] = [];
   for (const step of steps) {
     if (!isIn(step, 'low')) continue;
     try {
@@ -141,6 +192,7 @@ export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefine
       if (resolved.kind === 'scatter') times *= resolved.most;
       else if (kind.copies) times *= kind.copies(resolved, NOWHERE).length;
       else if (kind.maker) plans.push({ id: step.id, plan: allowed(kind.maker.plan(resolved)) });
+      else changing.push(...adaptiveOf(resolved));
     } catch (error) {
       // A step that can't be built costs nothing; what is wrong with it is said where it is formed.
       if (!(error instanceof FormError || error instanceof InputError)) throw error;
@@ -148,7 +200,7 @@ export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefine
   }
   const all = copies ?? times;
   return {
-    adaptive: plans.flatMap((p) => p.plan.adaptive),
+    adaptive: [...plans.flatMap((p) => p.plan.adaptive), ...changing],
     triangles: (count) => all * plans.reduce((n, p) => n + p.plan.triangles(count), 0),
     steps: plans.map(({ id, plan }) => ({ id, triangles: (count) => all * plan.triangles(count) })),
   };

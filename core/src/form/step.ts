@@ -1,3 +1,4 @@
+import type { Kit } from '../kit';
 import type { Mat4 } from '../maths/mat4';
 import type { PolyMesh } from '../mesh/polymesh';
 import type { Field } from './fields';
@@ -66,10 +67,44 @@ export interface Maker<S> {
   topology(step: S): Topology;
 }
 
-/** What a step that copies may look at besides itself. */
+/** What a step may look at besides itself and what stands above it. */
 export interface Surroundings {
-  /** The faces of a region of a part that was formed before, in the asset's space. @throws FormError when there is none */
+  /** The faces of a region of a part that was formed before, or all of it, copies included, in this part's own space. @throws FormError when there is none */
   region(part: string, region: string): PolyMesh;
+  /** The faces of one of the part's own regions on the mesh so far. @throws FormError when there is none */
+  own(region: string, mesh: PolyMesh): Uint8Array;
+  kit: Kit;
+}
+
+/** A figure a step measured, for its form on the sheet: `largest width 3.2 mm`. */
+export interface StepFigure {
+  label: string;
+  value: number;
+  unit: string;
+}
+
+/** Something a step did otherwise than asked, in a sentence; the rest of it stands. */
+export interface StepNote {
+  code: string;
+  message: string;
+  value: number;
+  limit: number;
+  unit: string;
+}
+
+/** What changing the mesh so far came to. */
+export interface Changed {
+  mesh: PolyMesh;
+  notes?: StepNote[];
+  figures?: StepFigure[];
+}
+
+/** What a step that changes everything above it promises: old patches are kept, new faces carry patches under the step's own id. */
+export interface Changer<S> {
+  /** Counts it leaves to the solver. */
+  adaptive?(step: S): Adaptive[];
+  /** @throws FormError in one sentence */
+  change(step: S, mesh: PolyMesh, detail: Detail, around: Surroundings): Changed;
 }
 
 /**
@@ -89,7 +124,13 @@ export interface StepKind<S extends StepBase = StepBase> {
   words(step: S): string;
   /** What a patch is called: `belly`, for `s2`. The patch's own name when absent. */
   patchName?(step: S, patch: string): string;
+  /** Ids of other parts it looks at, which are formed before its own. */
+  looksAt?(step: S): string[];
   maker?: Maker<S>;
+  changer?: Changer<S>;
   /** Where copies of everything before it stand. @throws FormError */
   copies?(step: S, surroundings: Surroundings): Mat4[];
 }
+
+/** The patch of a step's own, as places call it. */
+export const ownPatch = (step: StepBase, patch: string): string => `${step.id}/${patch}`;

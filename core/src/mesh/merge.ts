@@ -1,4 +1,5 @@
 import { type Attribute, type AttributeData, cornerCount, type Domain, faceCount, makeMesh, type PolyMesh, vertexCount } from './polymesh';
+import { UNLAID } from './rework';
 
 const EMPTY = new Float64Array(0);
 
@@ -40,4 +41,23 @@ export function merge(meshes: readonly PolyMesh[]): PolyMesh {
     return { name, domain: kind.domain, size: kind.size, data };
   });
   return makeMesh({ positions, faceStart, faceVert, attributes, patches });
+}
+
+/** The same, the islands of each mesh's own layout kept apart; what is left to the flattening stays so. */
+export function mergeLaid(meshes: readonly PolyMesh[]): PolyMesh {
+  if (meshes.length === 1) return meshes[0];
+  let next = 0;
+  const renumbered = meshes.map((m) => {
+    const base = next;
+    return {
+      ...m,
+      attributes: m.attributes.map((a) => {
+        if (a.name !== 'chart') return a;
+        const data = Int32Array.from(a.data, (c) => (c === UNLAID ? UNLAID : c + base));
+        for (const c of data) next = Math.max(next, c + 1);
+        return { ...a, data };
+      }),
+    };
+  });
+  return merge(renumbered);
 }

@@ -45,7 +45,7 @@ function reverse(mesh: PolyMesh, chosen: ArrayLike<number> | undefined, normalSi
   const attributes = mesh.attributes.map((a): Attribute => {
     if (a.domain !== 'corner') return a;
     const data = a.data.slice();
-    const edgeValue = a.name === 'hard' || a.name === 'seam';
+    const edgeValue = a.name === 'hard' || a.name === 'seam' || a.name === 'crease';
     for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
       const s = mesh.faceStart[f];
       const e = mesh.faceStart[f + 1];

@@ -5,7 +5,7 @@ import type { Counts } from '../form/budget/solve';
 import { checkDimension, type Dimension } from '../form/dimensions';
 import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
-import { type Step, stepName } from '../form/steps';
+import { kindOf, type Step, stepName } from '../form/steps';
 import type { Rig } from '../light/rig';
 import type { Shot } from '../shot/shot';
 import type {
@@ -80,8 +80,8 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
     };
     const steps = (id: string): Step[] => {
       const p = part(id);
-      if (p.shape.kind !== 'recipe') throw new InputError('command/recipe', `“${p.name}” was imported; it has no steps.`);
-      return p.shape.steps;
+      p.shape.steps ??= [];
+      return p.shape.steps as Step[];
     };
     const material = (id: string): Material => {
       const found = d.materials.find((m) => m.id === id);
@@ -115,8 +115,10 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         break;
       case 'step.add': {
         const list = steps(command.part);
-        if (d.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.some((s) => s.id === command.step.id)))
+        if (d.parts.some((p) => p.shape.steps?.some((s) => s.id === command.step.id)))
           throw new InputError('command/id', 'A step with that id is there already.');
+        if (kindOf(command.step.kind).maker && part(command.part).shape.kind === 'mesh')
+          throw new InputError('command/recipe', `“${part(command.part).name}” was imported: steps can change it; a step that makes something goes into a part of its own.`);
         list.splice(command.after === undefined ? list.length : stepAt(list, command.after) + 1, 0, command.step);
         break;
       }
@@ -248,7 +250,7 @@ export function inWords(command: Command, before: AssetDocument): string {
   const part = (id: string) => before.parts.find((p) => p.id === id)?.name ?? 'a part';
   const step = (partId: string, id: string) => {
     const p = before.parts.find((x) => x.id === partId);
-    return (p?.shape.kind === 'recipe' && p.shape.steps.find((s) => s.id === id)?.name) || 'a step';
+    return p?.shape.steps?.find((s) => s.id === id)?.name ?? 'a step';
   };
   const fields = (patch: object) => Object.keys(patch).join(', ');
   switch (command.type) {

@@ -37,7 +37,8 @@ export interface Source {
   note: string;
 }
 
-export type Shape = { kind: 'recipe'; steps: Step[] } | { kind: 'mesh'; low: MeshRef; placements: Mat4[] };
+/** Made by steps, or brought as a mesh that steps may go on changing. */
+export type Shape = { kind: 'recipe'; steps: Step[] } | { kind: 'mesh'; low: MeshRef; placements: Mat4[]; steps?: Step[] };
 
 export interface Part {
   id: string;
@@ -59,6 +60,8 @@ export interface Part {
   /** Seams picked by hand. */
   seams?: PickedSeam[];
 }
+
+export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 
 export interface Waiver {
   /** Id of the finding it covers. */

@@ -4,16 +4,18 @@ import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
 import { solveBudget, trianglesFor } from '../form/budget/solve';
 import { showing } from '../form/cover';
 import { evaluateDimensions } from '../form/dimensions';
-import { budgetOf, type FormContext, form, type PartPlan, type StepProblem } from '../form/recipe';
+import { budgetOf, type FormContext, form, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
 import { findRegion, type Marks, marked } from '../form/regions';
 import type { Adaptive, Detail, Surroundings } from '../form/step';
-import { inverse, type Mat4, multiply, placement } from '../maths/mat4';
+import { kindOf } from '../form/steps';
+import { type Kit, NO_KIT } from '../kit';
+import { IDENTITY, inverse, type Mat4, multiply, placement } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
 import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
 import { merge } from '../mesh/merge';
-import type { PolyMesh } from '../mesh/polymesh';
+import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import type { AssetDocument, Part } from './document';
+import { type AssetDocument, type Part, stepsOf } from './document';
 import type { Memory } from './memory';
 
 /** Hands over a stored mesh by its blob. */
@@ -30,6 +32,8 @@ export interface PartMesh {
 export interface FormResult {
   parts: PartMesh[];
   problems: (StepProblem & { part: string })[];
+  /** What each step came to. */
+  steps: (StepResult & { part: string })[];
   /** Parts strewn over others: copies, and the share of what lies under them that still shows. */
   strewn: { part: string; copies: number; shows: number }[];
   /** What regions and picked seams came to, by part. */
@@ -47,7 +51,10 @@ export function chosenCount(document: AssetDocument): (a: Adaptive) => number {
   return (a) => locks[a.key] ?? counts[a.key] ?? a.countFor(tolerance);
 }
 
-/** Parts in the order they can be formed in: those that others lie on first. In a circle the last one finds nothing and says so. */
+/** Ids of the parts that a part's steps look at. */
+const looksAt = (part: Part): string[] => stepsOf(part).flatMap((s) => (s.enabled ? (kindOf(s.kind).looksAt?.(s) ?? []) : []));
+
+/** Parts in the order they can be formed in: those that others look at first. In a circle the last one finds nothing and says so. */
 function inOrder(document: AssetDocument): Part[] {
   const byId = new Map(document.parts.map((p) => [p.id, p]));
   const order: Part[] = [];
@@ -55,31 +62,49 @@ function inOrder(document: AssetDocument): Part[] {
   const visit = (p: Part): void => {
     if (seen.has(p.id)) return;
     seen.add(p.id);
-    if (p.shape.kind === 'recipe')
-      for (const s of p.shape.steps) {
-        const host = s.kind === 'scatter' ? byId.get(s.on) : undefined;
-        if (host) visit(host);
-      }
+    for (const id of looksAt(p)) {
+      const host = byId.get(id);
+      if (host) visit(host);
+    }
     order.push(p);
   };
   for (const p of document.parts) visit(p);
   return order;
 }
 
-/** Regions of parts already formed, for a part that lies on them. */
-function surroundingsOf(part: Part, document: AssetDocument, formed: ReadonlyMap<string, PartMesh>): Surroundings {
+/** What the steps of a part see of the parts already formed, and of their own part's regions. */
+function surroundingsOf(part: Part, document: AssetDocument, formed: ReadonlyMap<string, PartMesh>, kit: Kit): Surroundings {
   const own = inverse(placement(part.move, part.turnDegrees));
   return {
+    kit,
     region(id, name) {
       const host = formed.get(id);
       if (!host || id === part.id)
-        throw new FormError('scatter/part', `The part that ${part.name} should lie on is not there, or lies on it in turn.`);
+        throw new FormError('step/part', `The part that ${part.name} refers to is not there, or refers to ${part.name} in turn.`);
       const region = document.parts.find((p) => p.id === id)?.regions?.find((r) => r.id === name);
-      if (name && !region) throw new FormError('scatter/region', `The region that ${part.name} should lie on is not there any more.`);
+      if (name && !region) throw new FormError('step/region', `The region that ${part.name} refers to is not there any more.`);
       const faces = region && new Set(findRegion(host.mesh, region).faces);
       const mesh = faces ? keepFaces(host.mesh, (f) => faces.has(f)) : host.mesh;
       return merge(host.placements.map((p) => transform(mesh, multiply(own, p))));
     },
+    own(id, mesh) {
+      const region = part.regions?.find((r) => r.id === id);
+      if (!region) throw new FormError('step/region', `The region it refers to is not there any more on ${part.name}.`);
+      const chosen = new Uint8Array(faceCount(mesh));
+      for (const f of findRegion(mesh, region).faces) chosen[f] = 1;
+      return chosen;
+    },
+  };
+}
+
+/** What a step's result depends on besides itself and what stands above it. */
+function keyOf(part: Part, document: AssetDocument, formed: ReadonlyMap<string, PartMesh>, memory: Memory): NonNullable<FormContext['key']> {
+  return (step) => {
+    const hosts = (kindOf(step.kind).looksAt?.(step) ?? []).map((id) => {
+      const host = formed.get(id);
+      return host && [memory.numberOf(host.mesh), host.placements, document.parts.find((p) => p.id === id)?.regions];
+    });
+    return JSON.stringify([hosts, hosts.length > 0 && [part.move, part.turnDegrees], part.regions]);
   };
 }
 
@@ -91,8 +116,7 @@ function strewnOver(
   context: FormContext,
   memory?: Memory,
 ): FormResult['strewn'][number] {
-  const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
-  const last = steps.filter((s) => s.kind === 'scatter' && s.enabled).at(-1);
+  const last = stepsOf(part).filter((s) => s.kind === 'scatter' && s.enabled).at(-1);
   const region = last?.kind === 'scatter' ? context.surroundings?.region(last.on, last.region ?? '') : undefined;
   const make = () => (region ? showing(region, mesh, copies) : 1);
   return {
@@ -103,10 +127,10 @@ function strewnOver(
 }
 
 /** All parts, low or high. Imported parts without a high mesh are their own. */
-export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, memory?: Memory): FormResult {
+export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, memory?: Memory, kit: Kit = NO_KIT): FormResult {
   const detail: Detail =
     which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
-  const result: FormResult = { parts: [], problems: [], strewn: [], marks: [] };
+  const result: FormResult = { parts: [], problems: [], steps: [], strewn: [], marks: [] };
   const { lookup } = evaluateDimensions(document.dimensions);
   const formedParts = new Map<string, PartMesh>();
   const put = (part: Part, bare: PolyMesh, placements: Mat4[]) => {
@@ -118,19 +142,26 @@ export function formAsset(document: AssetDocument, which: 'low' | 'high', load: 
   };
   for (const part of inOrder(document)) {
     const base = placement(part.move, part.turnDegrees);
-    if (part.shape.kind === 'mesh') {
-      const blob = which === 'high' ? part.high?.blob : part.shape.low.blob;
+    const { shape } = part;
+    const blob = shape.kind === 'recipe' ? undefined : which === 'high' ? part.high?.blob : shape.low.blob;
+    if (shape.kind === 'mesh' && (!blob || which === 'high' || stepsOf(part).length === 0)) {
       if (blob)
         put(
           part,
           load(blob),
-          part.shape.placements.map((p) => multiply(base, p)),
+          shape.placements.map((p) => multiply(base, p)),
         );
       continue;
     }
-    const context: FormContext = { lookup, surroundings: surroundingsOf(part, document, formedParts), cache: memory?.steps };
-    const formed = form(part.shape.steps, detail, context);
+    const context: FormContext = {
+      lookup,
+      surroundings: surroundingsOf(part, document, formedParts, kit),
+      ...(memory && { cache: memory.steps, key: keyOf(part, document, formedParts, memory) }),
+      ...(blob && { base: { mesh: load(blob), key: blob } }),
+    };
+    const formed = form(stepsOf(part), detail, context);
     result.problems.push(...formed.problems.map((p) => ({ ...p, part: part.id })));
+    result.steps.push(...formed.steps.map((r) => ({ ...r, part: part.id })));
     const mesh = which === 'high' && part.high ? load(part.high.blob) : formed.mesh;
     if (mesh && which === 'low' && isStrewn(part) && formed.problems.length === 0)
       result.strewn.push(strewnOver(part, mesh, formed.placements, context, memory));
@@ -138,7 +169,7 @@ export function formAsset(document: AssetDocument, which: 'low' | 'high', load: 
       put(
         part,
         mesh,
-        formed.placements.map((p) => multiply(base, p)),
+        formed.placements.flatMap((p) => (shape.kind === 'mesh' ? shape.placements : [IDENTITY]).map((q) => multiply(base, multiply(q, p)))),
       );
   }
   // In the document's own order, whatever they were formed in.
@@ -161,34 +192,84 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
   return b;
 }
 
-/** Copies of the parts that are strewn over others, by part: known once they have been formed. */
-export type Strewn = Readonly<Record<string, number>>;
-export const isStrewn = (part: Part): boolean =>
-  part.shape.kind === 'recipe' && part.shape.steps.some((s) => s.enabled && s.kind === 'scatter');
-export const strewnOf = (document: AssetDocument, parts: readonly PartMesh[]): Strewn =>
-  Object.fromEntries(parts.filter((p) => document.parts.some((d) => d.id === p.id && isStrewn(d))).map((p) => [p.id, p.placements.length]));
+export const isStrewn = (part: Part): boolean => stepsOf(part).some((s) => s.enabled && s.kind === 'scatter');
+/** Whether steps make something else of a part's triangles than its makers plan. */
+const isChanged = (part: Part): boolean =>
+  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || (s as { applied?: boolean }).applied));
 
-/** What each part's recipe leaves to the solver; undefined for imports. */
-export function partPlans(document: AssetDocument, strewn: Strewn = {}): (PartPlan | undefined)[] {
+/** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
+export type Measured = Readonly<Record<string, { copies: number; triangles: number }>>;
+export const measuredOf = (document: AssetDocument, parts: readonly PartMesh[]): Measured =>
+  Object.fromEntries(
+    parts
+      .filter((p) => document.parts.some((d) => d.id === p.id && (isStrewn(d) || isChanged(d))))
+      .map((p) => [p.id, { copies: p.placements.length, triangles: triangleCount(p.mesh) * p.placements.length }]),
+  );
+export const wantsMeasure = (document: AssetDocument): boolean => document.parts.some((p) => isStrewn(p) || isChanged(p));
+
+/** What each part's recipe leaves to the solver. */
+export function partPlans(document: AssetDocument, measured: Measured = {}): PartPlan[] {
   const { lookup } = evaluateDimensions(document.dimensions);
-  return document.parts.map((p) => (p.shape.kind === 'recipe' ? budgetOf(p.shape.steps, lookup, strewn[p.id]) : undefined));
+  const count = chosenCount(document);
+  return document.parts.map((p) => {
+    const known = measured[p.id];
+    const plan = budgetOf(stepsOf(p), lookup, isStrewn(p) ? known?.copies : undefined);
+    const { shape } = p;
+    if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
+    const now = plan.triangles(count);
+    if (!known || !isChanged(p) || now === 0) return plan;
+    // Steps that change a surface make so many times as many triangles of it as they do now; checked where the solver's counts are tried.
+    const times = known.triangles / now;
+    return { ...plan, triangles: (c) => Math.round(plan.triangles(c) * times) };
+  });
 }
 
 /** The solver's problem for a whole asset: recipes are free, imports are what they are. */
-export function budgetProblem(document: AssetDocument, strewn: Strewn = {}, limit = document.brief.limits.triangles): BudgetProblem {
-  const budgets = partPlans(document, strewn);
-  const fixed = document.parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
+export function budgetProblem(document: AssetDocument, measured: Measured = {}, limit = document.brief.limits.triangles): BudgetProblem {
+  const plans = partPlans(document, measured);
   const labelled = (part: Part, a: Adaptive): Adaptive => ({ ...a, label: `${part.name}, ${a.label}` });
   return {
-    adaptive: budgets.flatMap((b, i) => (b ? b.adaptive.map((a) => labelled(document.parts[i], a)) : [])),
-    triangles: (count) => budgets.reduce((n, b) => n + (b?.triangles(count) ?? 0), fixed),
+    adaptive: plans.flatMap((b, i) => b.adaptive.map((a) => labelled(document.parts[i], a))),
+    triangles: (count) => plans.reduce((n, b) => n + b.triangles(count), 0),
     limit,
     locks: document.form.locks,
   };
 }
 
-export const solveAsset = (document: AssetDocument, strewn?: Strewn): Budget => solveBudget(budgetProblem(document, strewn));
+export const solveAsset = (document: AssetDocument, measured?: Measured, limit?: number): Budget =>
+  solveBudget(budgetProblem(document, measured, limit));
 
-export function trianglesAtTolerance(document: AssetDocument, errorMm: number, strewn?: Strewn): { counts: Counts; triangles: number } {
-  return trianglesFor({ ...budgetProblem(document, strewn), locks: undefined }, errorMm);
+/** Rounds after which what was found so far is taken. */
+const ROUNDS = 6;
+
+/**
+ * Solves, forms the piece with the counts found, and solves again with what it then measures, until the triangles really made
+ * fit the limit: through steps that cut and join, the number is known only when it is made.
+ *
+ * @param formed parts of the asset with other counts
+ */
+export function solveFormed(document: AssetDocument, formed: (with_: AssetDocument) => readonly PartMesh[]): Budget {
+  if (!wantsMeasure(document)) return solveAsset(document);
+  const limit = document.brief.limits.triangles;
+  let measured = measuredOf(document, formed(document));
+  let from = document;
+  let aim = limit;
+  let best: Budget | undefined;
+  for (let i = 0; i < ROUNDS; i++) {
+    const found = solveAsset(from, measured, aim);
+    from = { ...document, form: { ...document.form, counts: found.counts } };
+    const parts = formed(from);
+    const triangles = parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+    const made = { ...found, triangles, fits: triangles <= limit };
+    if (!best || (made.fits && (!best.fits || made.worstMm < best.worstMm)) || (!best.fits && triangles < best.triangles)) best = made;
+    if (made.fits && triangles === found.triangles) break;
+    measured = measuredOf(from, parts);
+    // What was made beyond what was planned is taken off the next aim.
+    if (!made.fits) aim -= triangles - limit;
+  }
+  return best as Budget;
+}
+
+export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {
+  return trianglesFor({ ...budgetProblem(document, measured), locks: undefined }, errorMm);
 }

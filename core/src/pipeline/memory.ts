@@ -12,6 +12,8 @@ export class Memory {
   readonly steps = new StepCache();
   private readonly kept = new WeakMap<PolyMesh, Map<string, unknown>>();
   private readonly pairs = new WeakMap<PolyMesh, WeakMap<PolyMesh, Map<string, unknown>>>();
+  private readonly numbers = new WeakMap<PolyMesh, number>();
+  private next = 1;
   private readonly opened = new Map<string, PolyMesh>();
 
   /** @param what names what is worked out, and everything but the mesh that it depends on */
@@ -26,6 +28,12 @@ export class Memory {
       this.pairs.set(a, others);
     }
     return remembered(into(others, b), what, make);
+  }
+  /** A number for a mesh that no other has, for keys. */
+  numberOf(mesh: PolyMesh): number {
+    const known = this.numbers.get(mesh) ?? this.next++;
+    this.numbers.set(mesh, known);
+    return known;
   }
   /** A stored mesh, opened once. */
   open(blob: string, open: () => PolyMesh): PolyMesh {

@@ -1,5 +1,6 @@
 import { edgesOf, edgeValence, Groups } from '../mesh/connectivity';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { UNLAID } from '../mesh/rework';
 import { checkpoint, QUIET, type Task } from '../task';
 import { areaLaid, type Chart, chartOf, diskRim } from './flatten/chart';
 import { folds, rimCrosses } from './flatten/check';
@@ -7,8 +8,6 @@ import { lscm } from './flatten/lscm';
 import { tutte } from './flatten/tutte';
 import { type FaceGraph, faceGraph, halve, regions } from './seams/regions';
 import { StretchSum } from './stretch';
-
-const UNLAID = -1;
 
 /** A mesh cut into islands and laid flat, each at its true size. */
 export interface Flattened {

@@ -6,7 +6,7 @@ import { triangleArea } from '../../mesh/measures';
 import { type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
 import { place, plain, size, toggle, whole, words } from '../fields';
-import type { StepBase, StepKind } from '../step';
+import type { StepBase, StepKind, Surroundings } from '../step';
 
 /** Copies of everything before it in the part, strewn over a region of another part. Copies share mesh and texels. */
 export interface ScatterStep extends StepBase {
@@ -124,7 +124,8 @@ export const scatter = {
     turned: true,
   }),
   words: (s: ScatterStep) => `strewn every ${figure(s.spacing, 1)}`,
-  copies(step: ScatterStep, surroundings: { region(part: string, region: string): PolyMesh }) {
+  looksAt: (step: ScatterStep) => [step.on],
+  copies(step: ScatterStep, surroundings: Pick<Surroundings, 'region'>) {
     if (step.largest < step.smallest)
       throw new FormError(
         'scatter/sizes',
