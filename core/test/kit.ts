@@ -13,5 +13,9 @@ export async function testKit(): Promise<Kit> {
   solids.setup();
   await MeshoptSimplifier.ready;
   const bytes = readFileSync(require.resolve('@fontsource/archivo/files/archivo-latin-600-normal.woff'));
-  return { solids, simplifier: MeshoptSimplifier, font: parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer) };
+  return {
+    solids,
+    simplifier: MeshoptSimplifier,
+    font: parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer),
+  };
 }

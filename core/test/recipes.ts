@@ -187,3 +187,63 @@ export function randomStep(next: () => number, kind?: StepName): Step {
       });
   }
 }
+
+/** Whether a step leaves a surface's handles and rims as they are, or doubles them by giving it a second side. */
+export const EFFECTS: Partial<Record<StepName, 'keeps' | 'doubles'>> = {
+  shell: 'doubles',
+  bevel: 'keeps',
+  bend: 'keeps',
+  taper: 'keeps',
+  twist: 'keeps',
+  stretch: 'keeps',
+  dents: 'keeps',
+  subdivide: 'keeps',
+  shade: 'keeps',
+  origin: 'keeps',
+  clear: 'keeps',
+};
+
+/** A step that changes what stands above it, with random dimensions, within reason. */
+export function randomChanger(next: () => number): Step {
+  const of = <const T>(list: readonly T[]): T => list[Math.floor(next() * list.length)];
+  const mm = (low: number, high: number) => Math.round((low + (high - low) * next()) * 100) / 100;
+  const axis = of(['x', 'y', 'z'] as const);
+  const id = `c${Math.floor(next() * 1e9)}`;
+  switch (of(Object.keys(EFFECTS) as (keyof typeof EFFECTS)[])) {
+    case 'shell':
+      return stepOf('shell', { id, thickness: mm(0.2, 2), side: of(['in', 'out', 'middle']) });
+    case 'bevel':
+      return stepOf('bevel', {
+        id,
+        degrees: mm(20, 60),
+        size: mm(0.1, 6),
+        sizeIs: of(['width', 'radius']),
+        segments: 1 + Math.floor(next() * 4),
+        shape: of(['arc', 'straight']),
+      });
+    case 'bend':
+      return stepOf('bend', { id, axis, towards: axis === 'x' ? 'y' : 'x', degrees: mm(-40, 40), from: -100, to: 100 });
+    case 'taper':
+      return stepOf('taper', { id, axis, factor: mm(0.4, 1.6) });
+    case 'twist':
+      return stepOf('twist', { id, axis, degrees: mm(-60, 60) });
+    case 'stretch':
+      return stepOf('stretch', { id, axis, factor: mm(0.6, 1.5), keepVolume: of([true, false]) });
+    case 'dents':
+      return stepOf('dents', { id, count: 4, smallest: 3, largest: 8, depth: mm(0.2, 1.5), seed: Math.floor(next() * 1e6) });
+    case 'subdivide':
+      return stepOf('subdivide', {
+        id,
+        smooth: of([true, false]),
+        levelsLow: 1,
+        hold: of(['nothing', 'crease', 'loops']),
+        loop: mm(0.1, 0.6),
+      });
+    case 'shade':
+      return stepOf('shade', { id, hard: of(['keep', 'angle', 'none']), weighted: of([true, false]) });
+    case 'origin':
+      return stepOf('origin', { id, to: of(['foot', 'centre', 'top', 'back']) });
+    default:
+      return stepOf('clear', { id, within: mm(0, 0.2) });
+  }
+}

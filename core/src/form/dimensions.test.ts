@@ -8,7 +8,8 @@ import { evaluate, namesIn } from '../units/formula';
 import { showing } from './cover';
 import { checkDimension, type Dimension, evaluateDimensions, resolveStep, usesOf } from './dimensions';
 import { numbersOf, withNumber } from './fields';
-import { budgetOf, form, StepCache } from './recipe';
+import { budgetOf, form, NOWHERE, StepCache } from './recipe';
+import type { Changed } from './step';
 import { checkStep, kindOf, STEP_KINDS, type Step } from './steps/index';
 
 const d = (name: string, formula: string, kind: Dimension['kind'] = 'length'): Dimension => ({ id: name, name, formula, kind });
@@ -158,7 +159,7 @@ describe('recipes', () => {
   it('only what an edit touches is built again', () => {
     const built: string[] = [];
     class Watched extends StepCache {
-      override get(key: string, build: () => PolyMesh): PolyMesh {
+      override get(key: string, build: () => Changed): Changed {
         return super.get(key, () => {
           built.push(key);
           return build();
@@ -185,7 +186,7 @@ describe('recipes', () => {
     if (!host) throw new Error('no host');
     let area = 0;
     for (let t = 0; t < triangleCount(host); t++) area += triangleArea(host, t);
-    const surroundings = { region: () => host };
+    const surroundings = { ...NOWHERE, region: () => host };
     const step = stepOf('scatter', { on: 'host', spacing: 9, most: 500 });
     const places = (s: Step) => form([stepOf('box'), s], detail, { surroundings }).placements;
     const found = places(step);

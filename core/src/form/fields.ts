@@ -1,11 +1,12 @@
 import { InputError } from '../errors';
 import { figure } from '../units/lengths';
+import { checkLines, checkSpot } from './places';
 
 /**
  * What a step is made of, described once: the sheet draws its form from this, requests and files are checked by it, and
  * formulas find the dimensions they may drive in it.
  */
-export type Field = NumberDescription | ChoiceField | SwitchField | TextField | ListField | GroupField;
+export type Field = NumberDescription | ChoiceField | SwitchField | TextField | ListField | GroupField | PickField;
 
 interface Common {
   key: string;
@@ -32,6 +33,12 @@ export interface SwitchField extends Common {
 export interface TextField extends Common {
   type: 'text';
   most: number;
+  /** It holds the id of something: another part, a region of that part (`of` names the field with its id), one of the part's own regions, a step of it. */
+  names?: 'part' | 'region' | 'own region' | 'step';
+}
+/** Places picked on the piece: edges as lines of patches, or one place. */
+export interface PickField extends Common {
+  type: 'edges' | 'spot';
 }
 /** Records with ids of their own, addressed by them. */
 export interface ListField extends Common {
@@ -110,6 +117,9 @@ export const words = (key: string, label: string, rest: Rest<TextField> = {}): T
   ...rest,
 });
 
+export const edgesPicked = (key: string, label: string, rest: Rest<PickField> = {}): PickField => ({ type: 'edges', key, label, ...rest });
+export const spotPicked = (key: string, label: string, rest: Rest<PickField> = {}): PickField => ({ type: 'spot', key, label, ...rest });
+
 type Plain = Record<string, unknown>;
 const isRecord = (x: unknown): x is Plain => typeof x === 'object' && x !== null && !Array.isArray(x);
 
@@ -150,6 +160,10 @@ function checkField(f: Field, x: unknown, where: string): unknown {
     case 'text':
       if (typeof x !== 'string' || x.length === 0 || x.length > f.most) throw no(`needs 1 to ${f.most} letters`);
       return x;
+    case 'edges':
+      return checkLines(x, where);
+    case 'spot':
+      return checkSpot(x, where);
     case 'group':
       return checkFields(f.fields, x, `${f.label.toLowerCase()} of ${where}`);
     case 'list':
@@ -189,6 +203,9 @@ export interface NumberPlace {
   label: string;
 }
 
+const isNumber = (f: Field): f is NumberDescription =>
+  f.type === 'length' || f.type === 'angle' || f.type === 'number' || f.type === 'whole';
+
 /** Every number of a record, in order. */
 export function numbersOf(fields: readonly Field[], value: unknown, prefix = '', about = ''): NumberPlace[] {
   if (!isRecord(value)) return [];
@@ -208,7 +225,7 @@ export function numbersOf(fields: readonly Field[], value: unknown, prefix = '',
             ),
           )
         : [];
-    if (f.type === 'choice' || f.type === 'switch' || f.type === 'text' || typeof x !== 'number') return [];
+    if (typeof x !== 'number' || !isNumber(f)) return [];
     return [{ path, field: f, value: x, label }];
   });
 }

@@ -27,7 +27,6 @@ export interface Loft {
   end?: string;
 }
 
-
 /** Builds a loft: quads between loops, triangles at poles, n-gons at its ends. */
 export function loft({ loops, closed, face, start, end }: Loft): PolyMesh {
   const mesh = new Lofting();

@@ -1,4 +1,7 @@
+import { InputError } from '../errors';
+import { add, at, cross, normalise, scale, sub, type Vec3 } from '../maths/vec3';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import { triangleStarts } from '../mesh/rework';
 
 /** A rectangle of a patch: what a pick is kept as, so that it outlives counts, other steps and their order. */
 export interface Place {
@@ -16,6 +19,18 @@ export interface PatchLine {
   at: number;
   from: number;
   to: number;
+}
+
+/** A line of a patch picked by hand. */
+export interface PickedLine extends PatchLine {
+  id: string;
+}
+
+/** One place of a surface. */
+export interface Spot {
+  patch: string;
+  u: number;
+  v: number;
 }
 
 /** Faces of a mesh by patch, and the box of patch coordinates each of them fills. */
@@ -174,4 +189,72 @@ export function edgesAt(mesh: PolyMesh, index: PatchIndex, line: PatchLine): num
     Math.abs((e.from + e.to) / 2 - middle) < Math.abs((best.from + best.to) / 2 - middle) ? e : best,
   );
   return [nearestEdge.corner];
+}
+
+const RANGE = (x: unknown): x is [number, number] =>
+  Array.isArray(x) && x.length === 2 && x.every((n) => typeof n === 'number' && Number.isFinite(n) && n >= -0.01 && n <= 1.01);
+
+/** Places as they came from a request, checked. @throws InputError in one sentence */
+export function checkPlaces(x: unknown, where: string): Place[] {
+  if (!Array.isArray(x) || x.length > MOST_PLACES)
+    throw new InputError('region/places', `The places of ${where} are not described as expected.`);
+  return x.map((p) => {
+    const { patch, u, v } = (p ?? {}) as Partial<Place>;
+    if (!isPatch(patch) || !RANGE(u) || !RANGE(v))
+      throw new InputError('region/places', `A place of ${where} is not described as expected.`);
+    return { patch, u, v };
+  });
+}
+const MOST_PLACES = 5000;
+const LONGEST_PATCH = 400;
+
+const share = (x: unknown): x is number => typeof x === 'number' && x >= -0.01 && x <= 1.01;
+const isPatch = (x: unknown): x is string => typeof x === 'string' && x.length <= LONGEST_PATCH;
+
+/** Picked lines as they came from a request, checked. @throws InputError in one sentence */
+export function checkLines(plain: unknown, where: string): PickedLine[] {
+  if (!Array.isArray(plain) || plain.length > MOST_PLACES)
+    throw new InputError('seam/list', `The edges picked on ${where} are not described as expected.`);
+  return plain.map((s) => {
+    const { id, patch, constant, at, from, to } = (s ?? {}) as Partial<PickedLine>;
+    if (typeof id !== 'string' || id.length > 60 || !isPatch(patch) || !share(at) || !share(from) || !share(to))
+      throw new InputError('seam/place', `An edge picked on ${where} is not described as expected.`);
+    if (constant !== 'u' && constant !== 'v') throw new InputError('seam/place', `An edge picked on ${where} follows a constant u or v.`);
+    return { id, patch, constant, at, from, to };
+  });
+}
+
+/** A picked place as it came from a request, checked. @throws InputError in one sentence */
+export function checkSpot(plain: unknown, where: string): Spot {
+  const { patch, u, v } = (plain ?? {}) as Partial<Spot>;
+  if (!isPatch(patch) || !share(u) || !share(v))
+    throw new InputError('spot/place', `The place picked for ${where} is not described as expected.`);
+  return { patch, u, v };
+}
+
+/** Where a picked place is on this mesh: the face that holds it, the point in it and the direction it faces; null when its patch is gone. */
+export function spotAt(mesh: PolyMesh, index: PatchIndex, spot: Spot): { face: number; point: Vec3; normal: Vec3; alongU: Vec3 } | null {
+  const faces = index.faces.get(spot.patch);
+  const uv = attribute(mesh, 'patchUv', 'corner')?.data;
+  if (!faces || !uv) return null;
+  const starts = triangleStarts(mesh);
+  let best: { face: number; out: number; point: Vec3; normal: Vec3; alongU: Vec3 } | null = null;
+  for (const f of faces)
+    for (let t = starts[f]; t < starts[f + 1]; t++) {
+      const c = [0, 1, 2].map((k) => mesh.triangles[3 * t + k]);
+      const [a, b, d] = c.map((i) => [uv[2 * i], uv[2 * i + 1]]);
+      const det = (b[0] - a[0]) * (d[1] - a[1]) - (d[0] - a[0]) * (b[1] - a[1]);
+      if (Math.abs(det) < 1e-14) continue;
+      const [x, y] = [spot.u - a[0], spot.v - a[1]];
+      const s = (x * (d[1] - a[1]) - (d[0] - a[0]) * y) / det;
+      const r = ((b[0] - a[0]) * y - x * (b[1] - a[1])) / det;
+      const out = Math.max(0, -s, -r, s + r - 1);
+      if (best && out >= best.out) continue;
+      const p = c.map((i): Vec3 => at(mesh.positions, mesh.faceVert[i]));
+      const [e, g] = [sub(p[1], p[0]), sub(p[2], p[0])];
+      // The way u grows over the triangle: s and r as functions of u, differentiated.
+      const alongU = normalise(add(scale(e, (d[1] - a[1]) / det), scale(g, -(b[1] - a[1]) / det)));
+      best = { face: f, out, point: add(p[0], add(scale(e, s), scale(g, r))), normal: normalise(cross(e, g)), alongU };
+    }
+  return best;
 }

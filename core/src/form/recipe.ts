@@ -4,9 +4,20 @@ import { IDENTITY, type Mat4, multiply } from '../maths/mat4';
 import { mergeLaid } from '../mesh/merge';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
+import { weld } from '../mesh/weld';
 import type { Lookup } from '../units/formula';
 import { resolveStep } from './dimensions';
-import { type Adaptive, allowedCount, type Changed, type Detail, type Plan, type StepBase, type StepFigure, type StepNote, type Surroundings } from './step';
+import {
+  type Adaptive,
+  allowedCount,
+  type Changed,
+  type Detail,
+  type Plan,
+  type StepBase,
+  type StepFigure,
+  type StepNote,
+  type Surroundings,
+} from './step';
 import { kindOf, type Step } from './steps';
 
 /** What a step could not do, said where the others still stand. */
@@ -65,7 +76,8 @@ export class StepCache {
   }
 }
 
-const NOWHERE: Surroundings = {
+/** For parts that stand alone. */
+export const NOWHERE: Surroundings = {
   region() {
     throw new FormError('step/part', 'The part it refers to is not there.');
   },
@@ -88,10 +100,10 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
   let pieces: Piece[] = context.base ? [context.base] : [];
   let placements: Mat4[] = [IDENTITY];
   const out: Formed = { placements, problems: [], steps: [] };
-  const whole = (): Piece => {
-    if (pieces.length <= 1) return pieces[0];
-    const key = `(${pieces.map((p) => p.key).join('+')})`;
-    return { key, mesh: remembered(key, () => ({ mesh: mergeLaid(pieces.map((p) => p.mesh)) })).mesh };
+  const whole = (list: readonly Piece[] = pieces): Piece => {
+    if (list.length <= 1) return list[0];
+    const key = `(${list.map((p) => p.key).join('+')})`;
+    return { key, mesh: remembered(key, () => ({ mesh: mergeLaid(list.map((p) => p.mesh)) })).mesh };
   };
   for (const step of steps) {
     if (!isIn(step, detail.mesh)) continue;
@@ -99,7 +111,12 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
       const resolved: StepBase = resolveStep<StepBase>(step, context.lookup ?? (() => undefined));
       const kind = kindOf(step.kind);
       const result = (made: Changed, before: number) =>
-        out.steps.push({ step: step.id, triangles: triangleCount(made.mesh) - before, figures: made.figures ?? [], notes: made.notes ?? [] });
+        out.steps.push({
+          step: step.id,
+          triangles: triangleCount(made.mesh) - before,
+          figures: made.figures ?? [],
+          notes: made.notes ?? [],
+        });
       if (kind.copies) {
         const copies = kind.copies(resolved, around);
         if (!isApplied(resolved)) {
@@ -109,8 +126,8 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
         if (pieces.length === 0) continue;
         const from = whole();
         const all = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
-        const key = `${from.key} as ${JSON.stringify(all)}`;
-        const made = remembered(key, () => ({ mesh: copied(from.mesh, all) }));
+        const key = `${from.key} as ${JSON.stringify([all, (resolved as Applied).weld])}`;
+        const made = remembered(key, () => ({ mesh: welded(copied(from.mesh, all), resolved) }));
         result(made, triangleCount(from.mesh) * placements.length);
         pieces = [{ mesh: made.mesh, key }];
         placements = [IDENTITY];
@@ -123,11 +140,12 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
       } else if (kind.changer) {
         if (pieces.length === 0)
           throw new FormError('step/nothing', `“${step.name}” has nothing to work on: no step above it makes a surface.`);
-        const from = whole();
         const { changer } = kind;
-        const key = context.cache ? `${from.key} ${keyOf(resolved, detail)} ${context.key?.(resolved) ?? ''}` : '';
-        const made = remembered(key, () => changer.change(resolved, from.mesh, detail, around));
-        result(made, triangleCount(from.mesh));
+        const last = changer.apart && pieces.length > 1 ? pieces[pieces.length - 1] : undefined;
+        const from = whole(last ? pieces.slice(0, -1) : pieces);
+        const key = context.cache ? `${from.key} ${last?.key ?? ''} ${keyOf(resolved, detail)} ${context.key?.(resolved) ?? ''}` : '';
+        const made = remembered(key, () => changer.change(resolved, from.mesh, detail, around, last?.mesh));
+        result(made, triangleCount(from.mesh) + (last ? triangleCount(last.mesh) : 0));
         pieces = [{ mesh: made.mesh, key }];
       }
     } catch (error) {
@@ -140,7 +158,13 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
 
 export const isIn = (step: StepBase, mesh: 'low' | 'high'): boolean => step.enabled && (step.in ?? mesh) === mesh;
 /** Copies that are made part of the mesh, so that later steps work on all of them. */
-const isApplied = (step: StepBase): boolean => (step as { applied?: boolean }).applied === true;
+interface Applied extends StepBase {
+  applied?: boolean;
+  /** Points nearer than this become one, mm. */
+  weld?: number;
+}
+export const isApplied = (step: StepBase): boolean => (step as Applied).applied === true;
+const welded = (mesh: PolyMesh, { weld: within = 0 }: Applied): PolyMesh => (within > 0 ? weld(mesh, { within }) : mesh);
 
 /** The counts a step leaves to the solver, whatever it does. */
 export function adaptiveOf(step: StepBase): Adaptive[] {

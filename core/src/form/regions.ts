@@ -3,7 +3,7 @@ import type { Vec3 } from '../maths/vec3';
 import { triangleArea } from '../mesh/measures';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
 import { angle, checkFields, choice, type Field, place, words } from './fields';
-import { edgesAt, facesAt, type PatchIndex, type PatchLine, type Place, patchIndex, patchOf } from './places';
+import { checkLines, checkPlaces, edgesAt, facesAt, type PatchIndex, type PickedLine, type Place, patchIndex, patchOf } from './places';
 import { facesFacing, facesFrom, strayFaces } from './select';
 
 /** Which faces a rule means. */
@@ -33,9 +33,7 @@ export interface Region {
 }
 
 /** A seam picked by hand. */
-export interface PickedSeam extends PatchLine {
-  id: string;
-}
+export type PickedSeam = PickedLine;
 
 /** What a region is on a mesh. */
 export interface RegionFound {
@@ -184,7 +182,7 @@ export const RULE_FIELDS: Record<Rule['kind'], { name: string; fields: readonly 
       angle('degrees', 'Within', { min: 0, max: 180 }),
     ],
   },
-  step: { name: 'made by a step', fields: [words('step', 'Step')] },
+  step: { name: 'made by a step', fields: [words('step', 'Step', { names: 'step' })] },
   side: {
     name: 'on one side',
     fields: [
@@ -215,21 +213,6 @@ export const RULE_FIELDS: Record<Rule['kind'], { name: string; fields: readonly 
   picked: { name: 'picked by hand', fields: [] },
 };
 
-const RANGE = (x: unknown): x is [number, number] =>
-  Array.isArray(x) && x.length === 2 && x.every((n) => typeof n === 'number' && Number.isFinite(n) && n >= -0.01 && n <= 1.01);
-
-function checkPlaces(x: unknown, where: string): Place[] {
-  if (!Array.isArray(x) || x.length > MOST_PLACES)
-    throw new InputError('region/places', `The places of ${where} are not described as expected.`);
-  return x.map((p) => {
-    const { patch, u, v } = (p ?? {}) as Partial<Place>;
-    if (typeof patch !== 'string' || patch.length > 200 || !RANGE(u) || !RANGE(v))
-      throw new InputError('region/places', `A place of ${where} is not described as expected.`);
-    return { patch, u, v };
-  });
-}
-const MOST_PLACES = 5000;
-
 /** A region as it came from a request, checked. @throws InputError in one sentence */
 export function checkRegion(plain: unknown): Region {
   const { id, name, rules, weight } = (plain ?? {}) as Partial<Region>;
@@ -258,22 +241,4 @@ export function checkRegion(plain: unknown): Region {
 }
 
 /** Picked seams as they came from a request, checked. @throws InputError in one sentence */
-export function checkSeams(plain: unknown): PickedSeam[] {
-  if (!Array.isArray(plain) || plain.length > MOST_PLACES) throw new InputError('seam/list', 'Picked seams are not described as expected.');
-  return plain.map((s) => {
-    const { id, patch, constant, at, from, to } = (s ?? {}) as Partial<PickedSeam>;
-    const share = (x: unknown): x is number => typeof x === 'number' && x >= -0.01 && x <= 1.01;
-    if (
-      typeof id !== 'string' ||
-      id.length > 60 ||
-      typeof patch !== 'string' ||
-      patch.length > 200 ||
-      !share(at) ||
-      !share(from) ||
-      !share(to)
-    )
-      throw new InputError('seam/place', 'A picked seam is not described as expected.');
-    if (constant !== 'u' && constant !== 'v') throw new InputError('seam/place', 'A picked seam follows a constant u or v.');
-    return { id, patch, constant, at, from, to };
-  });
-}
+export const checkSeams = (plain: unknown): PickedSeam[] => checkLines(plain, 'the part');

@@ -80,6 +80,8 @@ export interface Surroundings {
 export interface StepFigure {
   label: string;
   value: number;
+  /** The far end, when it is a range. */
+  to?: number;
   unit: string;
 }
 
@@ -103,8 +105,10 @@ export interface Changed {
 export interface Changer<S> {
   /** Counts it leaves to the solver. */
   adaptive?(step: S): Adaptive[];
+  /** What the step right above made is handed over by itself, as `last`. */
+  apart?: boolean;
   /** @throws FormError in one sentence */
-  change(step: S, mesh: PolyMesh, detail: Detail, around: Surroundings): Changed;
+  change(step: S, mesh: PolyMesh, detail: Detail, around: Surroundings, last?: PolyMesh): Changed;
 }
 
 /**

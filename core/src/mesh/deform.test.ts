@@ -26,7 +26,8 @@ describe('changes of shape', () => {
           if (Math.abs(flat.positions[3 * v + 1] - height) < 1e-9 && flat.positions[3 * v + 2] > 0) on.push(v);
         on.sort((a, b) => flat.positions[3 * a] - flat.positions[3 * b]);
         let long = 0;
-        for (let i = 1; i < on.length; i++) long += Math.hypot(...[0, 1, 2].map((k) => bent.positions[3 * on[i] + k] - bent.positions[3 * on[i - 1] + k]));
+        for (let i = 1; i < on.length; i++)
+          long += Math.hypot(...[0, 1, 2].map((k) => bent.positions[3 * on[i] + k] - bent.positions[3 * on[i - 1] + k]));
         return long;
       };
       // Chords of 64 pieces: short of the arc by (angle / 64)² / 24.
@@ -36,7 +37,9 @@ describe('changes of shape', () => {
       // Pappus: the middle of its section keeps its way, so the volume stays.
       expect(Math.abs(volumeOf(bent) / 20000 - 1)).toBeLessThan(2e-3);
     }
-    expect(() => bend(slab(), { axis: 'x', towards: 'y', from: 0, to: 10, pieces: 8, angle: 3, neutral: 0 })).toThrow(/anything below 115°/);
+    expect(() => bend(slab(), { axis: 'x', towards: 'y', from: 0, to: 10, pieces: 8, angle: 3, neutral: 0 })).toThrow(
+      /anything below 115°/,
+    );
   });
   it('taper makes a frustum, twist keeps sections, stretch keeps what lies beyond', () => {
     const t = taper(slab(), { axis: 'x', from: 0, to: 100, pieces: 1, factor: 0.5, about: [0, 0] });
@@ -59,11 +62,16 @@ describe('changes of shape', () => {
       expect(selfCrossings(made, 1)).toEqual([]);
       expect(volumeOf(made)).toBeGreaterThan(0.6 * volumeOf(can));
     }
-    expect(dentsOn(can, { count: 3, seed: 9, smallest: 2, largest: 5, depth: 1 })).toEqual(dentsOn(can, { count: 3, seed: 9, smallest: 2, largest: 5, depth: 1 }));
+    expect(dentsOn(can, { count: 3, seed: 9, smallest: 2, largest: 5, depth: 1 })).toEqual(
+      dentsOn(can, { count: 3, seed: 9, smallest: 2, largest: 5, depth: 1 }),
+    );
   });
   it('refining divides edges without opening gaps or moving anything', () => {
     const m = cube(20);
-    const fine = refine(m, (p, a, b) => Math.hypot(...[0, 1, 2].map((k) => p[3 * a + k] - p[3 * b + k])) > 4 && p[3 * a + 1] + p[3 * b + 1] > 20);
+    const fine = refine(
+      m,
+      (p, a, b) => Math.hypot(...[0, 1, 2].map((k) => p[3 * a + k] - p[3 * b + k])) > 4 && p[3 * a + 1] + p[3 * b + 1] > 20,
+    );
     expect(isWatertight(fine)).toBe(true);
     expect(volumeOf(fine)).toBeCloseTo(8000, 6);
     expect(areaOf(fine)).toBeCloseTo(2400, 6);

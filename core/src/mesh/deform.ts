@@ -24,11 +24,14 @@ function unlaid(mesh: PolyMesh, before: Float64Array): PolyMesh {
   const chart = attribute(mesh, 'chart', 'face');
   if (!chart) return mesh;
   const data = Int32Array.from(chart.data);
-  const long = (p: Float64Array, a: number, b: number) => Math.hypot(p[3 * a] - p[3 * b], p[3 * a + 1] - p[3 * b + 1], p[3 * a + 2] - p[3 * b + 2]);
+  const long = (p: Float64Array, a: number, b: number) =>
+    Math.hypot(p[3 * a] - p[3 * b], p[3 * a + 1] - p[3 * b + 1], p[3 * a + 2] - p[3 * b + 2]);
   for (let f = 0; f < data.length; f++)
     for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
       // Diagonals too: a face may be sheared without an edge growing.
-      const [a, b, d] = [0, 1, 2].map((k) => mesh.faceVert[mesh.faceStart[f] + ((c - mesh.faceStart[f] + k) % (mesh.faceStart[f + 1] - mesh.faceStart[f]))]);
+      const [a, b, d] = [0, 1, 2].map(
+        (k) => mesh.faceVert[mesh.faceStart[f] + ((c - mesh.faceStart[f] + k) % (mesh.faceStart[f + 1] - mesh.faceStart[f]))],
+      );
       for (const [u, v] of [
         [a, b],
         [a, d],
@@ -145,7 +148,10 @@ export function twist(mesh: PolyMesh, options: Stretch & { angle: number; about:
 }
 
 /** Makes a stretch of a piece longer or shorter; what lies beyond it moves along. `keepVolume` thins it as it grows. */
-export function lengthen(mesh: PolyMesh, options: Stretch & { factor: number; keepVolume: boolean; about: readonly [number, number] }): PolyMesh {
+export function lengthen(
+  mesh: PolyMesh,
+  options: Stretch & { factor: number; keepVolume: boolean; about: readonly [number, number] },
+): PolyMesh {
   const i = INDEX[options.axis];
   const [a, b] = [(i + 1) % 3, (i + 2) % 3];
   const long = options.to - options.from;

@@ -10,7 +10,12 @@ describe('insets', () => {
   it('sinks a panel into one face: its walls stand upright, the rest stays', () => {
     const m = cube(20);
     const chosen = Uint8Array.from({ length: 6 }, (_, f) => top(1)(f));
-    const { mesh, mostMm } = inset(m, chosen, { rings: [{ inset: 3, push: 0, patch: 'border' }, { inset: 3, push: -2, patch: 'wall' }] });
+    const { mesh, mostMm } = inset(m, chosen, {
+      rings: [
+        { inset: 3, push: 0, patch: 'border' },
+        { inset: 3, push: -2, patch: 'wall' },
+      ],
+    });
     expect(volumeOf(mesh)).toBeCloseTo(8000 - 2 * 14 * 14, 9);
     expect(faceCount(mesh)).toBe(6 + 8);
     expect(isWatertight(mesh)).toBe(true);
@@ -19,10 +24,21 @@ describe('insets', () => {
   it('takes a region of many faces as one, inner edges staying in their planes', () => {
     const m = subdivide(cube(20), { smooth: false });
     const chosen = Uint8Array.from({ length: faceCount(m) }, (_, f) => (f >= 4 && f < 8 ? 1 : 0));
-    const whole = inset(m, chosen, { rings: [{ inset: 3, push: 0, patch: 'border' }, { inset: 3, push: 4, patch: 'wall' }] }).mesh;
+    const whole = inset(m, chosen, {
+      rings: [
+        { inset: 3, push: 0, patch: 'border' },
+        { inset: 3, push: 4, patch: 'wall' },
+      ],
+    }).mesh;
     expect(volumeOf(whole)).toBeCloseTo(8000 + 4 * 14 * 14, 9);
     expect(faceCount(whole)).toBe(24 + 16);
-    const each = inset(m, chosen, { each: true, rings: [{ inset: 1, push: 0, patch: 'border' }, { inset: 1, push: -1, patch: 'wall' }] }).mesh;
+    const each = inset(m, chosen, {
+      each: true,
+      rings: [
+        { inset: 1, push: 0, patch: 'border' },
+        { inset: 1, push: -1, patch: 'wall' },
+      ],
+    }).mesh;
     expect(volumeOf(each)).toBeCloseTo(8000 - 4 * 8 * 8, 9);
     expect(eulerCharacteristic(each)).toBe(2);
   });
@@ -34,14 +50,21 @@ describe('insets', () => {
     expect(volumeOf(mesh)).toBeCloseTo(8000, 6);
   });
   it('is held at its room, and never folds', () => {
-    const { mesh, held, mostMm } = inset(cube(20), Uint8Array.from([0, 1, 0, 0, 0, 0]), { rings: [{ inset: 50, push: -1, patch: 'slope' }] });
+    const { mesh, held, mostMm } = inset(cube(20), Uint8Array.from([0, 1, 0, 0, 0, 0]), {
+      rings: [{ inset: 50, push: -1, patch: 'slope' }],
+    });
     expect(mostMm).toBeCloseTo(10, 9);
     expect(50 * held).toBeCloseTo(9.8, 9);
     expect(isWatertight(mesh)).toBe(true);
   });
   it('reaches the open rim of a sheet and keeps what lay flat where it lay', () => {
     const m = sheet(4, 40, () => 0);
-    const { mesh } = inset(m, new Uint8Array(16).fill(1), { rings: [{ inset: 2, push: 0, patch: 'border' }, { inset: 2, push: 1, patch: 'wall' }] });
+    const { mesh } = inset(m, new Uint8Array(16).fill(1), {
+      rings: [
+        { inset: 2, push: 0, patch: 'border' },
+        { inset: 2, push: 1, patch: 'wall' },
+      ],
+    });
     expect(eulerCharacteristic(mesh)).toBe(1);
     const uv = attribute(mesh, 'uv', 'corner')?.data as Float64Array;
     let worst = 0;

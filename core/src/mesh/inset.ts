@@ -94,7 +94,12 @@ export function inset(mesh: PolyMesh, chosen: ArrayLike<number>, options: InsetO
   const wanted = Math.max(...options.rings.map((r) => r.inset));
   const held = wanted < mostMm ? 1 : (FILL * mostMm) / wanted;
 
-  const out = options.each ? null : planeOffsets(mesh, Uint8Array.from(group, (g) => (g >= 0 ? 1 : 0)));
+  const out = options.each
+    ? null
+    : planeOffsets(
+        mesh,
+        Uint8Array.from(group, (g) => (g >= 0 ? 1 : 0)),
+      );
   const rework = new Rework(mesh);
   const { rings } = options;
   const last = rings.length - 1;
@@ -159,3 +164,7 @@ export function inset(mesh: PolyMesh, chosen: ArrayLike<number>, options: InsetO
   }
   return { mesh: rework.build().mesh, mostMm, held };
 }
+
+/** A border of its own round faces, in their surface; as wide as fits when that is less. */
+export const insetFaces = (mesh: PolyMesh, chosen: ArrayLike<number>, width: number, patch: string): PolyMesh =>
+  inset(mesh, chosen, { rings: [{ inset: width, push: 0, patch }] }).mesh;

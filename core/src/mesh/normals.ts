@@ -88,7 +88,21 @@ export function cageNormals(mesh: PolyMesh): Float64Array {
   return smoothedNormals(mesh, edges, new Uint8Array(edges.count));
 }
 
-function smoothedNormals(mesh: PolyMesh, edges: Edges, hard: Uint8Array): Float64Array {
+/**
+ * Normals at corners weighed by the faces' areas as well as their angles, so that large flats keep their direction beside
+ * narrow bevels.
+ *
+ * @returns 3 per corner, unit length
+ */
+export function weightedNormals(mesh: PolyMesh): Float64Array {
+  const edges = edgesOf(mesh);
+  const areas = Float64Array.from({ length: faceCount(mesh) }, (_, f) =>
+    Math.hypot(...newell(mesh.positions, mesh.faceVert, mesh.faceStart[f], mesh.faceStart[f + 1])),
+  );
+  return smoothedNormals(mesh, edges, hardEdges(mesh, {}, edges), areas);
+}
+
+function smoothedNormals(mesh: PolyMesh, edges: Edges, hard: Uint8Array, areas?: Float64Array): Float64Array {
   const corners = cornerCount(mesh);
   const groups = new Groups(corners);
   for (let c = 0; c < corners; c++) {
@@ -104,7 +118,8 @@ function smoothedNormals(mesh: PolyMesh, edges: Edges, hard: Uint8Array): Float6
   for (let c = 0; c < corners; c++) {
     const r = 3 * groups.find(c);
     const f = 3 * edges.faceOf[c];
-    for (let k = 0; k < 3; k++) sums[r + k] += face[f + k] * angles[c];
+    const weight = angles[c] * (areas?.[edges.faceOf[c]] ?? 1);
+    for (let k = 0; k < 3; k++) sums[r + k] += face[f + k] * weight;
   }
   const out = new Float64Array(3 * corners);
   for (let c = 0; c < corners; c++) {

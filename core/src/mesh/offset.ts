@@ -1,5 +1,5 @@
-import { cornerFaces, faceCount, type PolyMesh, vertexCount } from './polymesh';
 import { cornerAngles, faceNormals } from './normals';
+import { cornerFaces, faceCount, type PolyMesh, vertexCount } from './polymesh';
 
 /** Planes of a vertex nearer than this in direction are one. */
 const SAME = Math.cos((0.5 * Math.PI) / 180);

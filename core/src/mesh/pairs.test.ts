@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { cube } from '../../test/shapes';
 import { placement } from '../maths/mat4';
 import { random } from '../maths/random';
-import { boxTree, crossings, nearest, selfCrossings } from './pairs';
 import { merge } from './merge';
+import { boxTree, crossings, nearest, selfCrossings } from './pairs';
 import { subdivide } from './subdivide';
 import { transform } from './transform';
 
@@ -34,8 +34,20 @@ describe('two meshes at once', () => {
       let brute = Infinity;
       for (let x = 0; x < s.order.length; x++)
         for (let y = 0; y < t.order.length; y++) {
-          const one = { ...s, boxes: s.boxes.slice(0, 6), first: Uint32Array.of(x), count: Uint32Array.of(1), order: Uint32Array.from(s.order, (_, k) => k) };
-          const two = { ...t, boxes: t.boxes.slice(0, 6), first: Uint32Array.of(y), count: Uint32Array.of(1), order: Uint32Array.from(t.order, (_, k) => k) };
+          const one = {
+            ...s,
+            boxes: s.boxes.slice(0, 6),
+            first: Uint32Array.of(x),
+            count: Uint32Array.of(1),
+            order: Uint32Array.from(s.order, (_, k) => k),
+          };
+          const two = {
+            ...t,
+            boxes: t.boxes.slice(0, 6),
+            first: Uint32Array.of(y),
+            count: Uint32Array.of(1),
+            order: Uint32Array.from(t.order, (_, k) => k),
+          };
           brute = Math.min(brute, nearest(one, two)?.distance ?? Infinity);
           if (brute === 0) break;
         }

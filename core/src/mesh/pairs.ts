@@ -171,7 +171,9 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
 /** Where an edge of either triangle passes through the inside of the other; null where none does. */
 function through(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): Vec3 | null {
   for (let k = 0; k < 3; k++) {
-    const hit = pierced(p, i + 3 * k, i + 3 * ((k + 1) % 3), [0, 0, 0], q, j, move) ?? pierced(q, j + 3 * k, j + 3 * ((k + 1) % 3), move, p, i, [0, 0, 0]);
+    const hit =
+      pierced(p, i + 3 * k, i + 3 * ((k + 1) % 3), [0, 0, 0], q, j, move) ??
+      pierced(q, j + 3 * k, j + 3 * ((k + 1) % 3), move, p, i, [0, 0, 0]);
     if (hit) return hit;
   }
   return null;

@@ -16,8 +16,7 @@ const key = (a: number, b: number): number => a * 0x2000000 + b;
 export function joinTriangles(triangles: ArrayLike<number>): number[][] {
   const count = triangles.length / 3;
   const at = new Map<number, number>();
-  for (let t = 0; t < count; t++)
-    for (let k = 0; k < 3; k++) at.set(key(triangles[3 * t + k], triangles[3 * t + ((k + 1) % 3)]), t);
+  for (let t = 0; t < count; t++) for (let k = 0; k < 3; k++) at.set(key(triangles[3 * t + k], triangles[3 * t + ((k + 1) % 3)]), t);
   const groups = new Groups(count);
   for (const [e, t] of at) {
     const other = at.get(key(e % 0x2000000, Math.floor(e / 0x2000000)));
@@ -131,8 +130,7 @@ function bridges(triangles: ArrayLike<number>, list: readonly number[], loops: r
 
 function parted(triangles: ArrayLike<number>, list: readonly number[], cuts: ReadonlySet<number>): number[][] {
   const at = new Map<number, number>();
-  for (const [i, t] of list.entries())
-    for (let k = 0; k < 3; k++) at.set(key(triangles[3 * t + k], triangles[3 * t + ((k + 1) % 3)]), i);
+  for (const [i, t] of list.entries()) for (let k = 0; k < 3; k++) at.set(key(triangles[3 * t + k], triangles[3 * t + ((k + 1) % 3)]), i);
   const groups = new Groups(list.length);
   for (const [e, i] of at) {
     if (cuts.has(e)) continue;
@@ -162,7 +160,8 @@ function grown(triangles: ArrayLike<number>, list: readonly number[]): number[][
     for (let i = 0; i < polygon.length; ) {
       const [a, b] = [polygon[i], polygon[(i + 1) % polygon.length]];
       const t = at.get(key(b, a));
-      const apex = t === undefined || !left.has(t) ? -1 : ([0, 1, 2].map((k) => triangles[3 * t + k]).find((v) => v !== a && v !== b) ?? -1);
+      const apex =
+        t === undefined || !left.has(t) ? -1 : ([0, 1, 2].map((k) => triangles[3 * t + k]).find((v) => v !== a && v !== b) ?? -1);
       if (t === undefined || apex < 0 || has.has(apex)) {
         i++;
         continue;

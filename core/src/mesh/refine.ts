@@ -55,7 +55,8 @@ function once(mesh: PolyMesh, wanted: (positions: Float64Array, a: number, b: nu
 function tooWide(mesh: PolyMesh, starts: Uint32Array, f: number, wanted: (p: Float64Array, a: number, b: number) => boolean): boolean {
   for (let t = starts[f]; t < starts[f + 1]; t++)
     for (let k = 0; k < 3; k++)
-      if (wanted(mesh.positions, mesh.faceVert[mesh.triangles[3 * t + k]], mesh.faceVert[mesh.triangles[3 * t + ((k + 1) % 3)]])) return true;
+      if (wanted(mesh.positions, mesh.faceVert[mesh.triangles[3 * t + k]], mesh.faceVert[mesh.triangles[3 * t + ((k + 1) % 3)]]))
+        return true;
   return false;
 }
 

@@ -36,7 +36,11 @@ describe('shells', () => {
     for (let i = 0; i < 25; i++) {
       let m: PolyMesh = cube(40, [0, -20, 0]);
       for (let k = 0; k < 4; k++)
-        m = cut(m, { normal: normalise([next() - 0.5, next() - 0.5, next() - 0.5] as Vec3), offset: 14 + 6 * next() }, { keep: 'below', cap: 'c' });
+        m = cut(
+          m,
+          { normal: normalise([next() - 0.5, next() - 0.5, next() - 0.5] as Vec3), offset: 14 + 6 * next() },
+          { keep: 'below', cap: 'c' },
+        );
       const { mostMm } = shell(m, { thickness: 1e-6 });
       const made = shell(m, { thickness: 0.9 * mostMm }).mesh;
       expect(isWatertight(made)).toBe(true);
@@ -45,13 +49,19 @@ describe('shells', () => {
       for (let f = 0; f < fm; f++) {
         const [a, b] = [m.faceVert[m.faceStart[f]], made.faceVert[made.faceStart[fm + f]]];
         const n = normalOf(m, f);
-        expect(Math.abs([0, 1, 2].reduce((s, k) => s + n[k] * (m.positions[3 * a + k] - made.positions[3 * b + k]), 0))).toBeCloseTo(0.9 * mostMm, 6);
+        expect(Math.abs([0, 1, 2].reduce((s, k) => s + n[k] * (m.positions[3 * a + k] - made.positions[3 * b + k]), 0))).toBeCloseTo(
+          0.9 * mostMm,
+          6,
+        );
       }
       expect(() => shell(m, { thickness: 1.01 * mostMm })).toThrow(/anything below/);
     }
   });
   it('thickens a sheet to a slab', () => {
-    const { mesh } = shell(sheet(3, 30, () => 0), { thickness: 2 });
+    const { mesh } = shell(
+      sheet(3, 30, () => 0),
+      { thickness: 2 },
+    );
     expect(volumeOf(mesh)).toBeCloseTo(1800, 6);
     expect(eulerCharacteristic(mesh)).toBe(2);
   });

@@ -41,10 +41,14 @@ export function shell(mesh: PolyMesh, options: ShellOptions): Shelled {
   const room = { in: roomAlong(mesh, inward), out: roomAlong(mesh, vectors) };
   const mostMm = Math.min(room.in.most / Math.max(shareIn, 1e-12), room.out.most / Math.max(shareOut, 1e-12));
   if (!(thickness < mostMm))
-    throw new FormError('shell/too-thick', `A wall of ${figure(thickness)} mm doesn’t fit; it can be anything below ${figure(mostMm)} mm.`, {
-      thicknessMm: thickness,
-      mostMm,
-    });
+    throw new FormError(
+      'shell/too-thick',
+      `A wall of ${figure(thickness)} mm doesn’t fit; it can be anything below ${figure(mostMm)} mm.`,
+      {
+        thicknessMm: thickness,
+        mostMm,
+      },
+    );
   const edges = edgesOf(mesh);
   for (let e = 0; e < edges.count; e++)
     if (edgeValence(edges, e) > 2)
@@ -77,7 +81,11 @@ export function shell(mesh: PolyMesh, options: ShellOptions): Shelled {
     const [a, b] = [mesh.faceVert[c], mesh.faceVert[d]];
     const u = uv ? along(uv, c, d) : [0, 1];
     const corner = (vertex: number, x: number, y: number, hard: boolean): NewCorner => ({ vertex, from: c, hard, uv: [x, y] });
-    rework.face([corner(b, u[1], 0, true), corner(a, u[0], 0, false), corner(V + a, u[0], 1, true), corner(V + b, u[1], 1, false)], edges.faceOf[c], rim);
+    rework.face(
+      [corner(b, u[1], 0, true), corner(a, u[0], 0, false), corner(V + a, u[0], 1, true), corner(V + b, u[1], 1, false)],
+      edges.faceOf[c],
+      rim,
+    );
   }
   return { mesh: rework.build().mesh, mostMm };
 }

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { cube } from '../../test/shapes';
 import { random } from '../maths/random';
 import { normalise, type Vec3 } from '../maths/vec3';
-import { eulerCharacteristic, isWatertight, volumeOf, areaOf } from './measures';
+import { areaOf, eulerCharacteristic, isWatertight, volumeOf } from './measures';
 import { faceCount, makeMesh } from './polymesh';
 import { cut, slice } from './slice';
 

@@ -2,8 +2,8 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { testKit } from '../../test/kit';
 import { cube } from '../../test/shapes';
 import type { Kit } from '../kit';
-import { random } from '../maths/random';
 import { placement } from '../maths/mat4';
+import { random } from '../maths/random';
 import { isWatertight, volumeOf } from './measures';
 import { faceCount, type PolyMesh } from './polymesh';
 import { combine } from './solids';
@@ -44,8 +44,16 @@ describe('solids', () => {
   });
   it('says what is no solid', () => {
     const open = { ...cube(10) } as PolyMesh;
-    const half = { ...open, faceStart: open.faceStart.slice(0, 6), faceVert: open.faceVert.slice(0, 20), triangles: open.triangles.slice(0, 30), triangleFace: open.triangleFace.slice(0, 10) };
-    expect(() => combine(solids(), half, cube(4), { how: 'cut', names: ['The can', 'The window'] })).toThrow(/The can is not a closed solid/);
+    const half = {
+      ...open,
+      faceStart: open.faceStart.slice(0, 6),
+      faceVert: open.faceVert.slice(0, 20),
+      triangles: open.triangles.slice(0, 30),
+      triangleFace: open.triangleFace.slice(0, 10),
+    };
+    expect(() => combine(solids(), half, cube(4), { how: 'cut', names: ['The can', 'The window'] })).toThrow(
+      /The can is not a closed solid/,
+    );
     expect(() => combine(solids(), cube(4), cube(10, [0, -1, 0]), { how: 'cut' })).toThrow(/takes all of it away/);
   });
 });

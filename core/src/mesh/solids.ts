@@ -43,7 +43,10 @@ function solidOf(solids: ManifoldToplevel, mesh: PolyMesh, middle: readonly numb
     try {
       return solids.Manifold.ofMesh(made);
     } catch (error) {
-      throw new FormError('solid/not-manifold', `${name} can’t be taken as a solid (${error instanceof Error ? error.message : String(error)}).`);
+      throw new FormError(
+        'solid/not-manifold',
+        `${name} can’t be taken as a solid (${error instanceof Error ? error.message : String(error)}).`,
+      );
     }
   };
   // Shells that stand in each other (a handle stuck into its body) are one solid; a hollow's inner side belongs to its outside.
@@ -51,7 +54,12 @@ function solidOf(solids: ManifoldToplevel, mesh: PolyMesh, middle: readonly numb
   const parts = Array.from({ length: shells.count }, (_, s) => s);
   const all = Array.from({ length: faceCount(mesh) }, (_, f) => f);
   if (shells.count === 1 || parts.some((s) => volumeOf(mesh, (f) => shells.ofFace[f] === s) <= 0)) return { solid: make(mesh, all), id };
-  const pieces = parts.map((s) => make(keepFaces(mesh, (f) => shells.ofFace[f] === s), all.filter((f) => shells.ofFace[f] === s)));
+  const pieces = parts.map((s) =>
+    make(
+      keepFaces(mesh, (f) => shells.ofFace[f] === s),
+      all.filter((f) => shells.ofFace[f] === s),
+    ),
+  );
   const solid = solids.Manifold.union(pieces);
   for (const p of pieces) p.delete();
   return { solid, id };
@@ -76,7 +84,10 @@ export function combine(solids: ManifoldToplevel, a: PolyMesh, b: PolyMesh, opti
   const result = solids.Manifold[operation[options.how]](first.solid, second.solid);
   try {
     if (result.isEmpty())
-      throw new FormError('solid/nothing', options.how === 'cut' ? `${names[1]} takes all of it away.` : `${names[0]} and ${names[1]} don’t meet; nothing is left.`);
+      throw new FormError(
+        'solid/nothing',
+        options.how === 'cut' ? `${names[1]} takes all of it away.` : `${names[0]} and ${names[1]} don’t meet; nothing is left.`,
+      );
     const named = options.patch;
     const both = mergeLaid([a, named ? { ...b, patches: b.patches.map(named) } : b]);
     return { mesh: restored(result, both, [first.id, second.id], [0, faceCount(a)], middle), volume: result.volume() };
@@ -86,7 +97,13 @@ export function combine(solids: ManifoldToplevel, a: PolyMesh, b: PolyMesh, opti
 }
 
 /** The library's triangles as faces of the meshes they were cut from. */
-function restored(result: Manifold, source: PolyMesh, ids: readonly number[], firstFace: readonly number[], middle: readonly number[]): PolyMesh {
+function restored(
+  result: Manifold,
+  source: PolyMesh,
+  ids: readonly number[],
+  firstFace: readonly number[],
+  middle: readonly number[],
+): PolyMesh {
   const mesh = result.getMesh();
   const count = mesh.vertProperties.length / mesh.numProp;
   const to = Uint32Array.from({ length: count }, (_, i) => i);
@@ -211,7 +228,12 @@ function withoutBridges(mesh: PolyMesh): PolyMesh {
 /** What a solid is by the library's own measure; for checks. @throws FormError when it is none */
 export function measuredSolid(solids: ManifoldToplevel, mesh: PolyMesh): { volume: number; genus: number } {
   const { min, max } = boundsOf(mesh);
-  const { solid } = solidOf(solids, mesh, min.map((x, k) => (x + max[k]) / 2), 'It');
+  const { solid } = solidOf(
+    solids,
+    mesh,
+    min.map((x, k) => (x + max[k]) / 2),
+    'It',
+  );
   try {
     return { volume: solid.volume(), genus: solid.genus() };
   } finally {

@@ -8,7 +8,10 @@ export function transform(mesh: PolyMesh, m: Mat4): PolyMesh {
   for (let i = 0; i < p.length; i += 3)
     for (let k = 0; k < 3; k++) positions[i + k] = m[k] * p[i] + m[4 + k] * p[i + 1] + m[8 + k] * p[i + 2] + m[12 + k];
   const n = normalMatrix(m);
+  const mirrored = determinant3(m) < 0;
   const attributes = mesh.attributes.map((a): Attribute => {
+    // An island of a mirrored surface is laid out mirrored too, so that it isn't face down.
+    if (a.name === 'flat' && mirrored) return { ...a, data: a.data.map((x, i) => (i % 2 === 0 ? -x : x)) as Attribute['data'] };
     if (a.name !== 'normal') return a;
     const data = new Float64Array(a.data.length);
     for (let i = 0; i < data.length; i += 3) {
@@ -22,7 +25,7 @@ export function transform(mesh: PolyMesh, m: Mat4): PolyMesh {
   });
   const moved = { ...mesh, positions, attributes };
   // The normals above already face outward; only the corners' order has to follow the mirror.
-  return determinant3(m) < 0 ? reverse(moved, undefined, 1) : moved;
+  return mirrored ? reverse(moved, undefined, 1) : moved;
 }
 
 /** Turns faces round (all, or those chosen): corners in the opposite order, edge values moved along, normals negated. */

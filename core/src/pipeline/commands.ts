@@ -118,7 +118,10 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         if (d.parts.some((p) => p.shape.steps?.some((s) => s.id === command.step.id)))
           throw new InputError('command/id', 'A step with that id is there already.');
         if (kindOf(command.step.kind).maker && part(command.part).shape.kind === 'mesh')
-          throw new InputError('command/recipe', `“${part(command.part).name}” was imported: steps can change it; a step that makes something goes into a part of its own.`);
+          throw new InputError(
+            'command/recipe',
+            `“${part(command.part).name}” was imported: steps can change it; a step that makes something goes into a part of its own.`,
+          );
         list.splice(command.after === undefined ? list.length : stepAt(list, command.after) + 1, 0, command.step);
         break;
       }

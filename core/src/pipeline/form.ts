@@ -4,7 +4,7 @@ import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
 import { solveBudget, trianglesFor } from '../form/budget/solve';
 import { showing } from '../form/cover';
 import { evaluateDimensions } from '../form/dimensions';
-import { budgetOf, type FormContext, form, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
+import { budgetOf, type FormContext, form, isApplied, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
 import { findRegion, type Marks, marked } from '../form/regions';
 import type { Adaptive, Detail, Surroundings } from '../form/step';
 import { kindOf } from '../form/steps';
@@ -98,7 +98,12 @@ function surroundingsOf(part: Part, document: AssetDocument, formed: ReadonlyMap
 }
 
 /** What a step's result depends on besides itself and what stands above it. */
-function keyOf(part: Part, document: AssetDocument, formed: ReadonlyMap<string, PartMesh>, memory: Memory): NonNullable<FormContext['key']> {
+function keyOf(
+  part: Part,
+  document: AssetDocument,
+  formed: ReadonlyMap<string, PartMesh>,
+  memory: Memory,
+): NonNullable<FormContext['key']> {
   return (step) => {
     const hosts = (kindOf(step.kind).looksAt?.(step) ?? []).map((id) => {
       const host = formed.get(id);
@@ -116,7 +121,9 @@ function strewnOver(
   context: FormContext,
   memory?: Memory,
 ): FormResult['strewn'][number] {
-  const last = stepsOf(part).filter((s) => s.kind === 'scatter' && s.enabled).at(-1);
+  const last = stepsOf(part)
+    .filter((s) => s.kind === 'scatter' && s.enabled)
+    .at(-1);
   const region = last?.kind === 'scatter' ? context.surroundings?.region(last.on, last.region ?? '') : undefined;
   const make = () => (region ? showing(region, mesh, copies) : 1);
   return {
@@ -169,7 +176,9 @@ export function formAsset(document: AssetDocument, which: 'low' | 'high', load: 
       put(
         part,
         mesh,
-        formed.placements.flatMap((p) => (shape.kind === 'mesh' ? shape.placements : [IDENTITY]).map((q) => multiply(base, multiply(q, p)))),
+        formed.placements.flatMap((p) =>
+          (shape.kind === 'mesh' ? shape.placements : [IDENTITY]).map((q) => multiply(base, multiply(q, p))),
+        ),
       );
   }
   // In the document's own order, whatever they were formed in.
@@ -195,7 +204,7 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
 export const isStrewn = (part: Part): boolean => stepsOf(part).some((s) => s.enabled && s.kind === 'scatter');
 /** Whether steps make something else of a part's triangles than its makers plan. */
 const isChanged = (part: Part): boolean =>
-  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || (s as { applied?: boolean }).applied));
+  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || isApplied(s)));
 
 /** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
 export type Measured = Readonly<Record<string, { copies: number; triangles: number }>>;

@@ -9,7 +9,7 @@ import { boundsOf } from '../mesh/measures';
 import { triangleCount } from '../mesh/polymesh';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, newDocument, type Part, upgradeDocument } from './document';
-import { type FormResult, formAsset, partPlans, solveAsset, strewnOf, trianglesAtTolerance } from './form';
+import { type FormResult, formAsset, measuredOf, partPlans, solveAsset, trianglesAtTolerance } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
 import { Memory } from './memory';
 import { resultHash } from './results';
@@ -208,16 +208,16 @@ describe('parts that lie on others', () => {
     const copies = formed.parts[1].placements;
     for (const m of copies) expect(m[13]).toBeCloseTo(9, 6);
     expect(copies.length).toBeLessThan(20);
-    const strewn = strewnOf(d, formed.parts);
-    expect(strewn).toEqual({ rivets: copies.length });
     const each = 4 * 6 - 4;
-    expect(partPlans(d, strewn)[1]?.triangles(() => 1)).toBe(copies.length * each);
+    const strewn = measuredOf(d, formed.parts);
+    expect(strewn).toEqual({ rivets: { copies: copies.length, triangles: copies.length * each } });
+    expect(partPlans(d, strewn)[1].triangles(() => 1)).toBe(copies.length * each);
     expect(trianglesAtTolerance(d, 1, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);
     expect(solveAsset(d, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);
   });
   it('a part that isn’t there, one that lies on itself, and a circle each get a sentence', () => {
     expect(formAsset(asset([rivets('nowhere')]), 'low', none).problems[0].message).toMatch(/is not there/);
-    expect(formAsset(asset([rivets('rivets')]), 'low', none).problems[0].message).toMatch(/is not there, or lies on it in turn/);
+    expect(formAsset(asset([rivets('rivets')]), 'low', none).problems[0].message).toMatch(/is not there, or refers to rivets in turn/);
     const circle = [
       part('a', [stepOf('box', { id: 'x' }), stepOf('scatter', { id: 's1', on: 'b' })]),
       part('b', [stepOf('box', { id: 'y' }), stepOf('scatter', { id: 's2', on: 'a' })]),

@@ -1,11 +1,13 @@
 import { multiply, rotation, translation } from '../../maths/mat4';
-import { angle, place, whole } from '../fields';
+import { angle, place, toggle, whole } from '../fields';
 import type { StepBase, StepKind } from '../step';
 
 /** Copies of everything before it in the part, turned round the y axis through (x, z). Copies share mesh and texels. */
 export interface ArrayStep extends StepBase {
   kind: 'array';
   count: number;
+  /** Made part of the mesh, so that later steps work on all of them. */
+  applied?: boolean;
   x: number;
   z: number;
   /** Angle of the first copy, degrees. */
@@ -16,7 +18,13 @@ export const array = {
   kind: 'array',
   name: 'array round an axis',
   about: 'Copies of everything above it, turned round an upright axis at equal angles.',
-  fields: [whole('count', 'Copies', 1, 500), angle('startDegrees', 'First at'), place('x', 'Axis at x'), place('z', 'Axis at z')],
+  fields: [
+    whole('count', 'Copies', 1, 500),
+    angle('startDegrees', 'First at'),
+    place('x', 'Axis at x'),
+    place('z', 'Axis at z'),
+    toggle('applied', 'Made into one mesh', { optional: true }),
+  ],
   // Three copies at 120°: common practice, no source.
   fresh: () => ({ name: 'Array', count: 3, x: 0, z: 0, startDegrees: 0 }),
   words: (s: ArrayStep) => `${s.count} round the axis`,

@@ -4,17 +4,37 @@ import type { Maker, StepBase, StepKind } from '../step';
 import { type ArrayStep, array } from './array';
 import { type BandStep, band } from './band';
 import { type BarStep, bar } from './bar';
+import { type BendStep, bend } from './bend';
+import { type BevelStep, bevel } from './bevel';
 import { type BladeStep, blade } from './blade';
 import { type BoxStep, box } from './box';
+import { type ClearStep, clear } from './clear';
+import { type CombineStep, combine } from './combine';
+import { type CutStep, cut } from './cut';
+import { type DentsStep, dents } from './dents';
+import { type EngraveStep, engrave } from './engrave';
+import { type InsetStep, inset } from './inset';
+import { type JoinStep, join } from './join';
+import { type MendStep, mend } from './mend';
+import { type MirrorStep, mirror } from './mirror';
+import { type OriginStep, origin } from './origin';
 import { type PanelStep, panel } from './panel';
 import { type PlaceStep, place } from './place';
 import { type PlateStep, plate } from './plate';
 import { type PrismStep, prism } from './prism';
 import { type RowStep, row } from './row';
 import { type ScatterStep, scatter } from './scatter';
+import { type ShadeStep, shade } from './shade';
+import { type ShellStep, shell } from './shell';
+import { type SimplifyStep, simplify } from './simplify';
 import { type SoftStep, soft } from './soft';
+import { type StretchStep, stretch } from './stretch';
+import { type SubdivideStep, subdivide } from './subdivide';
+import { type TaperStep, taper } from './taper';
+import { type TrailStep, trail } from './trail';
 import { type TubeStep, tube } from './tube';
 import { type TurnedStep, turned } from './turned';
+import { type TwistStep, twist } from './twist';
 
 export type Step =
   | TurnedStep
@@ -30,11 +50,66 @@ export type Step =
   | PlaceStep
   | ArrayStep
   | RowStep
-  | ScatterStep;
+  | ScatterStep
+  | ShellStep
+  | BevelStep
+  | InsetStep
+  | CombineStep
+  | CutStep
+  | BendStep
+  | TaperStep
+  | TwistStep
+  | StretchStep
+  | DentsStep
+  | SubdivideStep
+  | ShadeStep
+  | MendStep
+  | OriginStep
+  | MirrorStep
+  | TrailStep
+  | SimplifyStep
+  | ClearStep
+  | EngraveStep
+  | JoinStep;
 export type StepName = Step['kind'];
 
 /** Every kind of step there is, in the order they are offered. */
-const KINDS = { turned, box, panel, prism, plate, bar, blade, band, soft, tube, place, array, row, scatter };
+const KINDS = {
+  turned,
+  box,
+  panel,
+  prism,
+  plate,
+  bar,
+  blade,
+  band,
+  soft,
+  tube,
+  shell,
+  bevel,
+  inset,
+  engrave,
+  combine,
+  join,
+  cut,
+  bend,
+  taper,
+  twist,
+  stretch,
+  dents,
+  subdivide,
+  shade,
+  mend,
+  clear,
+  simplify,
+  origin,
+  place,
+  array,
+  row,
+  trail,
+  mirror,
+  scatter,
+};
 export const STEP_KINDS = Object.keys(KINDS) as StepName[];
 
 /** What a kind of step is. @throws InputError `step/kind` when there is none of that name */

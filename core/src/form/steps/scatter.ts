@@ -101,8 +101,8 @@ export const scatter = {
   name: 'scatter over a region',
   about: 'Copies of everything above it, strewn over a region of another part: rivets, barnacles, drops, grit.',
   fields: [
-    words('on', 'On part', { most: 60 }),
-    words('region', 'Region', { most: 60, optional: true }),
+    words('on', 'On part', { most: 60, names: 'part' }),
+    words('region', 'Region', { most: 60, optional: true, names: 'region' }),
     whole('seed', 'Which arrangement', 0, 1_000_000),
     size('spacing', 'Spacing'),
     whole('most', 'At most', 1, 500),

@@ -53,7 +53,9 @@ describe('bevels', () => {
     const [s, r] = [20, 4];
     const a = s - 2 * r;
     const exact = a ** 3 + 6 * a * a * r + 3 * Math.PI * a * r * r + (4 / 3) * Math.PI * r ** 3;
-    const [four, eight] = [4, 8].map((segments) => volumeOf(bevel(cube(s), allEdges(cube(s)), { size: r, sizeIs: 'radius', segments }).mesh));
+    const [four, eight] = [4, 8].map((segments) =>
+      volumeOf(bevel(cube(s), allEdges(cube(s)), { size: r, sizeIs: 'radius', segments }).mesh),
+    );
     expect(four).toBeLessThan(eight);
     expect(eight).toBeLessThan(exact);
     // What chords leave falls with the square of their number, so two counts give the limit.
@@ -89,16 +91,21 @@ describe('bevels', () => {
   });
   it('keeps random selections of edges on random solids closed, of the genus they had, at one to eight segments', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 1, max: 8 }), fc.double({ min: 0.05, max: 1, noNaN: true }), (seed, segments, share) => {
-        const next = random(seed);
-        const m = seed % 3 === 0 ? subdivide(convex(next, 2), { smooth: false }) : convex(next, 4);
-        const edges = edgesOf(m);
-        const chosen = Uint8Array.from({ length: edges.count }, () => (next() < share ? 1 : 0));
-        if (!chosen.includes(1)) return;
-        const made = bevel(m, chosen, { size: 100, segments, shape: seed % 2 ? 'arc' : 'straight' }, edges);
-        expect(isWatertight(made.mesh)).toBe(true);
-        expect(eulerCharacteristic(made.mesh)).toBe(2);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.integer({ min: 1, max: 8 }),
+        fc.double({ min: 0.05, max: 1, noNaN: true }),
+        (seed, segments, share) => {
+          const next = random(seed);
+          const m = seed % 3 === 0 ? subdivide(convex(next, 2), { smooth: false }) : convex(next, 4);
+          const edges = edgesOf(m);
+          const chosen = Uint8Array.from({ length: edges.count }, () => (next() < share ? 1 : 0));
+          if (!chosen.includes(1)) return;
+          const made = bevel(m, chosen, { size: 100, segments, shape: seed % 2 ? 'arc' : 'straight' }, edges);
+          expect(isWatertight(made.mesh)).toBe(true);
+          expect(eulerCharacteristic(made.mesh)).toBe(2);
+        },
+      ),
       { numRuns: 120, seed: 5 },
     );
   });
@@ -145,7 +152,9 @@ describe('bevels', () => {
     const u = [0, 0, 40, 0, 40, 25, 30, 25, 30, 6, 10, 6, 10, 25, 0, 25];
     const channel = prism(u, 30);
     const edges = edgesOf(channel);
-    const within = Uint8Array.from({ length: edges.count }, (_, e) => (innerAngle(channel, edges, faceNormals(channel), e) > Math.PI + 0.1 ? 1 : 0));
+    const within = Uint8Array.from({ length: edges.count }, (_, e) =>
+      innerAngle(channel, edges, faceNormals(channel), e) > Math.PI + 0.1 ? 1 : 0,
+    );
     expect(within.reduce((n, x) => n + x, 0)).toBe(2);
     const filled = bevel(channel, within, { size: 3, segments: 6 }, edges).mesh;
     const chords = 6 * Math.sin(Math.PI / 12) * 4.5;
@@ -155,10 +164,15 @@ describe('bevels', () => {
   });
   it('takes triangles as they come from a file', () => {
     const t = cube(10);
-    const soup = fromTriangles(t.positions, Array.from(t.triangles, (c) => t.faceVert[c]));
+    const soup = fromTriangles(
+      t.positions,
+      Array.from(t.triangles, (c) => t.faceVert[c]),
+    );
     const edges = edgesOf(soup);
     const normals = faceNormals(soup);
-    const sharp = Uint8Array.from({ length: edges.count }, (_, e) => (Math.abs(Math.PI - innerAngle(soup, edges, normals, e)) > 0.1 ? 1 : 0));
+    const sharp = Uint8Array.from({ length: edges.count }, (_, e) =>
+      Math.abs(Math.PI - innerAngle(soup, edges, normals, e)) > 0.1 ? 1 : 0,
+    );
     const made = bevel(soup, sharp, { size: 1, segments: 1, shape: 'straight' }, edges).mesh;
     expect(volumeOf(made)).toBeCloseTo(1000 - 60 + 16 / 3, 6);
     expect(isWatertight(made)).toBe(true);

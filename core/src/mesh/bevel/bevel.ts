@@ -16,7 +16,8 @@ export interface BevelOptions {
   sizeIs?: 'width' | 'radius';
   size: number;
   segments: number;
-  shape?: 'arc' | 'straight';
+  /** `held` leaves the surface where it is and only puts loops beside the edges; it has two segments. */
+  shape?: 'arc' | 'straight' | 'held';
   /** What new patches are called: strips after the two patches beside them, corners once. */
   patch?: (kind: 'edge' | 'corner', between: string) => string;
 }
@@ -66,7 +67,8 @@ interface Cut {
  * @throws FormError `bevel/none` when no edge is left
  */
 export function bevel(mesh: PolyMesh, chosen: Uint8Array, options: BevelOptions, edges: Edges = edgesOf(mesh)): Bevelled {
-  const { shape = 'arc', segments: n } = options;
+  const { shape = 'arc' } = options;
+  const n = shape === 'held' ? 2 : options.segments;
   const normals = faceNormals(mesh);
   const picked = bevellable(mesh, edges, chosen);
   const count = picked.reduce((s, x) => s + x, 0);
@@ -105,7 +107,7 @@ export function bevel(mesh: PolyMesh, chosen: Uint8Array, options: BevelOptions,
         if (vertex === fan.vertex) continue;
         rework.move(vertex, ...(at(mesh, fan.vertex).map((x, k) => x + sizeMm * rate[k]) as [number, number, number]));
       }
-  const soft = shape === 'arc';
+  const soft = shape !== 'straight';
   const inserted = new Map<number, number[]>();
   for (const cut of cuts) profilesOf(mesh, rework, cut, (e) => profileShares(n, inner[e], shape), inserted);
 
@@ -115,12 +117,21 @@ export function bevel(mesh: PolyMesh, chosen: Uint8Array, options: BevelOptions,
   const name = options.patch ?? ((kind, between) => `${kind} ${between}`);
   trimFaces(mesh, edges, rework, outline, inserted, picked, starts, !soft);
   const patchName = (f: number) => (patchOf ? mesh.patches[patchOf[f]] : '');
-  stripEdges(mesh, edges, rework, picked, cuts, cutOf, (f, g) => {
-    // The patch with the lower number comes first, whichever face of the two is looked at.
-    const [a, b] = patchOf && patchOf[f] > patchOf[g] ? [g, f] : [f, g];
-    return { first: a, patch: name('edge', `${patchName(a)} · ${patchName(b)}`) };
-  }, uv, !soft);
-  for (const cut of cuts) fillCut(rework, cut, n, soft, edges, name('corner', ''));
+  stripEdges(
+    edges,
+    rework,
+    picked,
+    cuts,
+    cutOf,
+    (f, g) => {
+      // The patch with the lower number comes first, whichever face of the two is looked at.
+      const [a, b] = patchOf && patchOf[f] > patchOf[g] ? [g, f] : [f, g];
+      return { first: a, patch: name('edge', `${patchName(a)} · ${patchName(b)}`) };
+    },
+    uv,
+    !soft,
+  );
+  for (const cut of cuts) fillCut(rework, cut, n, shape, edges, name('corner', ''), at(mesh, cut.fan.vertex));
   return {
     mesh: rework.build().mesh,
     mostMm: room.most,
@@ -163,7 +174,13 @@ export function innerAngle(mesh: PolyMesh, edges: Edges, normals: Float64Array, 
 }
 
 /** The groups of faces between bevelled edges, their new vertices, and what becomes of each face's corner. */
-function groupsOf(fan: Fan, on: readonly number[], width: (spoke: number) => number, rework: Rework, outline: Map<number, Slid[]>): Group[] {
+function groupsOf(
+  fan: Fan,
+  on: readonly number[],
+  width: (spoke: number) => number,
+  rework: Rework,
+  outline: Map<number, Slid[]>,
+): Group[] {
   const m = fan.corners.length;
   const spokes = fan.spokes.length;
   const out: Group[] = [];
@@ -186,7 +203,7 @@ function groupsOf(fan: Fan, on: readonly number[], width: (spoke: number) => num
     // Spokes of the group from its first to its last; those of bevelled edges have no vertex of their own.
     for (let i = 0; i <= faces; i++) {
       const isEnd = (i === 0 && a !== null) || (i === faces && b !== null);
-      slid.push(isEnd ? null : slide(fan, spoke(i), turned, total, i, faces, a, b, put) ?? stay);
+      slid.push(isEnd ? null : (slide(fan, spoke(i), turned, total, i, faces, a, b, put) ?? stay));
       turned += angles[i] ?? 0;
     }
     const points: Slid[] = [];
@@ -210,7 +227,7 @@ function groupsOf(fan: Fan, on: readonly number[], width: (spoke: number) => num
   if (fan.closed) {
     for (const [i, from] of on.entries()) {
       const to = on[(i + 1) % on.length];
-      one(from, (to - from + m - 1) % m + 1, width(from), width(to));
+      one(from, ((to - from + m - 1) % m) + 1, width(from), width(to));
     }
     return out;
   }
@@ -246,16 +263,20 @@ function slide(
   const sines = [Math.sin(turned), Math.sin(total - turned)];
   const reach = [a !== null && sines[0] > STEEP ? a / sines[0] : null, b !== null && sines[1] > STEEP ? b / sines[1] : null];
   const alone = a === null || b === null;
-  // The only edge between two bevels meets both of them half way; otherwise each keeps to the bevel it lies nearer to.
   let far: number | null;
-  if (!alone && faces === 2 && !sameEnds(fan, faces)) far = reach[0] !== null && reach[1] !== null ? (reach[0] + reach[1]) / 2 : (reach[0] ?? reach[1]);
-  else if (sameEnds(fan, faces) || alone) {
+  if (alone || sameEnds(fan, faces)) {
     // A bevel that ends here: only the edges beside it are cut.
     const besideA = a !== null && i === 1;
     const besideB = b !== null && i === faces - 1;
     if (besideA && besideB) return null;
     far = besideA ? reach[0] : besideB ? reach[1] : null;
-  } else far = turned <= total / 2 ? reach[0] : reach[1];
+  } else if (faces === 2) {
+    // The only edge between two bevels meets both of them half way.
+    far = reach[0] !== null && reach[1] !== null ? (reach[0] + reach[1]) / 2 : (reach[0] ?? reach[1] ?? (a + b) / 2);
+  } else {
+    // Otherwise each keeps to the bevel it lies nearer to. None stays: the vertex can't be part of two groups.
+    far = turned <= total / 2 ? (reach[0] ?? a) : (reach[1] ?? b);
+  }
   return far === null ? null : put(scaled(fan.ways[spoke], far));
 }
 /** Whether a group goes all the way round, from the one bevelled edge of its fan back to it. */
@@ -282,7 +303,7 @@ function profilesOf(mesh: PolyMesh, rework: Rework, cut: Cut, sharesOf: (e: numb
     const [p, r] = [rework.position(first.vertex), rework.position(last.vertex)];
     const way = fan.ways[spoke];
     // One edge that ends: in the plane of the face beyond, which holds the vertex. Two: mitred there. More: at right angles to each.
-    const along = chosen.length > 2 ? [0, 1, 2].reduce((s, k) => s + (((p[k] + r[k]) / 2 - v[k]) * way[k]), 0) : 0;
+    const along = chosen.length > 2 ? [0, 1, 2].reduce((s, k) => s + ((p[k] + r[k]) / 2 - v[k]) * way[k], 0) : 0;
     const q = [0, 1, 2].map((k) => v[k] + along * way[k]);
     let shares = sharesOf(fan.spokes[spoke]);
     if (simple) {
@@ -347,7 +368,6 @@ function trimFaces(
 
 /** A row of quads in place of each bevelled edge. */
 function stripEdges(
-  mesh: PolyMesh,
   edges: Edges,
   rework: Rework,
   picked: Uint8Array,
@@ -386,13 +406,23 @@ function stripEdges(
 }
 
 /** The place where strips meet. */
-function fillCut(rework: Rework, cut: Cut, n: number, round: boolean, edges: Edges, patch: string): void {
+function fillCut(
+  rework: Rework,
+  cut: Cut,
+  n: number,
+  shape: NonNullable<BevelOptions['shape']>,
+  edges: Edges,
+  patch: string,
+  tip: Vec3,
+): void {
+  const round = shape === 'arc';
   const { fan, chosen, groups, profiles } = cut;
   const from = edges.faceOf[fan.corners[0]];
-  const hard = !round;
+  const hard = shape === 'straight';
   const cap: CapMesh = {
     position: (v) => rework.position(v),
-    vertex: (p) => rework.vertex(...(p as [number, number, number])),
+    // Loops that only hold an edge leave the corner where it was.
+    vertex: (p) => rework.vertex(...((shape === 'held' ? tip : p) as [number, number, number])),
     face(loop) {
       const clean = loop.filter((v, i) => v !== loop[(i + 1) % loop.length]);
       if (new Set(clean).size < 3) return;

@@ -78,8 +78,7 @@ export function fillCorner(mesh: CapMesh, corners: readonly number[], sides: rea
     for (let s = 0; s < half; s++)
       for (let t = 0; t < half; t++) mesh.face([grid[s][t], grid[s + 1][t], grid[s + 1][t + 1], grid[s][t + 1]]);
     if (!even)
-      for (let s = 0; s < half; s++)
-        mesh.face([spokes[i].left[s], spokes[i].right[s], spokes[i].right[s + 1], spokes[i].left[s + 1]]);
+      for (let s = 0; s < half; s++) mesh.face([spokes[i].left[s], spokes[i].right[s], spokes[i].right[s + 1], spokes[i].left[s + 1]]);
   }
   if (!even) mesh.face(inner);
 }

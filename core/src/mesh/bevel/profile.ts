@@ -9,11 +9,12 @@ import type { Vec3 } from '../../maths/vec3';
  * @param inner angle between the faces inside the body, radians
  * @returns n + 1 triples
  */
-export function profileShares(n: number, inner: number, shape: 'arc' | 'straight'): Vec3[] {
+export function profileShares(n: number, inner: number, shape: 'arc' | 'straight' | 'held'): Vec3[] {
   // Half of the turn from face to face.
   const half = Math.abs(Math.PI - inner) / 2;
   return Array.from({ length: n + 1 }, (_, i): Vec3 => {
     const t = i / n;
+    if (shape === 'held') return [i === 0 ? 1 : 0, i > 0 && i < n ? 1 : 0, i === n ? 1 : 0];
     if (shape === 'straight' || half < 1e-3) return [1 - t, 0, t];
     const angle = (2 * t - 1) * half;
     const [c, inverse] = [Math.cos(half), 1 / Math.cos(half)];

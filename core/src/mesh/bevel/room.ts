@@ -104,4 +104,3 @@ function turn(a: Vec3, b: Vec3, c: Vec3, n: Vec3): number {
   ];
   return (u[1] * v[2] - u[2] * v[1]) * n[0] + (u[2] * v[0] - u[0] * v[2]) * n[1] + (u[0] * v[1] - u[1] * v[0]) * n[2];
 }
-
