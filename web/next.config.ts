@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@electric-sql/pglite'],
+  serverExternalPackages: ['@electric-sql/pglite', 'manifold-3d', 'meshoptimizer', 'opentype.js'],
   // Class names are part of validation messages and of error handling.
   experimental: { serverMinification: false },
   // Shared memory between workers needs an isolated page.

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
 import { placement } from '../maths/mat4';
 import { triangleArea } from '../mesh/measures';
-import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { triangleCount } from '../mesh/polymesh';
 import { evaluate, namesIn } from '../units/formula';
 import { showing } from './cover';
 import { checkDimension, type Dimension, evaluateDimensions, resolveStep, usesOf } from './dimensions';

@@ -1,7 +1,7 @@
 import { InputError } from '../errors';
 import { add, at, cross, normalise, scale, sub, type Vec3 } from '../maths/vec3';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
-import { triangleStarts } from '../mesh/rework';
+import { mixAt, range, triangleStarts } from '../mesh/rework';
 
 /** A rectangle of a patch: what a pick is kept as, so that it outlives counts, other steps and their order. */
 export interface Place {
@@ -257,4 +257,17 @@ export function spotAt(mesh: PolyMesh, index: PatchIndex, spot: Spot): { face: n
       best = { face: f, out, point: add(p[0], add(scale(e, s), scale(g, r))), normal: normalise(cross(e, g)), alongU };
     }
   return best;
+}
+
+/** The place of a point on a face, in the coordinates of its patch; null on a surface that has none. */
+export function spotOf(mesh: PolyMesh, face: number, point: Vec3): Spot | null {
+  const patch = attribute(mesh, 'patch', 'face')?.data;
+  const uv = attribute(mesh, 'patchUv', 'corner')?.data;
+  if (!patch || !uv) return null;
+  const starts = triangleStarts(mesh);
+  const mixed = [0, 1].map((k) =>
+    mixAt(mesh, range(starts[face], starts[face + 1]), ...point).reduce((s, [corner, weight]) => s + weight * uv[2 * corner + k], 0),
+  );
+  const [u, v] = mixed.map((x) => tidy(Math.min(1, Math.max(0, x))));
+  return { patch: mesh.patches[patch[face]], u, v };
 }

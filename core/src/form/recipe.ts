@@ -137,6 +137,12 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
         const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, detail), step.id) }));
         pieces.push({ mesh: made.mesh, key });
         result(made, 0);
+      } else if (kind.fitter) {
+        const { fitter } = kind;
+        const key = context.cache ? `${keyOf(resolved, detail)} ${context.key?.(resolved) ?? ''}` : '';
+        const made = remembered(key, () => fitter.fit(resolved, detail, around));
+        pieces.push({ mesh: made.mesh, key });
+        result(made, 0);
       } else if (kind.changer) {
         if (pieces.length === 0)
           throw new FormError('step/nothing', `“${step.name}” has nothing to work on: no step above it makes a surface.`);
@@ -169,7 +175,7 @@ const welded = (mesh: PolyMesh, { weld: within = 0 }: Applied): PolyMesh => (wit
 /** The counts a step leaves to the solver, whatever it does. */
 export function adaptiveOf(step: StepBase): Adaptive[] {
   const kind = kindOf(step.kind);
-  return kind.maker?.plan(step).adaptive ?? kind.changer?.adaptive?.(step) ?? [];
+  return kind.maker?.plan(step).adaptive ?? (kind.changer ?? kind.fitter)?.adaptive?.(step) ?? [];
 }
 
 /** Exactly what a step is made from: its dimensions, and the counts or the tolerance. */

@@ -111,6 +111,13 @@ export interface Changer<S> {
   change(step: S, mesh: PolyMesh, detail: Detail, around: Surroundings, last?: PolyMesh): Changed;
 }
 
+/** What a step that makes something to fit another part promises. Patches are its own, with its id before them. */
+export interface Fitter<S> {
+  adaptive?(step: S): Adaptive[];
+  /** @throws FormError in one sentence */
+  fit(step: S, detail: Detail, around: Surroundings): Changed;
+}
+
 /**
  * A kind of step. Adding one is adding a file that exports one of these, and naming it in `steps/index.ts`: its form on the
  * sheet, its checks and its formulas follow from `fields`.
@@ -128,10 +135,13 @@ export interface StepKind<S extends StepBase = StepBase> {
   words(step: S): string;
   /** What a patch is called: `belly`, for `s2`. The patch's own name when absent. */
   patchName?(step: S, patch: string): string;
+  /** Libraries that have to be loaded for it. */
+  needs?: readonly (keyof Kit)[];
   /** Ids of other parts it looks at, which are formed before its own. */
   looksAt?(step: S): string[];
   maker?: Maker<S>;
   changer?: Changer<S>;
+  fitter?: Fitter<S>;
   /** Where copies of everything before it stand. @throws FormError */
   copies?(step: S, surroundings: Surroundings): Mat4[];
 }

@@ -11,9 +11,10 @@ const FARTHEST = 4;
  * squares for more than three. Planes that agree count once, so a fan of coplanar triangles weighs as one face.
  *
  * @param only faces whose planes count; all when absent
+ * @param by how far each face's plane moves, instead of 1
  * @returns 3 per vertex; zeros where no face counts
  */
-export function planeOffsets(mesh: PolyMesh, only?: ArrayLike<number>): Float64Array {
+export function planeOffsets(mesh: PolyMesh, only?: ArrayLike<number>, by?: ArrayLike<number>): Float64Array {
   const V = vertexCount(mesh);
   const normals = faceNormals(mesh);
   const angles = cornerAngles(mesh);
@@ -36,34 +37,35 @@ export function planeOffsets(mesh: PolyMesh, only?: ArrayLike<number>): Float64A
       if (only && !only[f]) continue;
       const [x, y, z] = [normals[3 * f], normals[3 * f + 1], normals[3 * f + 2]];
       if (x === 0 && y === 0 && z === 0) continue;
-      const known = planes.find((q) => q[0] * x + q[1] * y + q[2] * z > SAME * q[3]);
+      const far = by ? by[f] : 1;
+      const known = planes.find((q) => q[4] === far && q[0] * x + q[1] * y + q[2] * z > SAME * q[3]);
       if (known) {
         // A sum weighted by the angle, its length kept beside it.
         for (const [k, n] of [x, y, z].entries()) known[k] += n * angles[c];
         known[3] = Math.hypot(known[0], known[1], known[2]);
-      } else planes.push([x * angles[c], y * angles[c], z * angles[c], Math.max(angles[c], 1e-12)]);
+      } else planes.push([x * angles[c], y * angles[c], z * angles[c], Math.max(angles[c], 1e-12), far]);
     }
     if (planes.length > 0) out.set(together(planes), 3 * v);
   }
   return out;
 }
 
-/** The shortest least-squares solution of nᵢ · d = 1, through the eigenvectors of Σ nᵢnᵢᵀ. */
+/** The shortest least-squares solution of nᵢ · d = rᵢ, through the eigenvectors of Σ nᵢnᵢᵀ. */
 function together(planes: readonly number[][]): [number, number, number] {
-  const units = planes.map(([x, y, z, l]) => [x / l, y / l, z / l]);
-  if (units.length === 1) return units[0] as [number, number, number];
+  const units = planes.map(([x, y, z, l, far]) => [x / l, y / l, z / l, far]);
+  if (units.length === 1) return units[0].slice(0, 3).map((x) => x * units[0][3]) as [number, number, number];
   const m = [0, 0, 0, 0, 0, 0];
   const r = [0, 0, 0];
-  for (const [x, y, z] of units) {
+  for (const [x, y, z, far] of units) {
     m[0] += x * x;
     m[1] += x * y;
     m[2] += x * z;
     m[3] += y * y;
     m[4] += y * z;
     m[5] += z * z;
-    r[0] += x;
-    r[1] += y;
-    r[2] += z;
+    r[0] += x * far;
+    r[1] += y * far;
+    r[2] += z * far;
   }
   const { values, vectors } = eigen3(m);
   const most = Math.max(...values);

@@ -249,3 +249,12 @@ function capLoops(rework: Rework, mesh: PolyMesh, loops: readonly { loop: number
       patch,
     );
 }
+
+/** The outline of a closed solid where a plane meets it: outer loops counter-clockwise seen from where the normal points, holes clockwise. */
+export function sectionLoops(mesh: PolyMesh, plane: Plane): Vec3[][] {
+  const { mesh: divided, side } = slice(mesh, plane);
+  if (!side.includes(1) || !side.includes(-1)) return [];
+  return openings(divided, side, -1).map(({ loop }) =>
+    loop.map((v): Vec3 => [divided.positions[3 * v], divided.positions[3 * v + 1], divided.positions[3 * v + 2]]),
+  );
+}

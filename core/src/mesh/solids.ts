@@ -5,7 +5,7 @@ import { keepFaces } from './edit';
 import { boundsOf, isWatertight, volumeOf } from './measures';
 import { mergeLaid } from './merge';
 import { joinTriangles } from './planar';
-import { faceCount, type PolyMesh, vertexCount } from './polymesh';
+import { faceCount, MeshBuilder, type PolyMesh, vertexCount } from './polymesh';
 import { mixAt, type NewCorner, Rework, range, triangleStarts, UNLAID } from './rework';
 
 export type Combination = 'join' | 'cut' | 'intersect';
@@ -239,4 +239,73 @@ export function measuredSolid(solids: ManifoldToplevel, mesh: PolyMesh): { volum
   } finally {
     solid.delete();
   }
+}
+
+/** What a hollow holds up to a level. */
+export interface Cavity {
+  /** Closed: the hollow's walls turned to face out, and the level as the patch `surface`. */
+  mesh: PolyMesh;
+  /** mm³ */
+  volume: number;
+}
+
+/**
+ * The room inside a vessel below a level: a block that ends there, less the vessel; of what is left, the largest piece that the
+ * vessel closes in. Null when there is none: the level lies above the brim, or the vessel has no bottom.
+ *
+ * @param level height, mm
+ */
+export function cavityBelow(
+  solids: ManifoldToplevel,
+  vessel: PolyMesh,
+  level: number,
+  patch: (p: string) => string = (p) => p,
+): Cavity | null {
+  const { min, max } = boundsOf(vessel);
+  const wide = Math.max(...max.map((x, k) => x - min[k]));
+  const [low, high] = [min.map((x) => x - 0.25 * wide), max.map((x) => x + 0.25 * wide)];
+  if (!(level > min[1])) return null;
+  const block = blockOf([low[0], low[1], low[2]], [high[0], level, high[2]]);
+  const middle = low.map((x, k) => (x + high[k]) / 2);
+  const first = solidOf(solids, block, middle, 'The block');
+  const second = solidOf(solids, vessel, middle, 'The vessel');
+  const left = solids.Manifold.difference(first.solid, second.solid);
+  const pieces = left.decompose();
+  const near = 1e-4 * wide;
+  const inside = pieces.filter((p) => {
+    const b = p.boundingBox();
+    return (
+      [0, 2].every((k) => b.min[k] > low[k] - middle[k] + near && b.max[k] < high[k] - middle[k] - near) &&
+      b.min[1] > low[1] - middle[1] + near
+    );
+  });
+  // A pocket under the level (a closed hollow in a wall) doesn't reach it.
+  const open = inside.filter((p) => p.boundingBox().max[1] > level - middle[1] - near);
+  const best = open.reduce<Manifold | null>((m, p) => (!m || p.volume() > m.volume() ? p : m), null);
+  try {
+    if (!best) return null;
+    const both = mergeLaid([block, { ...vessel, patches: vessel.patches.map(patch) }]);
+    return { mesh: restored(best, both, [first.id, second.id], [0, faceCount(block)], middle), volume: best.volume() };
+  } finally {
+    for (const s of [first.solid, second.solid, left, ...pieces]) s.delete();
+  }
+}
+
+function blockOf(low: readonly [number, number, number], high: readonly [number, number, number]): PolyMesh {
+  const builder = new MeshBuilder();
+  const v = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => builder.vertex((i & 1 ? high : low)[0], (i & 2 ? high : low)[1], (i & 4 ? high : low)[2]));
+  const face = (ring: readonly number[], patch: string) =>
+    builder.face(
+      ring.map((i) => v[i]),
+      builder.patch(patch),
+      [0, 0, 1, 0, 1, 1, 0, 1],
+      [true, true, true, true],
+    );
+  face([0, 1, 5, 4], 'bottom');
+  face([2, 6, 7, 3], 'surface');
+  face([0, 4, 6, 2], 'left');
+  face([1, 3, 7, 5], 'right');
+  face([0, 2, 3, 1], 'back');
+  face([4, 5, 7, 6], 'front');
+  return builder.build();
 }

@@ -6,19 +6,22 @@ import { checkDimension, type Dimension } from '../form/dimensions';
 import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
 import { kindOf, type Step, stepName } from '../form/steps';
+import type { Travel } from '../inspect/relations';
 import type { Rig } from '../light/rig';
 import type { Shot } from '../shot/shot';
-import type {
-  AssetDocument,
-  BakeChoices,
-  HandoffChoices,
-  Material,
-  MeshRef,
-  Part,
-  RenderChoices,
-  SurfaceChoices,
-  UnwrapChoices,
-  Waiver,
+import {
+  type AssetDocument,
+  type BakeChoices,
+  type HandoffChoices,
+  type Material,
+  type MeshRef,
+  type Part,
+  type Relation,
+  type RenderChoices,
+  type SurfaceChoices,
+  type UnwrapChoices,
+  WANTED,
+  type Waiver,
 } from './document';
 
 enablePatches();
@@ -32,7 +35,7 @@ export type Command =
   | {
       type: 'part.set';
       part: string;
-      patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen'>>;
+      patch: Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid'>>;
     }
   /** At the end, or right after another step. */
   | { type: 'step.add'; part: string; step: Step; after?: string }
@@ -45,6 +48,9 @@ export type Command =
   | { type: 'reference.remove'; reference: string }
   | { type: 'region.set'; part: string; region: Region }
   | { type: 'region.remove'; part: string; region: string }
+  | { type: 'travel.set'; part: string; travel: Travel | null }
+  | { type: 'relation.set'; relation: Relation }
+  | { type: 'relation.remove'; relation: string }
   | { type: 'seams.set'; part: string; seams: PickedSeam[] }
   | { type: 'form.counts'; counts: Counts; triangles: number }
   | { type: 'form.lock'; key: string; label: string; count: number | null }
@@ -108,6 +114,7 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
       case 'part.remove': {
         part(command.part);
         d.parts = d.parts.filter((p) => p.id !== command.part);
+        if (d.relations) d.relations = d.relations.filter((r) => r.a !== command.part && r.b !== command.part);
         break;
       }
       case 'part.set':
@@ -174,6 +181,25 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         p.regions = (p.regions ?? []).filter((r) => r.id !== command.region);
         break;
       }
+      case 'travel.set': {
+        const p = part(command.part);
+        if (command.travel) p.travel = command.travel;
+        else delete p.travel;
+        break;
+      }
+      case 'relation.set': {
+        const { relation } = command;
+        if (relation.a === relation.b) throw new InputError('command/relation', 'A part stands in no relation to itself.');
+        part(relation.a);
+        part(relation.b);
+        const list = d.relations ?? [];
+        const i = list.findIndex((r) => r.id === relation.id);
+        d.relations = i < 0 ? [...list, relation] : list.map((r, k) => (k === i ? relation : r));
+        break;
+      }
+      case 'relation.remove':
+        d.relations = (d.relations ?? []).filter((r) => r.id !== command.relation);
+        break;
       case 'seams.set':
         part(command.part).seams = command.seams;
         break;
@@ -287,6 +313,12 @@ export function inWords(command: Command, before: AssetDocument): string {
       return `set the region ${command.region.name} of ${part(command.part)}`;
     case 'region.remove':
       return `removed a region of ${part(command.part)}`;
+    case 'travel.set':
+      return command.travel ? `let ${part(command.part)} ${command.travel.kind}` : `fixed ${part(command.part)} in place`;
+    case 'relation.set':
+      return `wanted ${WANTED[command.relation.wanted]} between ${part(command.relation.a)} and ${part(command.relation.b)}`;
+    case 'relation.remove':
+      return 'dropped a wanted relation';
     case 'seams.set':
       return `picked ${command.seams.length} seams on ${part(command.part)}`;
     case 'form.counts':

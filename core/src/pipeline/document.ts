@@ -4,6 +4,7 @@ import type { Dimension } from '../form/dimensions';
 import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
 import type { Step } from '../form/steps';
+import type { Travel } from '../inspect/relations';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
@@ -59,7 +60,24 @@ export interface Part {
   regions?: Region[];
   /** Seams picked by hand. */
   seams?: PickedSeam[];
+  /** Only for the steps of other parts, which cut with it or join it: it is not delivered. */
+  aid?: boolean;
+  /** How it moves, for a drawer, a lid, a knob. */
+  travel?: Travel;
 }
+
+/** How two parts are wanted to stand to each other. */
+export interface Relation {
+  id: string;
+  a: string;
+  b: string;
+  wanted: 'gap' | 'resting' | 'sunk' | 'free';
+  /** The gap, or how deep one goes into the other, mm. */
+  mm: number;
+  /** How far it may be off, mm. */
+  tolerance: number;
+}
+export const WANTED: Record<Relation['wanted'], string> = { gap: 'a gap', resting: 'resting', sunk: 'sunk in', free: 'free' };
 
 export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 
@@ -146,6 +164,8 @@ export interface AssetDocument {
   dimensions: Dimension[];
   /** Pictures behind the piece. */
   references: Reference[];
+  /** How parts are wanted to stand to each other; none when absent. */
+  relations?: Relation[];
   sources: Source[];
   form: FormChoices;
   unwrap: UnwrapChoices;

@@ -32,6 +32,8 @@ export interface PartMesh {
 export interface FormResult {
   parts: PartMesh[];
   problems: (StepProblem & { part: string })[];
+  /** Parts that only help others: cutters and the like, as they stand. */
+  aids: PartMesh[];
   /** What each step came to. */
   steps: (StepResult & { part: string })[];
   /** Parts strewn over others: copies, and the share of what lies under them that still shows. */
@@ -137,7 +139,7 @@ function strewnOver(
 export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, memory?: Memory, kit: Kit = NO_KIT): FormResult {
   const detail: Detail =
     which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
-  const result: FormResult = { parts: [], problems: [], steps: [], strewn: [], marks: [] };
+  const result: FormResult = { parts: [], aids: [], problems: [], steps: [], strewn: [], marks: [] };
   const { lookup } = evaluateDimensions(document.dimensions);
   const formedParts = new Map<string, PartMesh>();
   const put = (part: Part, bare: PolyMesh, placements: Mat4[]) => {
@@ -184,7 +186,7 @@ export function formAsset(document: AssetDocument, which: 'low' | 'high', load: 
   // In the document's own order, whatever they were formed in.
   for (const part of document.parts) {
     const made = formedParts.get(part.id);
-    if (made) result.parts.push(made);
+    if (made) (part.aid ? result.aids : result.parts).push(made);
   }
   return result;
 }
@@ -204,7 +206,7 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
 export const isStrewn = (part: Part): boolean => stepsOf(part).some((s) => s.enabled && s.kind === 'scatter');
 /** Whether steps make something else of a part's triangles than its makers plan. */
 const isChanged = (part: Part): boolean =>
-  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || isApplied(s)));
+  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || kindOf(s.kind).fitter || isApplied(s)));
 
 /** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
 export type Measured = Readonly<Record<string, { copies: number; triangles: number }>>;
@@ -213,6 +215,16 @@ export const measuredOf = (document: AssetDocument, parts: readonly PartMesh[]):
     parts
       .filter((p) => document.parts.some((d) => d.id === p.id && (isStrewn(d) || isChanged(d))))
       .map((p) => [p.id, { copies: p.placements.length, triangles: triangleCount(p.mesh) * p.placements.length }]),
+  );
+/** The same, from what a ledger counted. */
+export const measuredFrom = (
+  document: AssetDocument,
+  ledger?: { parts: readonly { id: string; triangles: number; copies: number }[] },
+): Measured =>
+  Object.fromEntries(
+    (ledger?.parts ?? [])
+      .filter((p) => document.parts.some((d) => d.id === p.id && (isStrewn(d) || isChanged(d))))
+      .map((p) => [p.id, { copies: p.copies, triangles: p.triangles * p.copies }]),
   );
 export const wantsMeasure = (document: AssetDocument): boolean => document.parts.some((p) => isStrewn(p) || isChanged(p));
 
@@ -226,7 +238,9 @@ export function partPlans(document: AssetDocument, measured: Measured = {}): Par
     const { shape } = p;
     if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
     const now = plan.triangles(count);
-    if (!known || !isChanged(p) || now === 0) return plan;
+    if (!known || !isChanged(p)) return plan;
+    // What fits another part has as many triangles as that leads to; it is counted as it is.
+    if (now === 0) return { ...plan, triangles: () => known.triangles };
     // Steps that change a surface make so many times as many triangles of it as they do now; checked where the solver's counts are tried.
     const times = known.triangles / now;
     return { ...plan, triangles: (c) => Math.round(plan.triangles(c) * times) };

@@ -12,6 +12,7 @@ import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, type PartMesh } from './form';
 import { Memory } from './memory';
+import { noteFindings, type Standings, standingFindings, standingsOf, wantedOf } from './standings';
 
 /** What the asset costs and how large it is, counted as the exported file counts it. */
 export interface Ledger {
@@ -58,6 +59,7 @@ export function inspectAsset(
   ledger: Ledger,
   task: Task = QUIET,
   memory = new Memory(),
+  standings: Standings = standingsOf(document, formed.parts, memory),
 ): Finding[] {
   const findings: Finding[] = [];
   const byId = new Map(document.parts.map((p) => [p.id, p]));
@@ -75,8 +77,10 @@ export function inspectAsset(
     findings.push(...memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh })));
   }
   findings.push(
-    ...coincidences(formed.parts, memory),
+    ...coincidences(formed.parts, memory, document),
     ...stepFindings(document, formed),
+    ...noteFindings(document, formed),
+    ...standingFindings(document, standings),
     ...markFindings(document, formed),
     ...limitFindings(document, ledger),
   );
@@ -89,7 +93,7 @@ function waived(document: AssetDocument, f: Finding): Finding {
   return w && Math.abs(w.value - f.value) <= 1e-6 * Math.max(1, Math.abs(f.value)) ? { ...f, waived: w.reason } : f;
 }
 
-function coincidences(parts: readonly PartMesh[], memory: Memory): Finding[] {
+function coincidences(parts: readonly PartMesh[], memory: Memory, document: AssetDocument): Finding[] {
   const placed = parts.map((p) => {
     let copies: PolyMesh[] | undefined;
     return () => {
@@ -100,6 +104,8 @@ function coincidences(parts: readonly PartMesh[], memory: Memory): Finding[] {
   const out: Finding[] = [];
   for (let a = 0; a < parts.length; a++)
     for (let b = a + 1; b < parts.length; b++) {
+      // Where one is meant to rest on the other, the plane they share is hidden between them.
+      if (wantedOf(document, parts[a].id, parts[b].id)?.wanted === 'resting') continue;
       const places = JSON.stringify([parts[a].placements, parts[b].placements]);
       const { area, where } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
       if (area > 0.01)

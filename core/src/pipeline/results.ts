@@ -7,7 +7,7 @@ import { unwrapSettings } from './unwrap';
 /**
  * Raised when an algorithm changes its results, so that what an older one made counts as stale.
  */
-export const VERSIONS = { form: 2, unwrap: 2, bake: 2, surface: 1, render: 1 } as const;
+export const VERSIONS = { form: 3, unwrap: 2, bake: 2, surface: 1, render: 1 } as const;
 export type Stage = keyof typeof VERSIONS;
 
 /** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
@@ -20,6 +20,7 @@ export function resultHash(document: AssetDocument, stage: Stage): string {
     turn: p.turnDegrees,
     regions: p.regions ?? [],
     seams: p.seams ?? [],
+    aid: p.aid ?? false,
   }));
   const form = {
     v: VERSIONS.form,
@@ -62,5 +63,7 @@ export const findingsHash = (document: AssetDocument): string =>
     waivers: document.waivers,
     limits: document.brief.limits,
     parts: document.parts.map((p) => [p.id, p.name, p.material, p.declaredOpen]),
+    relations: document.relations ?? [],
+    travels: document.parts.map((p) => p.travel ?? null),
     untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
   });

@@ -21,6 +21,8 @@ type Vec3 = readonly [number, number, number];
 
 export interface PieceProps {
   gpu: readonly GpuPart[];
+  /** Parts that only help others, drawn as lines. */
+  aids?: readonly GpuPart[];
   /** Part id → material. */
   materialOf(part: string): Material | undefined;
   edges?: boolean;
@@ -77,6 +79,9 @@ export default memo(function Piece(props: PieceProps) {
         <View bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
         <Parts {...props} colours={colours} />
+        {props.aids?.map((a) => (
+          <Aid key={a.id} part={a} colour={colours.info} />
+        ))}
         <Marks {...props} colour={colours.over} radius={bounds.radius} />
         {props.limits && <Limits shot={props.limits} radius={bounds.radius} colours={colours} />}
         {props.references?.map((r) => (
@@ -88,6 +93,21 @@ export default memo(function Piece(props: PieceProps) {
     </Box>
   );
 });
+
+/** A cutter or another helper: its edges, seen through the piece. */
+function Aid({ part, colour }: { part: GpuPart; colour: string }) {
+  const lines = useMemo(() => {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
+    return g;
+  }, [part]);
+  useEffect(() => () => lines.dispose(), [lines]);
+  return part.placements.map((m, i) => (
+    <lineSegments key={i} geometry={lines} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(m as number[])}>
+      <lineBasicMaterial color={colour} transparent opacity={0.55} depthTest={false} />
+    </lineSegments>
+  ));
+}
 
 function checkerTexture(squares: number): THREE.Texture {
   const canvas = document.createElement('canvas');

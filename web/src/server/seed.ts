@@ -5,14 +5,25 @@ import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { fallbackTolerance, formAsset, type PartMesh, solveAsset, strewnOf, trianglesAtTolerance } from '@wellmorph/core/pipeline/form';
+import {
+  fallbackTolerance,
+  formAsset,
+  measuredOf,
+  type PartMesh,
+  solveAsset,
+  solveFormed,
+  trianglesAtTolerance,
+} from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { Memory } from '@wellmorph/core/pipeline/memory';
 import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
+import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
+import { QUIET } from '@wellmorph/core/task';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { RECIPES } from '@wellmorph/demo/pieces';
@@ -22,6 +33,7 @@ import { createAsset, listAssets } from './db/assets';
 import { keepResult } from './db/results';
 import { addTrial } from './db/trials';
 import { openMeshes } from './import/import';
+import { kits } from './kit';
 
 /**
  * Puts the demo's assets into an empty database, with results computed here and now by the same core as everywhere.
@@ -57,7 +69,9 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   for (const [name, make] of Object.entries(RECIPES)) {
     say(`Forming the ${name} …`);
     const document = make();
-    await settle({ ...document, form: { ...document.form, counts: solveAsset(document).counts } }, { unwrapped: false, baked: false }, say);
+    const [kit, load] = [await kits.for(document), await openMeshes(document)];
+    const { counts } = solveFormed(document, (d) => formAsset(d, 'low', load, undefined, kit).parts);
+    await settle({ ...document, form: { ...document.form, counts } }, { unwrapped: false, baked: false }, say);
   }
 }
 
@@ -97,23 +111,31 @@ async function settle(
 ): Promise<void> {
   const load = await openMeshes(document);
   const start = performance.now();
-  const formed = formAsset(document, 'low', load);
+  const kit = await kits.for(document);
+  const memory = new Memory();
+  const formed = formAsset(document, 'low', load, memory, kit);
   const ledger = ledgerOf(formed.parts, document);
+  const standings = standingsOf(document, formed.parts, memory);
   const picture = await keepBlob(assetThumbnail(document, formed.parts), 'png');
   const id = await createAsset(document, picture);
-  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), strewnOf(document, formed.parts)).triangles;
+  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed.parts)).triangles;
   await keepResult(id, {
     stage: 'form',
     hash: resultHash(document, 'form'),
     figures: {
       ledger,
-      findings: inspectAsset(document, formed, ledger),
+      findings: inspectAsset(document, formed, ledger, QUIET, memory, standings),
       neededTriangles,
       marks: formed.marks,
       strewn: formed.strewn,
+      steps: formed.steps,
+      standings,
       about: findingsHash(document),
     },
-    blobs: { parts: await keepBlob(encodeParts(formed.parts), 'parts') },
+    blobs: {
+      parts: await keepBlob(encodeParts(formed.parts), 'parts'),
+      ...(formed.aids.length > 0 && { aids: await keepBlob(encodeParts(formed.aids), 'parts') }),
+    },
   });
   if (wanted.trial)
     await addTrial(id, {
@@ -151,7 +173,7 @@ async function settle(
   const bakeStart = performance.now();
   const made = await bake(
     laid.parts,
-    formAsset(document, 'high', load).parts,
+    formAsset(document, 'high', load, memory, kit).parts,
     rolesOf(document.parts),
     bakeSettings(document),
     () => performance.now() / 1000,

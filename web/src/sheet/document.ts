@@ -39,10 +39,15 @@ async function restore(opened: Opened): Promise<void> {
   if (form && form.hash === resultHash(opened.document, 'form')) {
     const parts = await blob(form.blobs.parts);
     const { gpu } = await pool.run('show', { parts });
-    const { about, ...figures } = form.figures as Pick<FormView, 'ledger' | 'findings' | 'neededTriangles' | 'marks' | 'strewn'> & {
+    const { about, ...figures } = form.figures as Pick<
+      FormView,
+      'ledger' | 'findings' | 'neededTriangles' | 'marks' | 'strewn' | 'steps' | 'standings'
+    > & {
       about?: string;
     };
-    if (now().id === opened.id) set({ form: { hash: form.hash, parts, gpu, ...figures } });
+    const aids = form.blobs.aids ? await blob(form.blobs.aids) : new Uint8Array();
+    const aidGpu = form.blobs.aids ? (await pool.run('show', { parts: aids })).gpu : [];
+    if (now().id === opened.id) set({ form: { hash: form.hash, parts, gpu, aids, aidGpu, ...figures } });
     // The same form, but something was waived or a limit set since it was looked over.
     if (about !== findingsHash(opened.document)) void refreshForm();
   } else void refreshForm();

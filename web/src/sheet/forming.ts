@@ -45,11 +45,12 @@ async function storeForm(id: string, hash: string, about: string, view: Omit<For
   try {
     const parts = await putBlob(view.parts, 'parts');
     const picture = thumbnail ? await putBlob(thumbnail, 'png') : undefined;
-    const { ledger, findings, neededTriangles, marks, strewn } = view;
+    const { ledger, findings, neededTriangles, marks, strewn, steps, standings } = view;
+    const aids = view.aidGpu.length > 0 ? await putBlob(view.aids, 'parts') : undefined;
     await send('PUT', `/api/assets/${id}/results/form`, {
       hash,
-      figures: { ledger, findings, neededTriangles, marks, strewn, about },
-      blobs: { parts },
+      figures: { ledger, findings, neededTriangles, marks, strewn, steps, standings, about },
+      blobs: { parts, ...(aids && { aids }) },
       ...(picture && { thumbnail: picture }),
     });
     lastThumbnail = picture ?? lastThumbnail;

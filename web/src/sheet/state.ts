@@ -9,6 +9,7 @@ import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import type { Standings } from '@wellmorph/core/pipeline/standings';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import { create } from 'zustand';
@@ -28,6 +29,10 @@ export interface FormView {
   neededTriangles: number;
   marks: FormResult['marks'];
   strewn: FormResult['strewn'];
+  steps: FormResult['steps'];
+  standings: Standings;
+  aids: Bytes;
+  aidGpu: GpuPart[];
 }
 export interface LayoutView {
   hash: string;

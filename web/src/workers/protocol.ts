@@ -1,6 +1,6 @@
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
-import type { PatchLine, Place } from '@wellmorph/core/form/places';
+import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
@@ -12,6 +12,7 @@ import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
+import type { Standings } from '@wellmorph/core/pipeline/standings';
 import type { BakedMaps, Prepared, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
@@ -69,6 +70,11 @@ export interface Work {
       findings: Finding[];
       marks: FormResult['marks'];
       strewn: FormResult['strewn'];
+      steps: FormResult['steps'];
+      standings: Standings;
+      /** Parts that only help others, bundled and as the plate draws them. */
+      aids: Bytes;
+      aidGpu: GpuPart[];
       neededTriangles: number;
       thumbnail: Bytes | null;
     };
@@ -80,6 +86,8 @@ export interface Work {
   };
   /** The edge of a face nearest to a point of it, as a seam: that edge, or the whole line it lies on. */
   seam: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; whole: boolean }; answer: PatchLine | null };
+  /** The place of a click as a step keeps it. */
+  spot: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number] }; answer: Spot | null };
   show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
   high: { ask: { document: AssetDocument; meshes: Meshes }; answer: { gpu: GpuPart[]; triangles: number } };
   solve: { ask: { document: AssetDocument; meshes: Meshes }; answer: Budget };

@@ -1,6 +1,6 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
-import { lineOf, patchIndex, placesOf } from '@wellmorph/core/form/places';
+import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
 import { applyFix } from '@wellmorph/core/inspect/fixes';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
@@ -13,20 +13,21 @@ import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import {
   fallbackTolerance,
   formAsset,
-  isStrewn,
   type LoadMesh,
+  measuredOf,
   type PartMesh,
-  solveAsset,
-  strewnOf,
+  solveFormed,
   trianglesAtTolerance,
 } from '@wellmorph/core/pipeline/form';
 import { cardOf, inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { Memory } from '@wellmorph/core/pipeline/memory';
+import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import { bytes, type Handlers } from './handlers';
+import { kits } from './kit';
 import { pictureHandlers } from './picture';
 import type { Answer, Ask, Bytes, GpuPart, IslandPath, Meshes } from './protocol';
 
@@ -37,18 +38,23 @@ const scope = self as unknown as {
 };
 
 const handlers: Handlers = {
-  form({ document, meshes, thumbnail: wanted }, task) {
-    const formed = formAsset(document, 'low', loader(meshes), memory);
+  async form({ document, meshes, thumbnail: wanted }, task) {
+    const formed = formAsset(document, 'low', loader(meshes), memory, await kits.for(document));
     const ledger = ledgerOf(formed.parts, document, memory);
-    const findings = inspectAsset(document, formed, ledger, task, memory);
+    const standings = standingsOf(document, formed.parts, memory);
+    const findings = inspectAsset(document, formed, ledger, task, memory, standings);
     return {
       parts: encodeParts(formed.parts),
       gpu: formed.parts.map(gpuPart),
+      aids: encodeParts(formed.aids),
+      aidGpu: formed.aids.map(gpuPart),
       ledger,
       findings,
       marks: formed.marks,
       strewn: formed.strewn,
-      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), strewnOf(document, formed.parts)).triangles,
+      steps: formed.steps,
+      standings,
+      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed.parts)).triangles,
       thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
     };
   },
@@ -56,8 +62,8 @@ const handlers: Handlers = {
     const decoded = decodeParts(parts);
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
-  high({ document, meshes }) {
-    const { parts } = formAsset(document, 'high', loader(meshes), memory);
+  async high({ document, meshes }) {
+    const { parts } = formAsset(document, 'high', loader(meshes), memory, await kits.for(document));
     return {
       gpu: parts.map((p) => gpuPart(p, false)),
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
@@ -78,9 +84,15 @@ const handlers: Handlers = {
     const line = lineOf(mesh, face, nearestEdge(mesh, face, point));
     return line && whole ? { ...line, from: 0, to: 1 } : line;
   },
-  // Copies that lie on other parts are counted as they come to lie.
-  solve: ({ document, meshes }) =>
-    solveAsset(document, document.parts.some(isStrewn) ? strewnOf(document, formAsset(document, 'low', loader(meshes), memory).parts) : {}),
+  spot({ parts, part, face, point }) {
+    const mesh = meshOf(parts, part);
+    return spotOf(mesh, face, point);
+  },
+  // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
+  async solve({ document, meshes }) {
+    const kit = await kits.for(document);
+    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit).parts);
+  },
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
     const size = document.brief.limits.textureSize;
@@ -93,9 +105,9 @@ const handlers: Handlers = {
       svg: layoutSvg(laid.parts, size),
     };
   },
-  prepare({ document, laid, meshes }, task) {
+  async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
-    const high = formAsset(document, 'high', loader(meshes)).parts;
+    const high = formAsset(document, 'high', loader(meshes), undefined, await kits.for(document)).parts;
     const shared = (n: number) => new SharedArrayBuffer(n);
     const settings = bakeSettings(document);
     return { bake: prepareBake(low, high, rolesOf(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };

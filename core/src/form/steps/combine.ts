@@ -23,6 +23,7 @@ export const combine = {
   about: 'Cuts another part out of everything above it, joins it on, or keeps only what both fill: windows, slots, holes, bosses.',
   fields: [choice('how', 'How', HOW), words('with', 'Part', { most: 60, names: 'part' })],
   fresh: () => ({ name: 'Cut out', how: 'cut' as const, with: '?' }),
+  needs: ['solids'],
   words: (s: CombineStep) => HOW.find(([k]) => k === s.how)?.[1] ?? '',
   looksAt: (s: CombineStep) => [s.with],
   changer: {

@@ -43,6 +43,7 @@ export const engrave = {
     spotPicked('at', 'Middle', { optional: true }),
   ],
   fresh: () => ({ name: 'Text', text: 'PELLAMERE', height: 4, depth: 0.3, how: 'recessed' as const, turnDegrees: 0, in: 'high' as const }),
+  needs: ['solids', 'font'],
   words: (s: EngraveStep) => `“${s.text}” ${figure(s.height, 1)} high`,
   changer: {
     change(step: EngraveStep, mesh, detail, around) {

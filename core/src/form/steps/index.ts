@@ -13,6 +13,9 @@ import { type CombineStep, combine } from './combine';
 import { type CutStep, cut } from './cut';
 import { type DentsStep, dents } from './dents';
 import { type EngraveStep, engrave } from './engrave';
+import { type FillStep, fill } from './fill';
+import { type FittedStep, fitted } from './fitted';
+import { type GlazeStep, glaze } from './glaze';
 import { type InsetStep, inset } from './inset';
 import { type JoinStep, join } from './join';
 import { type MendStep, mend } from './mend';
@@ -70,7 +73,10 @@ export type Step =
   | SimplifyStep
   | ClearStep
   | EngraveStep
-  | JoinStep;
+  | JoinStep
+  | FillStep
+  | GlazeStep
+  | FittedStep;
 export type StepName = Step['kind'];
 
 /** Every kind of step there is, in the order they are offered. */
@@ -85,6 +91,9 @@ const KINDS = {
   band,
   soft,
   tube,
+  fill,
+  glaze,
+  fitted,
   shell,
   bevel,
   inset,

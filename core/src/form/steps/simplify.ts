@@ -21,6 +21,7 @@ export const simplify = {
   about: 'Takes triangles away where they matter least, down to a number; how far the surface then lies from what it was is measured.',
   fields: [whole('triangles', 'Triangles', 4, 5_000_000), regionField('Left as it is')],
   fresh: () => ({ name: 'Simplify', triangles: 1000 }),
+  needs: ['simplifier'],
   words: (s: SimplifyStep) => `to ${figure(s.triangles, 0)} triangles`,
   changer: {
     change(step: SimplifyStep, mesh, _detail, around) {

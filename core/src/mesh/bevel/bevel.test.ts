@@ -30,7 +30,9 @@ function prism(outline: readonly number[], long: number): PolyMesh {
   const ring = Array.from({ length: n }, (_, i) => i);
   const positions = [0, long].flatMap((z) => ring.flatMap((i) => [outline[2 * i], outline[2 * i + 1], z]));
   const faces = [[...ring].reverse(), ring.map((i) => i + n), ...ring.map((i) => [i, (i + 1) % n, ((i + 1) % n) + n, i + n])];
-  return makeMesh({ positions, faceStart: faces.reduce((s, f) => [...s, s[s.length - 1] + f.length], [0]), faceVert: faces.flat() });
+  const faceStart = [0];
+  for (const f of faces) faceStart.push(faceStart[faceStart.length - 1] + f.length);
+  return makeMesh({ positions, faceStart, faceVert: faces.flat() });
 }
 
 describe('bevels', () => {

@@ -102,6 +102,24 @@ export class PartPatchShape {
   @Maybe() @IsArray() @ArrayMinSize(3) @ArrayMaxSize(3) @IsNumber(finite, { each: true }) turnDegrees?: number[];
   @Maybe() @IsNumber(finite) @Min(0.05) @Max(20) weight?: number;
   @Maybe() @IsBoolean() declaredOpen?: boolean;
+  @Maybe() @IsBoolean() aid?: boolean;
+}
+export class TravelShape {
+  @IsIn(['slide', 'turn']) kind!: string;
+  @IsIn(['x', 'y', 'z']) axis!: string;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) from!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) to!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) x!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) y!: number;
+  @IsNumber(finite) @Min(-FAR) @Max(FAR) z!: number;
+}
+export class RelationShape {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 60) a!: string;
+  @IsString() @Length(1, 60) b!: string;
+  @IsIn(['gap', 'resting', 'sunk', 'free']) wanted!: string;
+  @IsNumber(finite) @Min(0) @Max(FAR) mm!: number;
+  @IsNumber(finite) @Min(1e-6) @Max(1000) tolerance!: number;
 }
 export class PartShape {
   @IsString() @Length(1, 60) id!: string;
@@ -114,6 +132,8 @@ export class PartShape {
   @IsBoolean() declaredOpen!: boolean;
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy((list) => (list as unknown[]).map(checkRegion)) regions?: Region[];
   @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
+  @Maybe() @IsBoolean() aid?: boolean;
+  @Maybe() @ValidateNested() @Type(() => TravelShape) travel?: TravelShape;
   /** Only recipes are added from the sheet; meshes come through the import. */
   @IsDefined() @ValidateNested() @Type(() => RecipeShape) shape!: RecipeShape;
 }
@@ -207,6 +227,19 @@ export class RegionRemoveCommand {
   @IsString() @Length(1, 60) part!: string;
   @IsString() @Length(1, 60) region!: string;
 }
+export class TravelCommand {
+  @Equals('travel.set') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateIf((o: TravelCommand) => o.travel !== null) @IsDefined() @ValidateNested() @Type(() => TravelShape) travel!: TravelShape | null;
+}
+export class RelationCommand {
+  @Equals('relation.set') type!: string;
+  @IsDefined() @ValidateNested() @Type(() => RelationShape) relation!: RelationShape;
+}
+export class RelationRemoveCommand {
+  @Equals('relation.remove') type!: string;
+  @IsString() @Length(1, 60) relation!: string;
+}
 export class SeamsCommand {
   @Equals('seams.set') type!: string;
   @IsString() @Length(1, 60) part!: string;
@@ -267,6 +300,9 @@ export const COMMANDS = {
   'reference.remove': ReferenceRemoveCommand,
   'region.set': RegionCommand,
   'region.remove': RegionRemoveCommand,
+  'travel.set': TravelCommand,
+  'relation.set': RelationCommand,
+  'relation.remove': RelationRemoveCommand,
   'seams.set': SeamsCommand,
   'form.counts': CountsCommand,
   'form.lock': LockCommand,

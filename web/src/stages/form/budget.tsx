@@ -1,7 +1,7 @@
 'use client';
 
 import { adviseBrief, pixelMm } from '@wellmorph/core/brief/advice';
-import { solveAsset } from '@wellmorph/core/pipeline/form';
+import { measuredFrom, solveAsset } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { Chart } from '@/plates/chart';
@@ -18,8 +18,11 @@ export function BudgetPanel() {
   const busy = useSheet((s) => s.job !== null);
   // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here.
   const curve = useMemo(
-    () => (document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0) ? safely(() => solveAsset(document)) : null),
-    [document],
+    () =>
+      document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0)
+        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger)))
+        : null,
+    [document, form?.ledger],
   );
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;

@@ -7,6 +7,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { type Dimension, evaluateDimensions, usesOf } from '@wellmorph/core/form/dimensions';
 import { dimensionsOf, EVERYDAY_SIZES } from '@wellmorph/core/form/sizes';
+import { stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { dispatch } from '@/sheet/document';
@@ -36,7 +37,7 @@ export function DimensionPanel() {
   const values = useMemo(() => evaluateDimensions(document?.dimensions ?? []).values, [document?.dimensions]);
   if (!document) return null;
   const { dimensions } = document;
-  const steps = document.parts.flatMap((p) => (p.shape.kind === 'recipe' ? p.shape.steps : []));
+  const steps = document.parts.flatMap(stepsOf);
   const wrong = values.filter((v) => v.wrong).length;
   const add = () => {
     let n = dimensions.length + 1;

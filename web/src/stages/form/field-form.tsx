@@ -6,6 +6,8 @@ import type { Field, ListField } from '@wellmorph/core/form/fields';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
+import { NameField } from '@/sheet/name-field';
+import { PickRow } from './picks';
 
 type Plain = Record<string, unknown>;
 
@@ -19,6 +21,8 @@ export interface FieldFormProps {
   names?: Lookup;
   /** Choices for text fields that name something: parts, regions, steps. */
   named?: Record<string, readonly (readonly [string, string])[]>;
+  /** Whose picks they are, for fields that are picked on the piece. */
+  picks?: { part: string; step: string };
   prefix?: string;
 }
 
@@ -27,7 +31,7 @@ export function FieldForm(props: FieldFormProps) {
   return props.fields.filter((f) => !f.when || f.when(props.value)).map((f) => <FieldRow key={f.key} {...props} field={f} />);
 }
 
-function FieldRow({ field: f, value, onSet, formulas = {}, names, named, prefix = '' }: FieldFormProps & { field: Field }) {
+function FieldRow({ field: f, value, onSet, formulas = {}, names, named, picks, prefix = '' }: FieldFormProps & { field: Field }) {
   const path = prefix + f.key;
   const x = value[f.key];
   const rest = { onSet, formulas, names, named };
@@ -41,7 +45,12 @@ function FieldRow({ field: f, value, onSet, formulas = {}, names, named, prefix 
     case 'text':
       return named?.[f.key] ? (
         <Choice label={f.label} value={String(x ?? '')} choices={named[f.key]} onChange={(v) => onSet(path, v || undefined)} />
-      ) : null;
+      ) : f.names ? null : (
+        <NameField label={f.label} id={`field-${path}`} value={String(x ?? '')} most={f.most} onName={(v) => onSet(path, v)} />
+      );
+    case 'edges':
+    case 'spot':
+      return picks ? <PickRow field={f} {...picks} value={x} onClear={() => onSet(path, undefined)} /> : null;
     case 'group':
       return f.drawn ? null : <FieldForm fields={f.fields} value={(x ?? {}) as Plain} prefix={`${path}.`} {...rest} />;
     case 'list':

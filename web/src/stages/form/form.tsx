@@ -6,6 +6,9 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type MeasureKind, measure, PLACES_FOR } from '@wellmorph/core/form/measure';
 import type { Finding } from '@wellmorph/core/inspect/finding';
+import { travelled } from '@wellmorph/core/inspect/relations';
+import { multiply } from '@wellmorph/core/maths/mat4';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
@@ -15,11 +18,13 @@ import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { select, useSheet } from '@/sheet/state';
 import { showHigh } from '@/stages/form/run';
+import type { GpuPart } from '@/workers/protocol';
 import { BudgetPanel } from './budget';
 import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
 import { addPart, PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
+import { type Pose, usePose } from './travel';
 
 type Vec3 = readonly [number, number, number];
 
@@ -65,10 +70,12 @@ export function FormStage() {
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   const part = document?.parts.find((p) => p.id === selected.part);
-  const step = part?.shape.kind === 'recipe' ? part.shape.steps.find((s) => s.id === selected.step) : undefined;
+  const step = part?.shape.steps?.find((s) => s.id === selected.step);
   const drawings = step ? drawingsOf(step) : [];
   const open = drawings.find((d) => d.key === drawing) ?? (drawing ? drawings[0] : undefined);
   useEffect(() => setPoint(null), [step?.id]);
+  const pose = usePose();
+  const gpu = useMemo(() => posed(form?.gpu ?? [], document, pose), [form?.gpu, document, pose]);
   const picking = usePicking();
   const regions = useRegions();
   const marks = useMarks(form?.findings ?? [], selected.finding);
@@ -148,7 +155,8 @@ export function FormStage() {
           ) : what === 'low' ? (
             form && form.gpu.length > 0 ? (
               <Piece
-                gpu={form.gpu}
+                gpu={gpu}
+                aids={form.aidGpu}
                 materialOf={materialOf}
                 edges={edges}
                 selectedPart={selected.part}
@@ -193,7 +201,7 @@ export function FormStage() {
                 {measuring
                   ? measuredWords(measuring)
                   : picking.what
-                    ? `click picks ${picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
+                    ? `click picks ${picking.wants === 'spot' ? 'the place' : picking.wants === 'edges' ? 'edges' : picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
                     : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
               </span>
             </PlateFoot>
@@ -209,6 +217,14 @@ export function FormStage() {
       }
     />
   );
+}
+
+/** Parts as the plate draws them, one of them at a place of its travel. */
+function posed(gpu: readonly GpuPart[], document: AssetDocument | null, pose: Pose): readonly GpuPart[] {
+  const travel = pose.part !== null ? document?.parts.find((p) => p.id === pose.part)?.travel : undefined;
+  if (!travel || pose.part === null) return gpu;
+  const m = travelled(travel, pose.at);
+  return gpu.map((g) => (g.id === pose.part ? { ...g, placements: g.placements.map((p) => multiply(m, p)) } : g));
 }
 
 /** The places of the chosen finding, steady between renders so that the view flies only once. */

@@ -5,8 +5,8 @@ import Button from '@mui/material/Button';
 import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { budgetOf } from '@wellmorph/core/form/recipe';
 import { allowedCount } from '@wellmorph/core/form/step';
-import { STEP_KINDS } from '@wellmorph/core/form/steps/index';
-import { type Part, ROLES } from '@wellmorph/core/pipeline/document';
+import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
+import { type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
@@ -17,8 +17,10 @@ import { select, useSheet } from '@/sheet/state';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import type { DrawingHand } from './drawings';
 import { RegionPanel } from './regions';
+import { Stand } from './stand';
 import { StepList } from './step-list';
-import { newStep, StepMenu } from './step-menu';
+import { CHANGERS, newStep, StepMenu } from './step-menu';
+import { TravelFields } from './travel';
 
 export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
   const document = useSheet((s) => s.document);
@@ -27,7 +29,7 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
   const set = (patch: Extract<Parameters<typeof dispatch>[0], { type: 'part.set' }>['patch']) =>
     dispatch({ type: 'part.set', part: part.id, patch });
   const choices = materialChoices(document);
-  const steps = part.shape.kind === 'recipe' ? part.shape.steps : [];
+  const steps = stepsOf(part);
   return (
     <Box sx={{ px: 1.8, pb: 1.2 }}>
       <NameField label="Name" id={`name-${part.id}`} value={part.name} onName={(name) => set({ name })} />
@@ -38,26 +40,25 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         onChange={(role) => set({ role })}
       />
       <Choice label="Material" value={part.material ?? ''} choices={choices} onChange={(value) => giveMaterial([part.id], value)} />
-      {part.shape.kind === 'recipe' && <StepList part={part} steps={steps} {...drawing} />}
-      {part.shape.kind === 'recipe' && <Counts part={part} />}
+      <StepList part={part} steps={steps} {...drawing} />
+      <Counts part={part} />
       <RegionPanel part={part} />
       <Placement part={part} onSet={set} />
       <Box sx={{ display: 'flex', gap: 1, mt: 1.2 }}>
-        {part.shape.kind === 'recipe' && (
-          <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
-            Add a step
-          </Button>
-        )}
+        <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
+          Add a step
+        </Button>
         <Button variant="outlined" onClick={() => dispatch({ type: 'part.remove', part: part.id })}>
           Remove the part
         </Button>
       </Box>
       <StepMenu
         anchor={menu}
-        kinds={STEP_KINDS}
+        kinds={part.shape.kind === 'recipe' ? STEP_KINDS : CHANGERS}
         onPick={(k) => {
           const step = newStep(k);
-          if (dispatch({ type: 'step.add', part: part.id, step })) select({ step: step.id });
+          const after = k === 'shell' ? beforeBevels(steps) : undefined;
+          if (dispatch({ type: 'step.add', part: part.id, step, ...(after && { after }) })) select({ step: step.id });
           setMenu(null);
         }}
         onClose={() => setMenu(null)}
@@ -66,11 +67,17 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
   );
 }
 
+/** A wall goes before bevels, which then round both its edges. */
+function beforeBevels(steps: readonly Step[]): string | undefined {
+  const i = steps.findIndex((s) => s.kind === 'bevel');
+  return i > 0 ? steps[i - 1].id : undefined;
+}
+
 /** The counts left to the solver; typing one fixes it. */
 function Counts({ part }: { part: Part }) {
   const document = useSheet((s) => s.document);
-  if (!document || part.shape.kind !== 'recipe') return null;
-  const { adaptive } = budgetOf(part.shape.steps, evaluateDimensions(document.dimensions).lookup);
+  if (!document) return null;
+  const { adaptive } = budgetOf(stepsOf(part), evaluateDimensions(document.dimensions).lookup);
   if (adaptive.length === 0) return null;
   const count = chosenCount(document);
   return (
@@ -114,7 +121,7 @@ function Placement({
   onSet,
 }: {
   part: Part;
-  onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean }): void;
+  onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
 }) {
   const [open, setOpen] = useState(false);
   const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) =>
@@ -134,7 +141,7 @@ function Placement({
           '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
         }}
       >
-        Placement{' '}
+        Placement and travel{' '}
         <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
           {part.move.map((x) => figure(x, 1)).join(', ')} mm
         </Box>
@@ -165,6 +172,18 @@ function Placement({
             ]}
             onChange={(v) => onSet({ declaredOpen: v === 1 })}
           />
+          <Choice
+            label="Delivered"
+            hint="cutters and the like are not"
+            value={part.aid ? 1 : 0}
+            choices={[
+              [0, 'with the piece'],
+              [1, 'only for other steps'],
+            ]}
+            onChange={(v) => onSet({ aid: v === 1 })}
+          />
+          <Stand part={part} />
+          <TravelFields part={part} />
         </>
       )}
     </Box>

@@ -5,7 +5,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import type { StepName } from '@wellmorph/core/form/steps/index';
-import type { Part } from '@wellmorph/core/pipeline/document';
+import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { dispatch } from '@/sheet/document';
@@ -16,6 +16,7 @@ import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
 import { OpenPart } from './part';
 import { ReferencePanel } from './references';
+import { RelationPanel } from './relations';
 import { stepWords } from './step-fields';
 import { MAKERS, newStep, StepMenu } from './step-menu';
 
@@ -46,12 +47,17 @@ export function PartList(props: DrawingHand) {
   if (!document) return null;
   const names = evaluateDimensions(document.dimensions).lookup;
   const shown = document.parts.filter((p) =>
-    `${p.name} ${p.shape.kind === 'recipe' ? p.shape.steps.map((s) => s.name).join(' ') : ''}`.toLowerCase().includes(query.toLowerCase()),
+    `${p.name} ${stepsOf(p)
+      .map((s) => s.name)
+      .join(' ')}`
+      .toLowerCase()
+      .includes(query.toLowerCase()),
   );
   return (
     <Box>
       <DimensionPanel />
       <ReferencePanel />
+      <RelationPanel document={document} />
       <Box sx={{ px: 1.8 }}>
         <Heading aside="low · high from one recipe">Parts</Heading>
         {document.parts.length > 5 && (
@@ -100,7 +106,7 @@ export function PartList(props: DrawingHand) {
               onClick={() =>
                 select({
                   part: open ? null : part.id,
-                  step: open ? null : part.shape.kind === 'recipe' ? (part.shape.steps[0]?.id ?? null) : null,
+                  step: open ? null : (stepsOf(part)[0]?.id ?? null),
                 })
               }
               sx={{
@@ -127,7 +133,7 @@ export function PartList(props: DrawingHand) {
                 </Box>
               </Box>
               <Box className="mono" sx={{ fontSize: 13 }}>
-                {row ? figure(row.triangles * row.copies, 0) : '–'}
+                {row ? figure(row.triangles * row.copies, 0) : part.aid ? 'aid' : '–'}
               </Box>
             </Box>
             {open && <OpenPart part={part} {...props} />}

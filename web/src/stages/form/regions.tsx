@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type Region, RULE_FIELDS, type Rule } from '@wellmorph/core/form/regions';
 import type { Reach } from '@wellmorph/core/form/select';
-import type { Part } from '@wellmorph/core/pipeline/document';
+import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { dispatch } from '@/sheet/document';
@@ -25,7 +25,7 @@ const REACHES: [Reach, string][] = [
 ];
 const FRESH: Record<Exclude<Rule['kind'], 'picked' | 'angle'>, (part: Part) => Rule> = {
   facing: () => ({ kind: 'facing', x: 0, y: 1, z: 0, degrees: 30 }),
-  step: (part) => ({ kind: 'step', step: part.shape.kind === 'recipe' ? (part.shape.steps[0]?.id ?? '?') : '?' }),
+  step: (part) => ({ kind: 'step', step: stepsOf(part)[0]?.id ?? '?' }),
   side: () => ({ kind: 'side', axis: 'y', way: 'above', beyond: 0 }),
   inside: () => ({ kind: 'inside' }),
   alternate: () => ({ kind: 'alternate', pattern: 'columns' }),
@@ -115,7 +115,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
   const [rules, setRules] = useState(false);
   const active = picking.what === region.id && picking.part === part.id;
   const put = (patch: Partial<Region>) => dispatch({ type: 'region.set', part: part.id, region: { ...region, ...patch } });
-  const steps = part.shape.kind === 'recipe' ? part.shape.steps.map((s) => [s.id, s.name] as const) : [];
+  const steps = stepsOf(part).map((s) => [s.id, s.name] as const);
   return (
     <Box sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }} data-region={region.id}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>

@@ -7,7 +7,7 @@ import { evaluateDimensions, resolveStep } from '@wellmorph/core/form/dimensions
 import { numbersOf } from '@wellmorph/core/form/fields';
 import { kindOf, type Step } from '@wellmorph/core/form/steps/index';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
-import type { AssetDocument, Part } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
@@ -16,6 +16,7 @@ import { Choice, NumberField } from '@/sheet/fields';
 import { notify, sentence, useSheet } from '@/sheet/state';
 import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
+import { SizeDrag, StepResult } from './step-result';
 
 /** A step in a few words, for the list, as its formulas come to now. */
 export function stepWords(s: Step, names: Lookup): string {
@@ -73,7 +74,10 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
         formulas={step.formulas}
         names={names?.lookup}
         named={namesFor(document, part, step)}
+        picks={{ part: part.id, step: step.id }}
       />
+      <SizeDrag step={resolved} onSet={(path, value) => onSet(path, value, null)} />
+      <StepResult step={step.id} />
       {step.kind === 'scatter' && <Cover part={part.id} />}
       {step.kind === 'turned' && (
         <TurnedExtras
@@ -115,14 +119,31 @@ export function withFormula(step: Step, path: string, formula: string | null | u
   return Object.keys(kept).length > 0 ? { ...step, formulas: kept } : without(step, 'formulas');
 }
 
-/** What text fields of a step may name. */
+/** What text fields of a step may name: other parts, their regions, the part's own, its steps. */
 function namesFor(document: AssetDocument, part: Part, step: Step): Record<string, readonly (readonly [string, string])[]> {
-  if (step.kind !== 'scatter') return {};
-  const host = document.parts.find((p) => p.id === step.on);
-  return {
-    on: [['?', 'choose a part'], ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
-    region: [['', 'all of it'], ...(host?.regions ?? []).map((r) => [r.id, r.name] as const)],
-  };
+  const { fields } = kindOf(step.kind);
+  const partField = fields.find((f) => f.type === 'text' && f.names === 'part')?.key;
+  const host = document.parts.find((p) => partField && p.id === (step as unknown as Record<string, unknown>)[partField]);
+  const regions = (of: Part | undefined, none: string) => [['', none] as const, ...(of?.regions ?? []).map((r) => [r.id, r.name] as const)];
+  return Object.fromEntries(
+    fields.flatMap((f) => {
+      if (f.type !== 'text' || !f.names) return [];
+      const choices = {
+        part: [['?', 'choose a part'] as const, ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
+        region: regions(host, 'all of it'),
+        'own region': regions(
+          part,
+          f.optional && step.kind !== 'inset' && step.kind !== 'bevel'
+            ? step.kind === 'shell'
+              ? 'nowhere'
+              : 'everywhere'
+            : 'choose a region',
+        ),
+        step: stepsOf(part).map((s) => [s.id, s.name] as const),
+      }[f.names];
+      return [[f.key, choices]];
+    }),
+  );
 }
 
 /** What strewn copies cost, and what they leave to be seen. */

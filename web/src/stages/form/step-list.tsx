@@ -5,11 +5,8 @@ import DeleteOutlineOutlined from '@mui/icons-material/DeleteOutlineOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
-import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
-import { budgetOf } from '@wellmorph/core/form/recipe';
-import { type Step, stepName } from '@wellmorph/core/form/steps/index';
+import { kindOf, type Step, stepName } from '@wellmorph/core/form/steps/index';
 import type { Part } from '@wellmorph/core/pipeline/document';
-import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
@@ -19,17 +16,18 @@ import { select, useSheet } from '@/sheet/state';
 import type { DrawingHand } from './drawings';
 import { StepFields } from './step-fields';
 
+/** What a step makes, or what it adds or takes away. */
+const signed = (s: Step, n: number): string => (kindOf(s.kind).changer && n > 0 ? '+' : '') + figure(n, 0);
+
 /** A part's steps in order: switched, moved, doubled, removed; the open one with its form; each with its own triangles. */
 export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part; steps: readonly Step[] }) {
-  const document = useSheet((s) => s.document);
   const selected = useSheet((s) => s.selected);
-  const copies = useSheet((s) => s.form?.ledger.parts.find((p) => p.id === part.id)?.copies);
-  const triangles = useMemo(() => {
-    if (!document) return new Map<string, number>();
-    const plan = budgetOf(steps, evaluateDimensions(document.dimensions).lookup, copies);
-    const count = chosenCount(document);
-    return new Map(plan.steps.map((s) => [s.id, s.triangles(count)]));
-  }, [document, steps, copies]);
+  const copies = useSheet((s) => s.form?.ledger.parts.find((p) => p.id === part.id)?.copies) ?? 1;
+  const results = useSheet((s) => s.form?.steps);
+  const triangles = useMemo(
+    () => new Map(results?.filter((r) => r.part === part.id).map((r) => [r.step, r.triangles * copies])),
+    [results, part.id, copies],
+  );
   return steps.map((s, i) => (
     <Box key={s.id} sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.25 }}>
@@ -54,7 +52,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
           <Box component="span" className="narrow" sx={{ display: 'block', fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
             {stepName(s.kind)}
             {s.in && ` · ${s.in} only`}
-            {triangles.has(s.id) && ` · ${figure(triangles.get(s.id) ?? 0, 0)} tri`}
+            {triangles.has(s.id) && ` · ${signed(s, triangles.get(s.id) ?? 0)} tri`}
           </Box>
         </Box>
         <Box

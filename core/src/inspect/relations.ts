@@ -1,0 +1,161 @@
+import { IDENTITY, type Mat4, multiply, rotation, translation } from '../maths/mat4';
+import type { Vec3 } from '../maths/vec3';
+import { merge } from '../mesh/merge';
+import { type BoxTree, boxTree, crossings, nearest } from '../mesh/pairs';
+import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { soupOf } from '../mesh/soup';
+import { transform } from '../mesh/transform';
+import { RayQuery } from '../rays/query';
+import { buildTree } from '../rays/tree';
+
+/** How two parts stand to each other. */
+export interface Standing {
+  /** Nearest distance, mm; 0 where they touch or run into each other. */
+  gap: number;
+  /** How deep one goes into the other, mm. */
+  sunk: number;
+  /** A place where they are nearest, or deepest. */
+  at: Vec3;
+}
+
+/** A part with all its copies as one mesh in the asset's space, with what questions about pairs need. */
+export class Placed {
+  readonly mesh: PolyMesh;
+  private boxes?: BoxTree;
+  private rays?: RayQuery;
+  constructor(mesh: PolyMesh, placements: readonly Mat4[]) {
+    this.mesh = merge(placements.map((m) => transform(mesh, m)));
+  }
+  get tree(): BoxTree {
+    this.boxes ??= boxTree(this.mesh);
+    return this.boxes;
+  }
+  get query(): RayQuery {
+    this.rays ??= new RayQuery(buildTree(soupOf(this.mesh)));
+    return this.rays;
+  }
+}
+
+/** Places of a surface that are asked how deep they lie in the other: corners, middles of sides, middles. */
+const WEIGHTS: readonly Vec3[] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+  [0.5, 0.5, 0],
+  [0, 0.5, 0.5],
+  [0.5, 0, 0.5],
+  [1 / 3, 1 / 3, 1 / 3],
+];
+/** At most about so many places are asked. */
+const ASKED = 12_000;
+
+/** How deep places of `a` lie inside `b`: a ray that first meets the back of a face started inside. */
+function deepest(a: Placed, b: Placed): { depth: number; at: Vec3 } {
+  const soup = soupOf(a.mesh);
+  const other = soupOf(b.mesh);
+  const n = triangleCount(a.mesh);
+  const step = Math.max(1, Math.floor((n * WEIGHTS.length) / ASKED));
+  const { query } = b;
+  let best = { depth: 0, at: [0, 0, 0] as Vec3 };
+  for (let i = 0; i < n * WEIGHTS.length; i += step) {
+    const t = 9 * Math.floor(i / WEIGHTS.length);
+    const w = WEIGHTS[i % WEIGHTS.length];
+    const [x, y, z] = [0, 1, 2].map((k) => w[0] * soup[t + k] + w[1] * soup[t + 3 + k] + w[2] * soup[t + 6 + k]);
+    // No axis and no simple slope: along those, edges of built things are met.
+    if (!query.closest(x, y, z, 0.2113, 0.8911, 0.4016, 0, 1e9)) continue;
+    const f = 9 * query.triangle;
+    const u = [0, 1, 2].map((k) => other[f + 3 + k] - other[f + k]);
+    const v = [0, 1, 2].map((k) => other[f + 6 + k] - other[f + k]);
+    const facing = 0.2113 * (u[1] * v[2] - u[2] * v[1]) + 0.8911 * (u[2] * v[0] - u[0] * v[2]) + 0.4016 * (u[0] * v[1] - u[1] * v[0]);
+    if (facing <= 0) continue;
+    if (!query.nearest(x, y, z, Infinity)) continue;
+    if (query.t > best.depth) best = { depth: query.t, at: [x, y, z] };
+  }
+  return best;
+}
+
+/** Nearest distance of two parts, or how deep one goes into the other. */
+export function standing(a: Placed, b: Placed): Standing {
+  const near = nearest(a.tree, b.tree);
+  if (!near) return { gap: Infinity, sunk: 0, at: [0, 0, 0] };
+  const [p, q] = [deepest(a, b), deepest(b, a)];
+  const deep = p.depth >= q.depth ? p : q;
+  if (deep.depth > 1e-6) return { gap: 0, sunk: deep.depth, at: deep.at };
+  return { gap: near.distance, sunk: 0, at: near.onA };
+}
+
+/** How a part moves: straight along an axis, or about one through a point. mm, degrees. */
+export interface Travel {
+  kind: 'slide' | 'turn';
+  axis: 'x' | 'y' | 'z';
+  from: number;
+  to: number;
+  /** A point of the axis it turns about. */
+  x: number;
+  y: number;
+  z: number;
+}
+
+const UNIT: Record<Travel['axis'], Vec3> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
+
+/** Where a part stands at a place of its travel, in the asset's space. */
+export function travelled(t: Travel, at: number): Mat4 {
+  const axis = UNIT[t.axis];
+  if (t.kind === 'slide') return at === 0 ? IDENTITY : translation([axis[0] * at, axis[1] * at, axis[2] * at]);
+  return multiply(translation([t.x, t.y, t.z]), multiply(rotation(axis, (at * Math.PI) / 180), translation([-t.x, -t.y, -t.z])));
+}
+
+/** What a part meets on its way. */
+export interface TravelFound {
+  /** The first place where it runs into another part, if it does. */
+  clash: { part: string; at: number; place: Vec3 } | null;
+  /** The nearest it comes to any other part before that. */
+  least: { part: string; at: number; gap: number } | null;
+}
+
+/** Places of a travel that are tried; where the first clash begins is then found by halving. */
+const TRIED = 49;
+const HALVINGS = 12;
+
+/**
+ * Moves a part through its travel and looks whether it runs into others, and how near it comes to them.
+ *
+ * @param others by name
+ */
+export function followTravel(part: Placed, others: readonly { name: string; placed: Placed }[], travel: Travel): TravelFound {
+  const moved = (at: number): { tree: BoxTree; move: Vec3 } => {
+    if (travel.kind === 'slide') {
+      const axis = UNIT[travel.axis];
+      return { tree: part.tree, move: [axis[0] * at, axis[1] * at, axis[2] * at] };
+    }
+    return { tree: boxTree(transform(part.mesh, travelled(travel, at))), move: [0, 0, 0] };
+  };
+  const meets = (at: number, other: Placed): Vec3 | null => {
+    const { tree, move } = moved(at);
+    return crossings(other.tree, tree, 1, move)[0]?.at ?? null;
+  };
+  const places = Array.from({ length: TRIED }, (_, i) => travel.from + ((travel.to - travel.from) * i) / (TRIED - 1));
+  let clash: TravelFound['clash'] = null;
+  let least: TravelFound['least'] = null;
+  for (const [i, at] of places.entries()) {
+    const { tree, move } = moved(at);
+    for (const { name, placed } of others) {
+      const hit = crossings(placed.tree, tree, 1, move)[0];
+      if (hit) {
+        let [free, stuck, place] = [i === 0 ? at : places[i - 1], at, hit.at];
+        for (let k = 0; i > 0 && k < HALVINGS; k++) {
+          const middle = (free + stuck) / 2;
+          const found = meets(middle, placed);
+          if (found) [stuck, place] = [middle, found];
+          else free = middle;
+        }
+        if (!clash || Math.abs(stuck - travel.from) < Math.abs(clash.at - travel.from)) clash = { part: name, at: stuck, place };
+        continue;
+      }
+      const near = nearest(placed.tree, tree, least?.gap ?? Infinity, move);
+      if (near && (!least || near.distance < least.gap - 1e-9)) least = { part: name, at, gap: near.distance };
+    }
+    if (clash) break;
+  }
+  return { clash, least };
+}

@@ -1,0 +1,70 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import type { Part } from '@wellmorph/core/pipeline/document';
+import { boundsOf } from '@/plates/view';
+import { dispatch } from '@/sheet/document';
+import { Choice } from '@/sheet/fields';
+import { useSheet } from '@/sheet/state';
+
+/** Ways a part can be set against another. */
+const ALIGN = {
+  above: 'standing on it',
+  below: 'under it',
+  middle: 'in its middle',
+  left: 'against its left side',
+  right: 'against its right side',
+  front: 'against its front',
+  back: 'against its back',
+} as const;
+
+/** Moves a part where it is wanted by what was measured: down to the floor, or against another part. */
+export function Stand({ part }: { part: Part }) {
+  const gpu = useSheet((s) => s.form?.gpu);
+  const parts = useSheet((s) => s.document?.parts);
+  const own = gpu?.filter((g) => g.id === part.id);
+  if (!gpu || !parts || !own || own.length === 0) return null;
+  const box = boundsOf(own);
+  const by = (d: readonly [number, number, number]) =>
+    dispatch({
+      type: 'part.set',
+      part: part.id,
+      patch: { move: part.move.map((x, k) => Math.round((x + d[k]) * 1e6) / 1e6) as unknown as Part['move'] },
+    });
+  const align = (value: string) => {
+    const [id, how] = value.split(':') as [string, keyof typeof ALIGN];
+    const other = boundsOf(gpu.filter((g) => g.id === id));
+    const middle = (b: typeof box, k: 'x' | 'y' | 'z') => (b.min[k] + b.max[k]) / 2;
+    const centred = (k: 'x' | 'y' | 'z') => middle(other, k) - middle(box, k);
+    const d: Record<keyof typeof ALIGN, [number, number, number]> = {
+      above: [centred('x'), other.max.y - box.min.y, centred('z')],
+      below: [centred('x'), other.min.y - box.max.y, centred('z')],
+      middle: [centred('x'), centred('y'), centred('z')],
+      left: [other.min.x - box.max.x, 0, centred('z')],
+      right: [other.max.x - box.min.x, 0, centred('z')],
+      front: [centred('x'), 0, other.max.z - box.min.z],
+      back: [centred('x'), 0, other.min.z - box.max.z],
+    };
+    by(d[how]);
+  };
+  const others = parts.filter((p) => p.id !== part.id && gpu.some((g) => g.id === p.id));
+  return (
+    <Box sx={{ mt: 0.4 }}>
+      <Button variant="outlined" disabled={Math.abs(box.min.y) < 1e-4} onClick={() => by([0, -box.min.y, 0])}>
+        Seat on the floor
+      </Button>
+      {others.length > 0 && (
+        <Choice
+          label="Set against"
+          value={'' as string}
+          choices={[
+            ['', 'choose …'],
+            ...others.flatMap((p) => Object.entries(ALIGN).map(([how, words]) => [`${p.id}:${how}`, `${p.name}: ${words}`] as const)),
+          ]}
+          onChange={(v) => v && align(v)}
+        />
+      )}
+    </Box>
+  );
+}
