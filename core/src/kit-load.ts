@@ -50,7 +50,9 @@ export class KitLoader {
       await MeshoptSimplifier.ready;
       this.kit.simplifier = MeshoptSimplifier;
     } else {
-      const [{ parse }, bytes] = await Promise.all([import('opentype.js'), this.files.font()]);
+      const [library, bytes] = await Promise.all([import('opentype.js'), this.files.font()]);
+      // Its CommonJS build has everything under `default`.
+      const parse = library.parse ?? (library as unknown as { default: typeof library }).default.parse;
       this.kit.font = parse(bytes);
     }
   }

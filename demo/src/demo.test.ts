@@ -2,9 +2,12 @@ import { readModel } from '@wellmorph/core/io/model';
 import { areaOf, volumeOf } from '@wellmorph/core/mesh/measures';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { assetBounds, formAsset, solveAsset } from '@wellmorph/core/pipeline/form';
+import { assetBounds, formAsset, solveFormed } from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { Memory } from '@wellmorph/core/pipeline/memory';
+import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { describe, expect, it } from 'vitest';
+import { testKit } from '../../core/test/kit';
 import { aneroidGauge } from './gauge';
 import { stormLantern } from './lantern';
 import { RECIPES } from './pieces';
@@ -13,21 +16,30 @@ import { TIN_MTL, tinHigh, tinLow } from './tin';
 const NO_MESHES = () => {
   throw new Error('recipes need no stored mesh');
 };
-const solved = (document: AssetDocument): AssetDocument => ({
-  ...document,
-  form: { ...document.form, counts: solveAsset(document).counts },
-});
+const kit = await testKit();
+const formed = (document: AssetDocument, which: 'low' | 'high' = 'low', memory?: Memory) =>
+  formAsset(document, which, NO_MESHES, memory, kit);
+const solved = (document: AssetDocument): AssetDocument => {
+  const memory = new Memory();
+  return { ...document, form: { ...document.form, counts: solveFormed(document, (d) => formed(d, 'low', memory)).counts } };
+};
 
 describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge], ...Object.entries(RECIPES)])('the %s', (_name, make) => {
   const document = solved(make());
-  const low = formAsset(document, 'low', NO_MESHES);
+  const low = formed(document);
   const ledger = ledgerOf(low.parts, document);
 
   it('builds every step and stays within its triangle limit', () => {
     expect(low.problems).toEqual([]);
-    expect(low.parts).toHaveLength(document.parts.length);
+    expect(low.parts).toHaveLength(document.parts.filter((p) => !p.aid).length);
     expect(ledger.triangles).toBeLessThanOrEqual(document.brief.limits.triangles);
     expect(ledger.triangles).toBeGreaterThan(0.9 * document.brief.limits.triangles);
+  });
+  it('has its parts stand as they are wanted to, and move without running into each other', () => {
+    const { relations, travels } = standingsOf(document, low.parts, new Memory());
+    expect(relations.filter((r) => !r.met).map((r) => r.id)).toEqual([]);
+    expect(relations).toHaveLength(document.relations?.length ?? 0);
+    expect(travels.filter((t) => t.clash)).toEqual([]);
   });
   it('has no finding above information that was not waived', () => {
     const open = inspectAsset(document, low, ledger).filter((f) => !f.waived && f.severity !== 'information');
@@ -39,7 +51,7 @@ describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge],
       expect(Math.abs(b.max[k] - b.min[k] - document.brief.sizeMm[k])).toBeLessThan(0.01 * document.brief.sizeMm[1]);
   });
   it('low and high enclose nearly the same, part by part', () => {
-    const high = formAsset(document, 'high', NO_MESHES).parts;
+    const high = formed(document, 'high').parts;
     for (const l of low.parts) {
       const h = high.find((p) => p.id === l.id);
       if (!h) throw new Error(`${l.name} has no high mesh`);

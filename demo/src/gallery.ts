@@ -206,7 +206,7 @@ export function ladder(): AssetDocument {
         { move: [-180, 0, 0] },
       ),
     ],
-    [dimension('width', '360'), dimension('pitch', '260')],
+    { dimensions: [dimension('width', '360'), dimension('pitch', '260')] },
   );
 }
 

@@ -1,9 +1,10 @@
 import { type Brief, briefFor, type Purpose } from '@wellmorph/core/brief/brief';
 import type { Dimension } from '@wellmorph/core/form/dimensions';
 import type { Profile } from '@wellmorph/core/form/profile';
+import type { Region } from '@wellmorph/core/form/regions';
 import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
 import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
-import { type AssetDocument, type Material, newDocument, type Part, type Role } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, type Material, newDocument, type Part, type Relation, type Role } from '@wellmorph/core/pipeline/document';
 
 /** A step from its kind's starting dimensions and what is different here. */
 export function step<K extends StepName>(kind: K, id: string, name: string, more: Partial<Extract<Step, { kind: K }>>): Step {
@@ -66,16 +67,40 @@ export const dimension = (name: string, formula: string, kind: Dimension['kind']
   kind,
 });
 
+/** A wanted relation of two parts. */
+export const between = (a: string, b: string, wanted: Relation['wanted'], mm = 0, tolerance = 0.05): Relation => ({
+  id: `${a}-${b}`,
+  a,
+  b,
+  wanted,
+  mm,
+  tolerance,
+});
+
+/** The faces of a part that look in a direction. */
+export const facing = (id: string, name: string, [x, y, z]: readonly [number, number, number]): Region => ({
+  id,
+  name,
+  weight: 1,
+  rules: [{ id: '1', how: 'add', rule: { kind: 'facing', x, y, z, degrees: 5 } }],
+});
+
 /** A piece of the demo: its brief, materials, parts and named dimensions. */
 export function piece(
   name: string,
   brief: { purpose: Purpose; size: [number, number, number]; triangles: number } & Partial<Omit<Brief, 'limits' | 'sizeMm'>>,
   materials: Material[],
   parts: Part[],
-  dimensions: Dimension[] = [],
+  { dimensions = [], relations }: { dimensions?: Dimension[]; relations?: Relation[] } = {},
 ): AssetDocument {
   const { purpose, size, triangles, ...more } = brief;
   const base = briefFor(purpose);
   const limits = { ...base.limits, triangles, textureSize: 1024, memoryMB: 16 };
-  return { ...newDocument(name, { ...base, sizeMm: size, ...more, limits }), materials, parts, dimensions };
+  return {
+    ...newDocument(name, { ...base, sizeMm: size, ...more, limits }),
+    materials,
+    parts,
+    dimensions,
+    ...(relations && { relations }),
+  };
 }

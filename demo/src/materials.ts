@@ -35,3 +35,13 @@ export const TIN: Material = {
   roughness: 0.35,
   touched: true,
 };
+export const RED = enamel('red', 'Day-mark red', [0.62, 0.12, 0.09]);
+export const JUTE = cloth('jute', 'Tarred jute', [0.34, 0.25, 0.15]);
+export const COPPER: Material = {
+  ...fromLibrary('polished-brass', 'copper'),
+  name: 'Copper',
+  colour: [0.95, 0.64, 0.54],
+  roughness: 0.3,
+  touched: true,
+};
+export const SPIRIT: Material = { ...fromLibrary('clear-glass', 'spirit'), name: 'Spirit', colour: [0.93, 0.9, 0.78], touched: true };

@@ -1,7 +1,9 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './kit';
+import { flagLocker, keepersChest, stormGlass } from './lamp-room';
 import { BRASS, CREAM, GREEN, IRON, TIN } from './materials';
+import { dayMarkBuoy, foghorn, seaCable } from './sea';
 
 /** The enamel oil can: a turned body, a spout, a handle, a screwed cap. */
 export function oilCan(): AssetDocument {
@@ -143,15 +145,17 @@ export function hingedTin(): AssetDocument {
         { move: [0, 0, 66.9] },
       ),
     ],
-    [
-      dimension('opening', '200'),
-      dimension('room', '130'),
-      dimension('inside_height', '100'),
-      dimension('lid_height', '28'),
-      dimension('corner', '24'),
-      dimension('sheet', '0.8'),
-      dimension('clearance', '0.4'),
-    ],
+    {
+      dimensions: [
+        dimension('opening', '200'),
+        dimension('room', '130'),
+        dimension('inside_height', '100'),
+        dimension('lid_height', '28'),
+        dimension('corner', '24'),
+        dimension('sheet', '0.8'),
+        dimension('clearance', '0.4'),
+      ],
+    },
   );
 }
 
@@ -222,4 +226,10 @@ export const RECIPES: Record<string, () => AssetDocument> = {
   'octagonal ventilator': ventilator,
   'gallery ladder': ladder,
   'kapok life jacket': lifeJacket,
+  'keeper’s chest': keepersChest,
+  'storm glass': stormGlass,
+  'flag locker': flagLocker,
+  'day-mark buoy': dayMarkBuoy,
+  'sea-cable sample': seaCable,
+  foghorn,
 };

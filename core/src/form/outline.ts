@@ -46,3 +46,41 @@ export function largestLoop(loops: readonly Loop[], sign: 1 | -1): Loop | null {
     null,
   );
 }
+
+/**
+ * A polygon without the sides that would be used up when all of it moves inward: small bevels of an opening's corners, which a
+ * part that fits into it doesn't have. Their neighbours run on to where they meet.
+ *
+ * @param far how far inward it is to go, mm
+ */
+export function withoutShort(loop: Loop, far: number): Loop {
+  let out = loop;
+  while (out.length > 3) {
+    const n = out.length;
+    const turns = out.map((p, i) => {
+      const [a, b] = [out[(i + n - 1) % n], out[(i + 1) % n]];
+      return Math.atan2(
+        (p[0] - a[0]) * (b[1] - p[1]) - (p[1] - a[1]) * (b[0] - p[0]),
+        (p[0] - a[0]) * (b[0] - p[0]) + (p[1] - a[1]) * (b[1] - p[1]),
+      );
+    });
+    // A side loses tan(turn / 2) of its length at each end for every mm.
+    const left = out.map((p, i) => {
+      const q = out[(i + 1) % n];
+      return Math.hypot(q[0] - p[0], q[1] - p[1]) - far * (Math.tan(turns[i] / 2) + Math.tan(turns[(i + 1) % n] / 2));
+    });
+    const worst = left.indexOf(Math.min(...left));
+    if (left[worst] > 0) return out;
+    const [a, p, q, b] = [-1, 0, 1, 2].map((k) => out[(worst + k + n) % n]);
+    const [d, e] = [
+      [p[0] - a[0], p[1] - a[1]],
+      [b[0] - q[0], b[1] - q[1]],
+    ];
+    const det = d[0] * e[1] - d[1] * e[0];
+    if (Math.abs(det) < 1e-9 * Math.hypot(...d) * Math.hypot(...e)) return out;
+    const t = ((q[0] - a[0]) * e[1] - (q[1] - a[1]) * e[0]) / det;
+    const meet: [number, number] = [a[0] + t * d[0], a[1] + t * d[1]];
+    out = out.flatMap((x, i): Loop => (i === worst ? [meet] : i === (worst + 1) % n ? [] : [x]));
+  }
+  return out;
+}

@@ -4,7 +4,7 @@ import { figure } from '../units/lengths';
 import { boundsOf } from './measures';
 import { attribute, makeMesh, type PolyMesh, vertexCount, withAttribute } from './polymesh';
 import { UNLAID } from './rework';
-import { type Plane, sliceAll } from './slice';
+import { sliceBy } from './slice';
 
 export type Axis = 'x' | 'y' | 'z';
 const INDEX: Record<Axis, 0 | 1 | 2> = { x: 0, y: 1, z: 2 };
@@ -54,16 +54,34 @@ export interface Stretch {
   pieces: number;
 }
 
-/** Loops across an axis: at both ends of a stretch and between. */
+/** Loops across an axis: at both ends of a stretch and between, where the mesh has faces that need them. */
 export function looped(mesh: PolyMesh, { axis, from, to, pieces }: Stretch): PolyMesh {
   const k = INDEX[axis];
   const { min, max } = boundsOf(mesh);
-  const planes: Plane[] = [];
+  const spacing = (to - from) / pieces;
+  const offsets: number[] = [];
   for (let i = 0; i <= pieces; i++) {
-    const offset = from + ((to - from) * i) / pieces;
-    if (offset > min[k] + 1e-9 && offset < max[k] - 1e-9) planes.push({ normal: UNIT[axis], offset });
+    const offset = from + spacing * i;
+    if (offset > min[k] + 1e-9 && offset < max[k] - 1e-9) offsets.push(offset);
   }
-  return sliceAll(mesh, planes);
+  // Where the mesh is divided as finely already, more loops would only make slivers.
+  const wide = Uint8Array.from(offsets, (x) => (x === from || x === to ? 1 : 0));
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
+      const x = mesh.positions[3 * mesh.faceVert[c] + k];
+      low = Math.min(low, x);
+      high = Math.max(high, x);
+    }
+    if (high - low < 1.2 * spacing) continue;
+    const first = Math.max(0, Math.ceil((low - offsets[0]) / spacing));
+    for (let i = first; i < offsets.length && offsets[i] < high; i++) wide[i] = 1;
+  }
+  return sliceBy(
+    mesh,
+    UNIT[axis],
+    offsets.filter((_, i) => wide[i]),
+  ).mesh;
 }
 
 /** A stretch that runs over all of a mesh where none is given. */

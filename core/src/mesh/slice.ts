@@ -16,103 +16,158 @@ const NEAR = 1e-9;
 
 interface Node {
   corner: NewCorner;
-  /** +1 above or on the plane, −1 below; crossings are 0. */
-  side: number;
-  /** Place along the cut. */
-  along: number;
+  /** Along the plane's normal, mm. */
+  height: number;
 }
 
 interface Sliced {
   mesh: PolyMesh;
-  /** Face → +1 above the plane, −1 below. */
-  side: Int8Array;
+  /** Face → the planes below it: 0 under the first one, as many as there are above the last. */
+  level: Int32Array;
   origin: Uint32Array;
 }
 
 /**
- * Divides every face that a plane passes through, so that edges lie along it; nothing moves and no shape changes. Faces may be
- * concave: each comes apart into as many pieces as the plane makes of it.
+ * Divides every face that parallel planes pass through, so that edges lie along them; nothing moves and no shape changes. Faces
+ * may be concave: each comes apart into as many pieces as the planes make of it. All planes in one pass: what they don't touch
+ * is copied once.
+ *
+ * @param offsets of the planes along a unit normal, rising
  */
-export function slice(mesh: PolyMesh, { normal, offset }: Plane): Sliced {
+export function sliceBy(mesh: PolyMesh, normal: Vec3, offsets: readonly number[]): Sliced {
   const p = mesh.positions;
   const { min, max } = boundsOf(mesh);
   const near = NEAR * Math.max(1, ...max.map((x, k) => x - min[k]));
-  const height = new Float64Array(vertexCount(mesh));
-  for (let v = 0; v < height.length; v++) {
-    const d = normal[0] * p[3 * v] + normal[1] * p[3 * v + 1] + normal[2] * p[3 * v + 2] - offset;
-    height[v] = Math.abs(d) < near ? 0 : d;
+  const heights = new Float64Array(vertexCount(mesh));
+  for (let v = 0; v < heights.length; v++) {
+    const h = normal[0] * p[3 * v] + normal[1] * p[3 * v + 1] + normal[2] * p[3 * v + 2];
+    // A point as good as on a plane is on it.
+    const at = nearestOf(offsets, h);
+    heights[v] = Math.abs(h - at) < near ? at : h;
   }
   const rework = new Rework(mesh);
-  const sides: number[] = [];
-  const crossings = new Map<string, number>();
-  const crossing = (a: number, b: number): number => {
-    if (height[a] === 0) return a;
-    if (height[b] === 0) return b;
-    const [low, high] = a < b ? [a, b] : [b, a];
-    const name = `${low},${high}`;
-    let v = crossings.get(name);
-    if (v === undefined) {
-      const t = height[low] / (height[low] - height[high]);
-      v = rework.vertex(...([0, 1, 2].map((k) => p[3 * low + k] + t * (p[3 * high + k] - p[3 * low + k])) as [number, number, number]));
-      crossings.set(name, v);
-    }
+  const levels: number[] = [];
+  const crossings = new Map<number, number>();
+  /** The vertex where the edge between two others meets a plane: the same for both faces of the edge. */
+  const crossing = (a: Node, b: Node, offset: number): number => {
+    if (a.height === offset) return a.corner.vertex;
+    if (b.height === offset) return b.corner.vertex;
+    const [low, high] = a.corner.vertex < b.corner.vertex ? [a, b] : [b, a];
+    const key = low.corner.vertex * 0x4000000 + high.corner.vertex;
+    const known = crossings.get(key);
+    // An edge between two given points is cut by one plane at a time: the lower end of what is left is a new point.
+    if (known !== undefined) return known;
+    const t = (offset - low.height) / (high.height - low.height);
+    const [q, r] = [rework.position(low.corner.vertex), rework.position(high.corner.vertex)];
+    const v = rework.vertex(q[0] + t * (r[0] - q[0]), q[1] + t * (r[1] - q[1]), q[2] + t * (r[2] - q[2]));
+    crossings.set(key, v);
     return v;
   };
   for (let f = 0; f < faceCount(mesh); f++) {
     const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
-    let [above, below] = [false, false];
+    let [low, high] = [Infinity, -Infinity];
     for (let c = from; c < to; c++) {
-      const h = height[mesh.faceVert[c]];
-      if (h < 0) below = true;
-      else if (h > 0) above = true;
+      const h = heights[mesh.faceVert[c]];
+      low = Math.min(low, h);
+      high = Math.max(high, h);
     }
-    if (!above || !below) {
+    // Planes that pass through it, not only along its rim.
+    const first = above(offsets, low);
+    const last = upTo(offsets, high);
+    if (first >= last) {
       rework.keep(f);
-      sides.push(below ? -1 : 1);
+      levels.push(first);
       continue;
     }
-    for (const { corners, side } of pieces(ring(mesh, f, height, crossing, rework))) {
-      rework.face(corners, f);
-      sides.push(side);
+    let rest: Node[][] = [
+      Array.from({ length: to - from }, (_, i) => ({
+        corner: { vertex: mesh.faceVert[from + i], from: from + i, edge: from + i },
+        height: heights[mesh.faceVert[from + i]],
+      })),
+    ];
+    for (let i = first; i < last; i++) {
+      const beyond: Node[][] = [];
+      for (const ring of rest)
+        for (const piece of split(ring, offsets[i], (a, b) => crossing(a, b, offsets[i]), rework)) {
+          if (piece.side > 0) beyond.push(piece.nodes);
+          else {
+            rework.face(
+              piece.nodes.map((n) => n.corner),
+              f,
+            );
+            levels.push(i);
+          }
+        }
+      rest = beyond;
+    }
+    for (const ring of rest) {
+      rework.face(
+        ring.map((n) => n.corner),
+        f,
+      );
+      levels.push(last);
     }
   }
   const { mesh: out, origin } = rework.build();
-  return { mesh: out, side: Int8Array.from(sides), origin };
+  return { mesh: out, level: Int32Array.from(levels), origin };
 }
 
-/** The outline of a face with the places where it crosses the plane put in, ordered along the cut. */
-function ring(
-  mesh: PolyMesh,
-  f: number,
-  height: Float64Array,
-  crossing: (a: number, b: number) => number,
+/** Divides by one plane. `side` is +1 for faces above it, −1 below. */
+export function slice(mesh: PolyMesh, { normal, offset }: Plane): { mesh: PolyMesh; side: Int8Array; origin: Uint32Array } {
+  const { mesh: out, level, origin } = sliceBy(mesh, normal, [offset]);
+  return { mesh: out, side: Int8Array.from(level, (l) => (l > 0 ? 1 : -1)), origin };
+}
+
+/** Number of offsets at or below a height: the first that lies above it. */
+function above(offsets: readonly number[], height: number): number {
+  let [low, high] = [0, offsets.length];
+  while (low < high) {
+    const m = (low + high) >> 1;
+    if (offsets[m] <= height) low = m + 1;
+    else high = m;
+  }
+  return low;
+}
+/** Number of offsets below a height. */
+function upTo(offsets: readonly number[], height: number): number {
+  let [low, high] = [0, offsets.length];
+  while (low < high) {
+    const m = (low + high) >> 1;
+    if (offsets[m] < height) low = m + 1;
+    else high = m;
+  }
+  return low;
+}
+function nearestOf(offsets: readonly number[], height: number): number {
+  const i = above(offsets, height);
+  const [a, b] = [offsets[i - 1] ?? -Infinity, offsets[i] ?? Infinity];
+  return height - a < b - height ? a : b;
+}
+
+/** A ring cut by a plane: its pieces on either side. Points on the plane count as above it, so it is crossed an even number of times. */
+function split(
+  ring: readonly Node[],
+  offset: number,
+  crossing: (a: Node, b: Node) => number,
   rework: Rework,
-): { nodes: Node[]; order: number[] } {
-  const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
-  const nodes: Node[] = [];
+): { nodes: Node[]; side: number }[] {
+  const nodes: (Node & { side: number; along: number })[] = [];
   const cuts: number[] = [];
-  // Points on the plane count as above it: every face then crosses an even number of times.
-  const sideOf = (c: number) => (height[mesh.faceVert[c]] >= 0 ? 1 : -1);
-  for (let c = from; c < to; c++) {
-    const next = c + 1 < to ? c + 1 : from;
-    nodes.push({ corner: { vertex: mesh.faceVert[c], from: c, edge: c }, side: sideOf(c), along: 0 });
-    if (sideOf(c) === sideOf(next)) continue;
-    const [a, b] = [mesh.faceVert[c], mesh.faceVert[next]];
-    const t = height[a] / (height[a] - height[b]);
+  const sideOf = (n: Node) => (n.height >= offset ? 1 : -1);
+  for (const [k, a] of ring.entries()) {
+    const b = ring[(k + 1) % ring.length];
+    nodes.push({ ...a, side: sideOf(a), along: 0 });
+    if (sideOf(a) === sideOf(b)) continue;
+    const t = (offset - a.height) / (b.height - a.height);
     cuts.push(nodes.length);
     nodes.push({
-      corner: {
-        vertex: crossing(a, b),
-        from: [
-          [c, 1 - t],
-          [next, t],
-        ],
-        edge: c,
-      },
+      corner: { vertex: crossing(a, b), from: mixed(a.corner, b.corner, t), edge: a.corner.edge },
+      height: offset,
       side: 0,
       along: 0,
     });
   }
+  if (cuts.length === 0) return [{ nodes: [...ring], side: sideOf(ring[0]) }];
   // The cut runs along a line: its two ends farthest apart give the direction.
   const places = cuts.map((i) => rework.position(nodes[i].corner.vertex));
   let best = { far: -1, way: [1, 0, 0] as Vec3 };
@@ -123,42 +178,40 @@ function ring(
       if (far > best.far) best = { far, way };
     }
   for (const [i, n] of cuts.entries()) nodes[n].along = dot(places[i], best.way);
-  return { nodes, order: cuts.sort((a, b) => nodes[a].along - nodes[b].along || a - b) };
-}
-
-function pieces({ nodes, order }: { nodes: Node[]; order: number[] }): { corners: NewCorner[]; side: number }[] {
+  const order = cuts.sort((a, b) => nodes[a].along - nodes[b].along || a - b);
   const partner = new Map<number, number>();
   for (let i = 0; i + 1 < order.length; i += 2) partner.set(order[i], order[i + 1]).set(order[i + 1], order[i]);
   const n = nodes.length;
-  const out: { corners: NewCorner[]; side: number }[] = [];
+  const out: { nodes: Node[]; side: number }[] = [];
   const done = new Uint8Array(n);
   for (let start = 0; start < n; start++) {
     if (nodes[start].side === 0 || done[start]) continue;
     const { side } = nodes[start];
-    const corners: NewCorner[] = [];
+    const piece: Node[] = [];
     let i = start;
     do {
       const node = nodes[i];
       if (node.side !== 0) {
         done[i] = 1;
-        corners.push(node.corner);
+        piece.push(node);
         i = (i + 1) % n;
         continue;
       }
       // Out of this side at a crossing, along the cut, and in again at its partner: the edge along the cut is a new one.
       const back = partner.get(i) ?? i;
-      corners.push({ ...node.corner, edge: undefined }, nodes[back].corner);
+      piece.push({ ...node, corner: { ...node.corner, edge: undefined } }, nodes[back]);
       i = (back + 1) % n;
     } while (i !== start);
-    const clean = corners.filter((c, k) => c.vertex !== corners[(k + 1) % corners.length].vertex);
-    if (new Set(clean.map((c) => c.vertex)).size >= 3) out.push({ corners: clean, side });
+    const clean = piece.filter((c, k) => c.corner.vertex !== piece[(k + 1) % piece.length].corner.vertex);
+    if (new Set(clean.map((c) => c.corner.vertex)).size >= 3) out.push({ nodes: clean, side });
   }
   return out;
 }
 
-/** Slices by several planes one after the other. */
-export function sliceAll(mesh: PolyMesh, planes: readonly Plane[]): PolyMesh {
-  return planes.reduce((m, plane) => slice(m, plane).mesh, mesh);
+/** What a point between two corners mixes its values from. */
+function mixed(a: NewCorner, b: NewCorner, t: number): [number, number][] {
+  const parts = (c: NewCorner): readonly (readonly [number, number])[] => (typeof c.from === 'number' ? [[c.from, 1]] : (c.from ?? []));
+  return [...parts(a).map(([c, s]): [number, number] => [c, s * (1 - t)]), ...parts(b).map(([c, s]): [number, number] => [c, s * t])];
 }
 
 /** Options for {@link cut}. */

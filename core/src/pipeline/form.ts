@@ -3,11 +3,11 @@ import { FormError } from '../errors';
 import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
 import { solveBudget, trianglesFor } from '../form/budget/solve';
 import { showing } from '../form/cover';
-import { evaluateDimensions } from '../form/dimensions';
-import { budgetOf, type FormContext, form, isApplied, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
+import { evaluateDimensions, resolveStep } from '../form/dimensions';
+import { adaptiveOf, budgetOf, type FormContext, form, isApplied, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
 import { findRegion, type Marks, marked } from '../form/regions';
-import type { Adaptive, Detail, Surroundings } from '../form/step';
-import { kindOf } from '../form/steps';
+import { type Adaptive, allowedCount, type Detail, type Surroundings } from '../form/step';
+import { kindOf, type Step } from '../form/steps';
 import { type Kit, NO_KIT } from '../kit';
 import { IDENTITY, inverse, type Mat4, multiply, placement } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
@@ -15,6 +15,7 @@ import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measure
 import { merge } from '../mesh/merge';
 import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
+import type { Lookup } from '../units/formula';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import type { Memory } from './memory';
 
@@ -209,22 +210,51 @@ const isChanged = (part: Part): boolean =>
   stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || kindOf(s.kind).fitter || isApplied(s)));
 
 /** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
-export type Measured = Readonly<Record<string, { copies: number; triangles: number }>>;
-export const measuredOf = (document: AssetDocument, parts: readonly PartMesh[]): Measured =>
-  Object.fromEntries(
-    parts
-      .filter((p) => document.parts.some((d) => d.id === p.id && (isStrewn(d) || isChanged(d))))
-      .map((p) => [p.id, { copies: p.placements.length, triangles: triangleCount(p.mesh) * p.placements.length }]),
+export type Measured = Readonly<
+  Record<
+    string,
+    {
+      copies: number;
+      triangles: number;
+      /** Triangles for each of a count, where a step that changes the surface has one. */
+      each: Record<string, number>;
+    }
+  >
+>;
+type Counted = { id: string; triangles: number; copies: number };
+
+/** @param parts what was made, as a ledger counts it; @param steps what each step came to */
+export function measuredFrom(document: AssetDocument, parts: readonly Counted[], steps: FormResult['steps']): Measured {
+  const { lookup } = evaluateDimensions(document.dimensions);
+  const count = chosenCount(document);
+  return Object.fromEntries(
+    parts.flatMap((p) => {
+      const part = document.parts.find((d) => d.id === p.id);
+      if (!part || !(isStrewn(part) || isChanged(part))) return [];
+      const each: Record<string, number> = {};
+      for (const s of stepsOf(part)) {
+        const kind = kindOf(s.kind);
+        const made = steps.find((r) => r.step === s.id)?.triangles ?? 0;
+        if (!(kind.changer || kind.fitter) || made <= 0) continue;
+        for (const a of adaptiveOf(resolveOr(s, lookup))) each[a.key] = made / allowedCount(a, count(a));
+      }
+      return [[p.id, { copies: p.copies, triangles: p.triangles * p.copies, each }]];
+    }),
   );
-/** The same, from what a ledger counted. */
-export const measuredFrom = (
-  document: AssetDocument,
-  ledger?: { parts: readonly { id: string; triangles: number; copies: number }[] },
-): Measured =>
-  Object.fromEntries(
-    (ledger?.parts ?? [])
-      .filter((p) => document.parts.some((d) => d.id === p.id && (isStrewn(d) || isChanged(d))))
-      .map((p) => [p.id, { copies: p.copies, triangles: p.triangles * p.copies }]),
+}
+function resolveOr(step: Step, lookup: Lookup): Step {
+  try {
+    return resolveStep(step, lookup);
+  } catch {
+    // What is wrong with a formula is said where the step is formed.
+    return step;
+  }
+}
+export const measuredOf = (document: AssetDocument, formed: Pick<FormResult, 'parts' | 'steps'>): Measured =>
+  measuredFrom(
+    document,
+    formed.parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length })),
+    formed.steps,
   );
 export const wantsMeasure = (document: AssetDocument): boolean => document.parts.some((p) => isStrewn(p) || isChanged(p));
 
@@ -236,14 +266,18 @@ export function partPlans(document: AssetDocument, measured: Measured = {}): Par
     const known = measured[p.id];
     const plan = budgetOf(stepsOf(p), lookup, isStrewn(p) ? known?.copies : undefined);
     const { shape } = p;
+    if (p.aid) return { adaptive: plan.adaptive, steps: [], triangles: () => 0 };
     if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
-    const now = plan.triangles(count);
     if (!known || !isChanged(p)) return plan;
-    // What fits another part has as many triangles as that leads to; it is counted as it is.
-    if (now === 0) return { ...plan, triangles: () => known.triangles };
-    // Steps that change a surface make so many times as many triangles of it as they do now; checked where the solver's counts are tried.
-    const times = known.triangles / now;
-    return { ...plan, triangles: (c) => Math.round(plan.triangles(c) * times) };
+    const now = plan.triangles(count);
+    const own = plan.adaptive.filter((a) => known.each[a.key] !== undefined);
+    // As many times as many as its makers plan as there are now, and as many for each of a step's own count as that came to:
+    // checked where the solver's counts are tried.
+    const triangles: PartPlan['triangles'] = (c) => {
+      const more = own.reduce((n, a) => n + known.copies * known.each[a.key] * (allowedCount(a, c(a)) - allowedCount(a, count(a))), 0);
+      return Math.round((known.triangles + more) * (now > 0 ? plan.triangles(c) / now : 1));
+    };
+    return { ...plan, triangles };
   });
 }
 
@@ -271,7 +305,7 @@ const ROUNDS = 6;
  *
  * @param formed parts of the asset with other counts
  */
-export function solveFormed(document: AssetDocument, formed: (with_: AssetDocument) => readonly PartMesh[]): Budget {
+export function solveFormed(document: AssetDocument, formed: (with_: AssetDocument) => Pick<FormResult, 'parts' | 'steps'>): Budget {
   if (!wantsMeasure(document)) return solveAsset(document);
   const limit = document.brief.limits.triangles;
   let measured = measuredOf(document, formed(document));
@@ -281,12 +315,12 @@ export function solveFormed(document: AssetDocument, formed: (with_: AssetDocume
   for (let i = 0; i < ROUNDS; i++) {
     const found = solveAsset(from, measured, aim);
     from = { ...document, form: { ...document.form, counts: found.counts } };
-    const parts = formed(from);
-    const triangles = parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+    const result = formed(from);
+    const triangles = result.parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
     const made = { ...found, triangles, fits: triangles <= limit };
     if (!best || (made.fits && (!best.fits || made.worstMm < best.worstMm)) || (!best.fits && triangles < best.triangles)) best = made;
     if (made.fits && triangles === found.triangles) break;
-    measured = measuredOf(from, parts);
+    measured = measuredOf(from, result);
     // What was made beyond what was planned is taken off the next aim.
     if (!made.fits) aim -= triangles - limit;
   }

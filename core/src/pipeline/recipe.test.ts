@@ -209,8 +209,8 @@ describe('parts that lie on others', () => {
     for (const m of copies) expect(m[13]).toBeCloseTo(9, 6);
     expect(copies.length).toBeLessThan(20);
     const each = 4 * 6 - 4;
-    const strewn = measuredOf(d, formed.parts);
-    expect(strewn).toEqual({ rivets: { copies: copies.length, triangles: copies.length * each } });
+    const strewn = measuredOf(d, formed);
+    expect(strewn).toEqual({ rivets: { copies: copies.length, triangles: copies.length * each, each: {} } });
     expect(partPlans(d, strewn)[1].triangles(() => 1)).toBe(copies.length * each);
     expect(trianglesAtTolerance(d, 1, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);
     expect(solveAsset(d, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);

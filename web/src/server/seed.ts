@@ -70,7 +70,7 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
     say(`Forming the ${name} …`);
     const document = make();
     const [kit, load] = [await kits.for(document), await openMeshes(document)];
-    const { counts } = solveFormed(document, (d) => formAsset(d, 'low', load, undefined, kit).parts);
+    const { counts } = solveFormed(document, (d) => formAsset(d, 'low', load, undefined, kit));
     await settle({ ...document, form: { ...document.form, counts } }, { unwrapped: false, baked: false }, say);
   }
 }
@@ -118,7 +118,7 @@ async function settle(
   const standings = standingsOf(document, formed.parts, memory);
   const picture = await keepBlob(assetThumbnail(document, formed.parts), 'png');
   const id = await createAsset(document, picture);
-  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed.parts)).triangles;
+  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed)).triangles;
   await keepResult(id, {
     stage: 'form',
     hash: resultHash(document, 'form'),

@@ -54,7 +54,7 @@ const handlers: Handlers = {
       strewn: formed.strewn,
       steps: formed.steps,
       standings,
-      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed.parts)).triangles,
+      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed)).triangles,
       thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
     };
   },
@@ -91,7 +91,7 @@ const handlers: Handlers = {
   // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
   async solve({ document, meshes }) {
     const kit = await kits.for(document);
-    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit).parts);
+    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit));
   },
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);

@@ -9,7 +9,7 @@ import { buildTree } from '../../rays/tree';
 import { figure } from '../../units/lengths';
 import { choice, length, place, size, words } from '../fields';
 import { Lofting } from '../loft';
-import { type Loop, largestLoop, offsetLoop } from '../outline';
+import { type Loop, largestLoop, offsetLoop, withoutShort } from '../outline';
 import { ownPatch, type StepBase, type StepKind } from '../step';
 
 /** A tray, drawer, plug or lid sized from the opening of another part, with clearances along each axis. Lengths in mm. */
@@ -119,7 +119,8 @@ export const fitted = {
           `The part has no ${lid ? 'outside' : 'opening'} at ${step.opens} ${figure(step.at)} mm: measure it where its walls are.`,
         );
       // Holes run clockwise; an outline of its own runs the other way.
-      const opening: Loop = lid ? found : [...found].reverse();
+      const inward = step.shape === 'tray' ? step.wall : 0;
+      const opening: Loop = lid ? found : withoutShort([...found].reverse(), Math.max(clear[u], clear[v]) + inward);
       const sign = lid ? 1 : -1;
       const by = (n: readonly [number, number]) => sign * (Math.abs(n[0]) * clear[u] + Math.abs(n[1]) * clear[v]);
       const outer = offsetLoop(opening, by, 'The clearance');

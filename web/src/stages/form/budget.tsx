@@ -20,9 +20,9 @@ export function BudgetPanel() {
   const curve = useMemo(
     () =>
       document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0)
-        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger)))
+        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? [])))
         : null,
-    [document, form?.ledger],
+    [document, form?.ledger, form?.steps],
   );
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;

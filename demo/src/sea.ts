@@ -1,0 +1,293 @@
+import type { Place } from '@wellmorph/core/form/places';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { between, facing, part, path, piece, profileOf, step } from './kit';
+import { BRASS, COPPER, GREEN, IRON, JUTE, RED, RUBBER, WHITE } from './materials';
+
+/** Panels round the buoy. */
+const PANELS = 12;
+/** Every second strip of a turned surface, from foot to top: the same in the low and the high mesh. */
+const strips = (step: string, which: 'odd' | 'even'): Place[] =>
+  ['s0', 'p1.fillet', 's1', 'p2.fillet', 's2'].flatMap((patch) =>
+    Array.from({ length: PANELS / 2 }, (_, i) => {
+      const k = 2 * i + (which === 'odd' ? 1 : 0);
+      return { patch: `${step}/${patch}`, u: [k / PANELS, (k + 1) / PANELS], v: [0, 1] };
+    }),
+  );
+
+/** The day-mark buoy: a turned float under painted panels that alternate, each given its thickness along its own normals. */
+export function dayMarkBuoy(): AssetDocument {
+  const line = () =>
+    profileOf(
+      [
+        [90, 40],
+        [230, 120, 30],
+        [230, 200, 40],
+        [70, 520],
+      ],
+      [['bottom'], ['belt'], ['cone']],
+    );
+  const panels = (id: string, name: string, material: string, keep: 'odd' | 'even') =>
+    part(
+      id,
+      name,
+      'body',
+      material,
+      [
+        step('turned', `buoy-${id}`, 'Line of the float', { body: 'open', edgeRadius: 0, profile: line() }),
+        step('shell', `buoy-${id}-wall`, 'Panels', { thickness: 4, side: 'out', region: 'others' }),
+        step('bevel', `buoy-${id}-edges`, 'Edges', { in: 'high', degrees: 60, sizeIs: 'radius', size: 0.9 }),
+      ],
+      {
+        regions: [
+          {
+            id: 'others',
+            name: 'Panels of the other colour',
+            weight: 1,
+            rules: [{ id: '1', how: 'add', rule: { kind: 'picked', places: strips(`buoy-${id}`, keep) } }],
+          },
+        ],
+      },
+    );
+  const document = piece(
+    'Day-mark buoy',
+    { purpose: 'game', size: [493, 700, 470], triangles: 3400, closestMm: 2500, deadline: '2027-01-19' },
+    [RED, WHITE, IRON, BRASS],
+    [
+      part('float', 'Float', 'body', 'iron', [
+        step('turned', 'buoy-float', 'Float', {
+          body: 'solid',
+          edgeRadius: 2,
+          profile: profileOf(
+            [
+              [0, 0],
+              [84, 0, 12],
+              [86, 38],
+              [226, 119, 30],
+              [226, 200, 40],
+              [66, 521],
+              [66, 540, 4],
+              [0, 540],
+            ],
+            [['foot'], ['skirt'], ['bottom'], ['belt'], ['cone'], ['collar'], ['top']],
+          ),
+        }),
+      ]),
+      panels('red', 'Red panels', 'red', 'odd'),
+      panels('white', 'White panels', 'white', 'even'),
+      part('mast', 'Mast', 'body', 'iron', [
+        step('bar', 'buoy-mast', 'Mast', { radius: 9, edgeRadius: 1, path: path([0, 532, 0], [0, 640, 0]) }),
+      ]),
+      part('ball', 'Top mark', 'body', 'red', [
+        step('turned', 'buoy-ball', 'Ball', {
+          edgeRadius: 0,
+          profile: profileOf(
+            [
+              [0, 620],
+              [40, 660],
+              [0, 700],
+            ],
+            [
+              ['under', 'arc', 11.715],
+              ['over', 'arc', 11.715],
+            ],
+          ),
+        }),
+      ]),
+      part('eye', 'Mooring eye', 'body', 'brass', [
+        step('bar', 'buoy-eye', 'Eye', {
+          radius: 8,
+          edgeRadius: 1,
+          path: path([-218, 190, 0], [-250, 190, 0, 14], [-250, 150, 0, 14], [-218, 150, 0]),
+        }),
+      ]),
+    ],
+    { relations: [between('mast', 'float', 'sunk', 8, 0.6), between('ball', 'mast', 'sunk', 20, 2)] },
+  );
+  // Panels end where the facets do.
+  return { ...document, form: { ...document.form, locks: { 'buoy-red.sides': 2 * PANELS, 'buoy-white.sides': 2 * PANELS } } };
+}
+
+/** A sample of sea cable, its layers stripped back one by one and cut to show the section. */
+export function seaCable(): AssetDocument {
+  const sleeve = (id: string, name: string, material: string, inner: number, outer: number, long: number, lean: number, back: number) =>
+    part(
+      id,
+      name,
+      'body',
+      material,
+      [
+        step('turned', `cable-${id}`, name, {
+          body: 'solid',
+          edgeRadius: 0,
+          profile: profileOf(
+            [
+              [inner, back],
+              [outer, back],
+              [outer, long + 30],
+              [inner, long + 30],
+            ],
+            [['end'], ['outside'], ['far end']],
+          ),
+        }),
+        step('cut', `cable-${id}-cut`, 'Cut back', { axis: 'y', at: long, leanB: lean, keep: 'below', cap: true, band: 0.4 }),
+      ],
+      { turnDegrees: [0, 0, -90] },
+    );
+  return piece(
+    'Sea-cable sample',
+    { purpose: 'product', size: [240, 40, 40], triangles: 5200, closestMm: 450, deadline: '2027-01-22' },
+    [COPPER, RUBBER, JUTE, IRON, BRASS],
+    [
+      part(
+        'conductor',
+        'Conductor',
+        'body',
+        'copper',
+        [
+          step('turned', 'cable-strand', 'Strand', {
+            edgeRadius: 0.2,
+            profile: profileOf(
+              [
+                [1.4, 0],
+                [1.4, 240],
+              ],
+              [['wire']],
+            ),
+          }),
+          step('place', 'cable-strand-place', 'Off the middle', { x: 2.86, y: 0, z: 0, turnX: 0, turnY: 0, turnZ: 0 }),
+          step('array', 'cable-strands', 'Six wires', { count: 6, x: 0, z: 0, startDegrees: 0, applied: true }),
+          step('twist', 'cable-lay', 'Laid up', { axis: 'y', degrees: 360, reach: 4.2 }),
+        ],
+        { turnDegrees: [0, 0, -90] },
+      ),
+      sleeve('core', 'Gutta-percha core', 'rubber', 4.35, 9, 200, 0, 0.3),
+      sleeve('bedding', 'Jute bedding', 'jute', 9.05, 12, 160, 12, 0.6),
+      part(
+        'armour',
+        'Armour wires',
+        'body',
+        'iron',
+        [
+          step('turned', 'cable-wire', 'Wire', {
+            edgeRadius: 0.2,
+            profile: profileOf(
+              [
+                [2, 0.9],
+                [2, 128],
+              ],
+              [['wire']],
+            ),
+          }),
+          step('place', 'cable-wire-place', 'Off the middle', { x: 14.1, y: 0, z: 0, turnX: 0, turnY: 0, turnZ: 0 }),
+          step('array', 'cable-wires', 'Twenty round', { count: 20, x: 0, z: 0, startDegrees: 0, applied: true }),
+          step('twist', 'cable-armour-lay', 'Laid up', { axis: 'y', degrees: -70, reach: 16 }),
+        ],
+        { turnDegrees: [0, 0, -90] },
+      ),
+      sleeve('serving', 'Outer serving', 'jute', 16.3, 19, 92, 18, 1.2),
+      part(
+        'ferrule',
+        'Ferrule',
+        'fastener',
+        'brass',
+        [
+          step('turned', 'cable-ferrule', 'Ferrule', {
+            body: 'wall',
+            wall: 0.9,
+            edgeRadius: 0.3,
+            profile: profileOf(
+              [
+                [19.05, 2],
+                [19.05, 26],
+                [20, 27],
+                [20, 30],
+              ].slice(0, 2) as [number, number][],
+              [['band']],
+            ),
+            drawnIs: 'inside',
+          }),
+        ],
+        { turnDegrees: [0, 0, -90] },
+      ),
+    ],
+  );
+}
+
+/** The foghorn: a turned and belled trumpet, bent at its throat, on a flanged foot with bolts. */
+export function foghorn(): AssetDocument {
+  return piece(
+    'Foghorn',
+    { purpose: 'game', size: [506, 547, 344], triangles: 3600, closestMm: 2200, deadline: '2027-01-26' },
+    [RED, BRASS, IRON, GREEN],
+    [
+      part('horn', 'Horn', 'body', 'red', [
+        step('turned', 'horn-trumpet', 'Trumpet', {
+          body: 'wall',
+          wall: 3.5,
+          drawnIs: 'outside',
+          edgeRadius: 0.8,
+          profile: profileOf(
+            [
+              [34, 24],
+              [36, 200],
+              [58, 420],
+              [94, 560],
+              [165, 640],
+            ],
+            [['pipe'], ['throat'], ['flare', 'arc', -5], ['bell', 'arc', -12]],
+          ),
+        }),
+        step('bend', 'horn-bend', 'Bent', { axis: 'y', towards: 'x', degrees: 78, from: 150, to: 400, neutral: 0, reach: 50 }),
+      ]),
+      part('rim', 'Rolled rim', 'body', 'brass', [
+        step('turned', 'horn-rim', 'Rim', {
+          edgeRadius: 0,
+          profile: profileOf(
+            [
+              [162, 634],
+              [169, 634],
+              [169, 644],
+              [162, 644],
+            ],
+            [['under'], ['outside', 'arc', 3], ['over']],
+          ),
+        }),
+        step('bend', 'horn-rim-bend', 'Bent along', { axis: 'y', towards: 'x', degrees: 78, from: 150, to: 400, neutral: 0, reach: 50 }),
+      ]),
+      part('foot', 'Foot', 'body', 'iron', [
+        step('turned', 'horn-foot', 'Foot', {
+          edgeRadius: 1.5,
+          profile: profileOf(
+            [
+              [0, 0],
+              [86, 0],
+              [86, 16, 3],
+              [50, 20, 8],
+              [44, 60, 3],
+              [32.4, 60],
+              [32.4, 12],
+              [0, 12],
+            ],
+            [['under'], ['edge'], ['top'], ['boss'], ['lip'], ['bore'], ['bottom of the bore']],
+          ),
+        }),
+      ]),
+      part(
+        'bolts',
+        'Bolts',
+        'fastener',
+        'brass',
+        [
+          step('prism', 'horn-bolt', 'Bolt', { sides: 6, acrossFlats: 16, height: 8, edgeRadius: 0 }),
+          step('bevel', 'horn-bolt-edges', 'Chamfer', { where: 'border', region: 'bolt-top', size: 1.6 }),
+          step('place', 'horn-bolt-place', 'On the foot', { x: 68, y: 16.5, z: 0, turnX: 0, turnY: 0, turnZ: 0 }),
+          step('array', 'horn-bolts', 'Six', { count: 6, x: 0, z: 0, startDegrees: 0 }),
+        ],
+        { regions: [facing('bolt-top', 'Top', [0, 1, 0])] },
+      ),
+      part('stay', 'Stay', 'body', 'green', [
+        step('bar', 'horn-stay', 'Stay', { radius: 7, edgeRadius: 1, path: path([52, 14, 0], [140, 120, 0, 60], [190, 340, 0]) }),
+      ]),
+    ],
+  );
+}
