@@ -7,7 +7,7 @@ import { unwrapSettings } from './unwrap';
 /**
  * Raised when an algorithm changes its results, so that what an older one made counts as stale.
  */
-export const VERSIONS = { form: 3, unwrap: 2, bake: 2, surface: 1, render: 1 } as const;
+export const VERSIONS = { form: 3, unwrap: 3, bake: 2, surface: 1, render: 1 } as const;
 export type Stage = keyof typeof VERSIONS;
 
 /** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */

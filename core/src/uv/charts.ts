@@ -161,7 +161,10 @@ function ownLayout(mesh: PolyMesh): Flattened | null {
     const islands = island.reduce((n, c) => Math.max(n, c + 1), 0);
     return { island, flat: Float64Array.from(flat), islands, method: new Array(islands).fill('exact') };
   };
-  if (!seam && !region) return whole(Int32Array.from(chart));
+  // A surface that steps changed may have lost some islands and have others cut in two: they are counted anew.
+  const left = new Set(chart);
+  const changed = left.has(UNLAID) || left.size !== chart.reduce((n, c) => Math.max(n, c + 1), 0);
+  if (!seam && !region && !changed) return whole(Int32Array.from(chart));
   const edges = edgesOf(mesh);
   const groups = new Groups(faceCount(mesh));
   for (let e = 0; e < edges.count; e++) {
