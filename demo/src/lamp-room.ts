@@ -69,7 +69,7 @@ export function keepersChest(): AssetDocument {
         step('row', 'chest-bands', 'Two', { count: 2, dx: 300, dy: 0, dz: 0 }),
         step('mirror', 'chest-bands-back', 'And behind', { axis: 'z', at: 0, applied: false, weld: 0 }),
       ]),
-      part('rivets', 'Rivets', 'fastener', 'iron', [
+      part('rivets', 'Rivets', 'fastener', 'brass', [
         step('turned', 'chest-rivet', 'Rivet', {
           edgeRadius: 0.2,
           profile: profileOf(

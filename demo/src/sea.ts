@@ -241,15 +241,16 @@ export function foghorn(): AssetDocument {
       ]),
       part('rim', 'Rolled rim', 'body', 'brass', [
         step('turned', 'horn-rim', 'Rim', {
-          edgeRadius: 0,
+          body: 'wall',
+          wall: 7,
+          drawnIs: 'inside',
+          edgeRadius: 2,
           profile: profileOf(
             [
-              [162, 634],
-              [169, 634],
-              [169, 644],
-              [162, 644],
+              [160, 633],
+              [164, 645],
             ],
-            [['under'], ['outside', 'arc', 3], ['over']],
+            [['roll']],
           ),
         }),
         step('bend', 'horn-rim-bend', 'Bent along', { axis: 'y', towards: 'x', degrees: 78, from: 150, to: 400, neutral: 0, reach: 50 }),

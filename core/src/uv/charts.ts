@@ -163,7 +163,7 @@ function ownLayout(mesh: PolyMesh): Flattened | null {
   };
   // A surface that steps changed may have lost some islands and have others cut in two: they are counted anew.
   const left = new Set(chart);
-  const changed = left.has(UNLAID) || left.size !== chart.reduce((n, c) => Math.max(n, c + 1), 0);
+  const changed = left.has(UNLAID) || left.size !== 1 + Math.max(UNLAID, ...left);
   if (!seam && !region && !changed) return whole(Int32Array.from(chart));
   const edges = edgesOf(mesh);
   const groups = new Groups(faceCount(mesh));

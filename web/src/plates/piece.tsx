@@ -104,7 +104,7 @@ function Aid({ part, colour }: { part: GpuPart; colour: string }) {
   useEffect(() => () => lines.dispose(), [lines]);
   return part.placements.map((m, i) => (
     <lineSegments key={i} geometry={lines} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(m as number[])}>
-      <lineBasicMaterial color={colour} transparent opacity={0.55} depthTest={false} />
+      <lineBasicMaterial color={colour} transparent opacity={0.4} depthTest={false} />
     </lineSegments>
   ));
 }
