@@ -9,6 +9,7 @@ import { usedMaterials } from '../src/pipeline/results';
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '../src/pipeline/surface';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { calibrate, median } from './calibrate';
+import { benchChangers } from './changers';
 import { benchPicture } from './picture';
 import { benchRays } from './rays';
 import { benchRecipe } from './recipe';
@@ -52,6 +53,10 @@ line(
   r.whole,
   `of it forming ${(1000 * r.formed).toFixed(0)} ms; from nothing ${(1000 * r.fresh).toFixed(0)} ms`,
 );
+const c = await benchChangers();
+line(`a bevel of ${c.edges.toLocaleString('en')} edges (wanted ≤ 0.5 s)`, c.bevel);
+line(`cutting one solid of ${c.triangles.toLocaleString('en')} triangles by another (wanted ≤ 1 s)`, c.solids);
+line(`a shell of ${c.shelled.toLocaleString('en')} triangles (wanted ≤ 0.5 s)`, c.shell);
 const [laid, laying] = timed(() => unwrap(low.parts, unwrapSettings(document)));
 line(
   'unwrap of the lantern, 4 992 triangles drawn',

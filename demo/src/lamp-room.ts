@@ -154,6 +154,12 @@ export function stormGlass(): AssetDocument {
       part('board', 'Board', 'body', 'wood', [
         step('box', 'glass-board', 'Board', { width: 70, height: 260, depth: 10, corner: 0, edgeRadius: 0 }),
         step('bevel', 'glass-board-edges', 'Edges', { degrees: 60, size: 2.4, segments: 2 }),
+        step('engrave', 'glass-board-name', 'Name', {
+          text: 'PELLAMERE',
+          height: 5,
+          depth: 0.5,
+          at: { patch: 'glass-board/front', u: 0.5, v: 0.085 },
+        }),
         step('place', 'glass-board-place', 'Behind', { x: 0, y: 0, z: 5, turnX: 0, turnY: 0, turnZ: 0 }),
       ]),
       part(

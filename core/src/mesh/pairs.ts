@@ -193,6 +193,8 @@ function pierced(p: Float64Array, a: number, b: number, own: Vec3, q: Float64Arr
   const h = [d[1] * e2[2] - d[2] * e2[1], d[2] * e2[0] - d[0] * e2[2], d[0] * e2[1] - d[1] * e2[0]];
   const det = e1[0] * h[0] + e1[1] * h[1] + e1[2] * h[2];
   const n = [e1[1] * e2[2] - e1[2] * e2[1], e1[2] * e2[0] - e1[0] * e2[2], e1[0] * e2[1] - e1[1] * e2[0]];
+  // A triangle without area has no inside.
+  if (Math.hypot(...n) < 1e-8 * (e1[0] ** 2 + e1[1] ** 2 + e1[2] ** 2 + e2[0] ** 2 + e2[1] ** 2 + e2[2] ** 2)) return null;
   if (!(Math.abs(det) > 1e-9 * Math.hypot(...d) * Math.hypot(...n))) return null;
   const s = [o[0] - u[0], o[1] - u[1], o[2] - u[2]];
   const x = (s[0] * h[0] + s[1] * h[1] + s[2] * h[2]) / det;

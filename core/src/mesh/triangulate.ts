@@ -39,7 +39,7 @@ export function newell(p: ArrayLike<number>, verts: ArrayLike<number>, from: num
  *
  * A quad is cut along the shorter diagonal that leaves both halves facing the same way; ties (within one part in 10⁶, so
  * that rounding to metres can't flip them) by the lower corner. Larger faces go through earcut in the plane of their
- * Newell normal; a face earcut can't cover (self-touching, no area) falls back to a fan so that no corner is lost.
+ * Newell normal; a face it doesn't cover with n − 2 triangles (points in a line, no area) is clipped ear by ear here.
  */
 export function triangulate(
   positions: Float64Array,
@@ -82,8 +82,51 @@ export function triangulate(
       for (let c = s; c < s + n; c++) flat.push(positions[3 * faceVert[c] + i], positions[3 * faceVert[c] + j]);
       const ears = earcut(flat);
       if (ears.length === 3 * (n - 2)) for (let k = 0; k < ears.length; k += 3) put(f, s + ears[k], s + ears[k + 1], s + ears[k + 2]);
-      else for (let k = 1; k < n - 1; k++) put(f, s, s + k, s + k + 1);
+      else {
+        // Points in line with their neighbours, which earcut leaves out, belong to other faces too: no corner may be lost.
+        const own = clipEars(flat);
+        for (let k = 0; k < own.length; k += 3) put(f, s + own[k], s + own[k + 1], s + own[k + 2]);
+      }
     }
   }
   return { triangles, triangleFace };
+}
+
+/** Points this near to a side, as a share of the area they would span, are in line with it. */
+const IN_LINE = 1e-12;
+
+/**
+ * Ears clipped one by one, the roundest first, so that points in line with their neighbours become corners of proper triangles
+ * wherever there are any. What can't be clipped (a figure without area) is made a fan.
+ *
+ * @param flat x, y of a polygon, counter-clockwise
+ * @returns n − 2 triangles of its corners
+ */
+function clipEars(flat: readonly number[]): number[] {
+  const left = Array.from({ length: flat.length / 2 }, (_, i) => i);
+  const out: number[] = [];
+  const cross = (a: number, b: number, c: number) =>
+    (flat[2 * b] - flat[2 * a]) * (flat[2 * c + 1] - flat[2 * a + 1]) - (flat[2 * b + 1] - flat[2 * a + 1]) * (flat[2 * c] - flat[2 * a]);
+  const long = (a: number, b: number) => (flat[2 * a] - flat[2 * b]) ** 2 + (flat[2 * a + 1] - flat[2 * b + 1]) ** 2;
+  const size = left.reduce((m, i) => Math.max(m, long(i, left[0])), 0);
+  while (left.length > 3) {
+    let best = { at: -1, round: 0 };
+    for (let i = 0; i < left.length; i++) {
+      const [a, b, c] = [left[(i + left.length - 1) % left.length], left[i], left[(i + 1) % left.length]];
+      const area = cross(a, b, c);
+      if (area <= IN_LINE * size) continue;
+      const round = area / Math.max(long(a, b), long(b, c), long(c, a));
+      if (round <= best.round) continue;
+      const holds = left.some(
+        (p) => p !== a && p !== b && p !== c && cross(a, b, p) >= 0 && cross(b, c, p) >= 0 && cross(c, a, p) >= -IN_LINE * size,
+      );
+      if (!holds) best = { at: i, round };
+    }
+    if (best.at < 0) break;
+    const i = best.at;
+    out.push(left[(i + left.length - 1) % left.length], left[i], left[(i + 1) % left.length]);
+    left.splice(i, 1);
+  }
+  for (let k = 1; k < left.length - 1; k++) out.push(left[0], left[k], left[k + 1]);
+  return out;
 }

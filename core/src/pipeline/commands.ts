@@ -8,7 +8,9 @@ import type { PickedSeam, Region } from '../form/regions';
 import { kindOf, type Step, stepName } from '../form/steps';
 import type { Travel } from '../inspect/relations';
 import type { Rig } from '../light/rig';
+import type { Vec3 } from '../maths/vec3';
 import type { Shot } from '../shot/shot';
+import { figure } from '../units/lengths';
 import {
   type AssetDocument,
   type BakeChoices,
@@ -48,6 +50,8 @@ export type Command =
   | { type: 'reference.remove'; reference: string }
   | { type: 'region.set'; part: string; region: Region }
   | { type: 'region.remove'; part: string; region: string }
+  /** All parts together: where the piece's own origin lies. */
+  | { type: 'parts.move'; by: Vec3 }
   | { type: 'travel.set'; part: string; travel: Travel | null }
   | { type: 'relation.set'; relation: Relation }
   | { type: 'relation.remove'; relation: string }
@@ -181,6 +185,9 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         p.regions = (p.regions ?? []).filter((r) => r.id !== command.region);
         break;
       }
+      case 'parts.move':
+        for (const p of d.parts as Part[]) p.move = [p.move[0] + command.by[0], p.move[1] + command.by[1], p.move[2] + command.by[2]];
+        break;
       case 'travel.set': {
         const p = part(command.part);
         if (command.travel) p.travel = command.travel;
@@ -313,6 +320,8 @@ export function inWords(command: Command, before: AssetDocument): string {
       return `set the region ${command.region.name} of ${part(command.part)}`;
     case 'region.remove':
       return `removed a region of ${part(command.part)}`;
+    case 'parts.move':
+      return `moved the piece by ${command.by.map((x) => figure(x, 2)).join(', ')} mm`;
     case 'travel.set':
       return command.travel ? `let ${part(command.part)} ${command.travel.kind}` : `fixed ${part(command.part)} in place`;
     case 'relation.set':

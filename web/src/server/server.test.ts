@@ -198,7 +198,7 @@ describe('requests', () => {
       [{ type: 'step.add', part: 'font' }, /step/],
       [{ type: 'dimension.set', dimension: { id: 'a', name: 'gap', formula: '', kind: 'length' } }, /formula/],
       [{ type: 'region.set', part: 'font', region: { id: 'r', name: 'label', weight: 99, rules: [] } }, /weight of the region “label”/],
-      [{ type: 'seams.set', part: 'font', seams: [{ id: 's' }] }, /picked seam/],
+      [{ type: 'seams.set', part: 'font', seams: [{ id: 's' }] }, /edge picked on the part/],
       [{ type: 'mesh.replace', part: 'font', low: { blob: 'f'.repeat(64), triangles: 1 }, what: 'x' }, /not stored/],
       [{ type: 'form.counts', counts: { a: 1.5 }, triangles: 3 }, /whole numbers/],
       [{ type: 'waive', waiver: { finding: 'x', reason: 'no', value: 1 } }, /reason/],

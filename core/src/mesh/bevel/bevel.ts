@@ -8,7 +8,7 @@ import { along } from '../shell';
 import { type CapMesh, fillCorner, fillLoop } from './cap';
 import { type Fan, fansAt, turnedWay } from './fans';
 import { profileShares } from './profile';
-import { roomFor, type Slid } from './room';
+import { roomFor, type Slid, soundUpTo } from './room';
 
 /** Options for {@link bevel}. Lengths in mm. */
 export interface BevelOptions {
@@ -100,7 +100,9 @@ export function bevel(mesh: PolyMesh, chosen: Uint8Array, options: BevelOptions,
     cuts.push(cut);
   }
   const room = roomFor(mesh, edges, outline);
-  const sizeMm = options.size < room.most ? options.size : FILL * room.most;
+  const wanted = options.size < room.most ? options.size : FILL * room.most;
+  const sizeMm = soundUpTo(mesh, edges, outline, wanted);
+  if (sizeMm < wanted) room.most = sizeMm;
   for (const { fan, groups } of cuts)
     for (const g of groups)
       for (const { vertex, rate } of g.points) {

@@ -104,3 +104,53 @@ function turn(a: Vec3, b: Vec3, c: Vec3, n: Vec3): number {
   ];
   return (u[1] * v[2] - u[2] * v[1]) * n[0] + (u[2] * v[0] - u[0] * v[2]) * n[1] + (u[0] * v[1] - u[1] * v[0]) * n[2];
 }
+
+/** Halvings that find how far outlines can go before one crosses itself. */
+const HALVINGS = 14;
+
+/**
+ * The largest size up to a given one at which no trimmed face crosses itself: corners that slide along edges that stay can meet
+ * across a face before any edge is used up.
+ */
+export function soundUpTo(mesh: PolyMesh, edges: Edges, outline: ReadonlyMap<number, Slid[]>, size: number): number {
+  const faces = new Set<number>();
+  for (const c of outline.keys()) faces.add(edges.faceOf[c]);
+  let most = size;
+  for (const f of faces) {
+    if (isSimple(mesh, f, outline, most)) continue;
+    let [low, high] = [0, most];
+    for (let i = 0; i < HALVINGS; i++) {
+      const middle = (low + high) / 2;
+      if (isSimple(mesh, f, outline, middle)) low = middle;
+      else high = middle;
+    }
+    most = low;
+  }
+  return most;
+}
+
+function isSimple(mesh: PolyMesh, f: number, outline: ReadonlyMap<number, Slid[]>, size: number): boolean {
+  const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
+  const n = faceNormal(mesh, from, to);
+  const k = [0, 1, 2].reduce((m, i) => (Math.abs(n[i]) > Math.abs(n[m]) ? i : m), 0);
+  const [i, j] = n[k] >= 0 ? [(k + 1) % 3, (k + 2) % 3] : [(k + 2) % 3, (k + 1) % 3];
+  const ring: [number, number][] = [];
+  for (let c = from; c < to; c++) {
+    const p = at(mesh, mesh.faceVert[c]);
+    for (const { rate } of outline.get(c) ?? [{ rate: [0, 0, 0] as Vec3 }]) ring.push([p[i] + size * rate[i], p[j] + size * rate[j]]);
+  }
+  const m = ring.length;
+  const side = (a: readonly number[], b: readonly number[], c: readonly number[]) =>
+    (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+  let area = 0;
+  for (let a = 0; a < m; a++) area += ring[a][0] * ring[(a + 1) % m][1] - ring[a][1] * ring[(a + 1) % m][0];
+  if (area <= 0) return false;
+  if (m > 60) return true;
+  for (let a = 0; a < m; a++)
+    for (let b = a + 2; b < m; b++) {
+      if (a === 0 && b === m - 1) continue;
+      const [p, q, r, s] = [ring[a], ring[a + 1], ring[b], ring[(b + 1) % m]];
+      if (side(p, q, r) * side(p, q, s) < 0 && side(r, s, p) * side(r, s, q) < 0) return false;
+    }
+  return true;
+}

@@ -227,6 +227,16 @@ export class RegionRemoveCommand {
   @IsString() @Length(1, 60) part!: string;
   @IsString() @Length(1, 60) region!: string;
 }
+export class PartsMoveCommand {
+  @Equals('parts.move') type!: string;
+  @IsArray()
+  @ArrayMinSize(3)
+  @ArrayMaxSize(3)
+  @IsNumber(finite, { each: true })
+  @Min(-FAR, { each: true })
+  @Max(FAR, { each: true })
+  by!: number[];
+}
 export class TravelCommand {
   @Equals('travel.set') type!: string;
   @IsString() @Length(1, 60) part!: string;
@@ -300,6 +310,7 @@ export const COMMANDS = {
   'reference.remove': ReferenceRemoveCommand,
   'region.set': RegionCommand,
   'region.remove': RegionRemoveCommand,
+  'parts.move': PartsMoveCommand,
   'travel.set': TravelCommand,
   'relation.set': RelationCommand,
   'relation.remove': RelationRemoveCommand,

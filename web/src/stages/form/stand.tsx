@@ -48,11 +48,23 @@ export function Stand({ part }: { part: Part }) {
     };
     by(d[how]);
   };
+  const whole = boundsOf(gpu);
+  const foot = [-(whole.min.x + whole.max.x) / 2, -whole.min.y, -(whole.min.z + whole.max.z) / 2] as const;
+  const isCentred = foot.every((x) => Math.abs(x) < 1e-4);
   const others = parts.filter((p) => p.id !== part.id && gpu.some((g) => g.id === p.id));
   return (
     <Box sx={{ mt: 0.4 }}>
       <Button variant="outlined" disabled={Math.abs(box.min.y) < 1e-4} onClick={() => by([0, -box.min.y, 0])}>
         Seat on the floor
+      </Button>
+      <Button
+        variant="outlined"
+        sx={{ ml: 0.8 }}
+        disabled={isCentred}
+        title="Moves all parts so that the middle of the piece’s foot is its origin"
+        onClick={() => dispatch({ type: 'parts.move', by: foot.map((x) => Math.round(x * 1e6) / 1e6) as unknown as Part['move'] })}
+      >
+        Seat the piece
       </Button>
       {others.length > 0 && (
         <Choice
