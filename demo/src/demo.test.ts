@@ -51,7 +51,8 @@ describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge],
       expect(Math.abs(b.max[k] - b.min[k] - document.brief.sizeMm[k])).toBeLessThan(0.01 * document.brief.sizeMm[1]);
   });
   it('low and high enclose nearly the same, part by part', () => {
-    const high = formed(document, 'high').parts;
+    const { parts: high, problems } = formed(document, 'high');
+    expect(problems).toEqual([]);
     for (const l of low.parts) {
       const h = high.find((p) => p.id === l.id);
       if (!h) throw new Error(`${l.name} has no high mesh`);

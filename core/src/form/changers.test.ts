@@ -107,6 +107,9 @@ describe('steps that change what stands above them', () => {
     // L and I of a semibold face: stems of about a fifth of the height (common practice, no source).
     expect(taken).toBeGreaterThan(25);
     expect(taken).toBeLessThan(75);
+    // Letters with counters, all of the alphabet and figures: each is a closed solid that can be cut out.
+    for (const line of ['ABCDEFGHI', 'JKLMNOPQR', 'STUVWXYZ', '0123456789', 'abdegopq &%'])
+      expect(form([plate, text({ text: line, height: 5 })], low, context).problems, line).toEqual([]);
     expect(form([plate, text({ text: '漆' })], low, context).problems[0].message).toMatch(/has no “漆”/);
     expect(form([plate, text({ text: 'A VERY LONG LINE OF TEXT' })], low, context).problems[0].message).toMatch(/over the edge/);
     expect(form([plate, text({ at: { patch: 'x/gone', u: 0, v: 0 } })], low, context).problems[0].message).toMatch(/no longer there/);

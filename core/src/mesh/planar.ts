@@ -229,15 +229,42 @@ export function fillLoops(loops: readonly (readonly number[])[], at: (v: number)
       out.push([...outer]);
       continue;
     }
-    const order = [outer, ...holes].flat();
+    // Points in line with their neighbours are left out of the triangles and put back into the faces' sides.
+    const between = new Map<number, number[]>();
+    const bare = [outer, ...holes].map((l) => withoutStraight(l, at, between));
+    const order = bare.flat();
     const starts: number[] = [];
-    let n = outer.length;
-    for (const h of holes) {
+    let n = bare[0].length;
+    for (const h of bare.slice(1)) {
       starts.push(n);
       n += h.length;
     }
     const ears = earcut(order.flatMap(at), starts);
-    out.push(...joinTriangles(ears.map((e) => order[e])));
+    for (const face of joinTriangles(ears.map((e) => order[e])))
+      out.push(face.flatMap((v, k) => [v, ...(between.get(key(v, face[(k + 1) % face.length])) ?? [])]));
   }
   return out;
+}
+
+/** A loop without its points that lie on a straight line between their neighbours, which are noted by the side they lie on. */
+function withoutStraight(loop: readonly number[], at: (v: number) => [number, number], between: Map<number, number[]>): number[] {
+  const n = loop.length;
+  const isCorner = (i: number): boolean => {
+    const [a, b, c] = [loop[(i + n - 1) % n], loop[i], loop[(i + 1) % n]].map(at);
+    const [d, e] = [
+      [b[0] - a[0], b[1] - a[1]],
+      [c[0] - b[0], c[1] - b[1]],
+    ];
+    const straight = Math.abs(d[0] * e[1] - d[1] * e[0]) < 1e-7 * Math.hypot(d[0], d[1]) * Math.hypot(e[0], e[1]);
+    return !(straight && d[0] * e[0] + d[1] * e[1] > 0);
+  };
+  const corners = loop.flatMap((_, i) => (isCorner(i) ? [i] : []));
+  if (corners.length < 3) return [...loop];
+  for (const [k, i] of corners.entries()) {
+    const j = corners[(k + 1) % corners.length];
+    const inner: number[] = [];
+    for (let x = (i + 1) % n; x !== j; x = (x + 1) % n) inner.push(loop[x]);
+    if (inner.length > 0) between.set(key(loop[i], loop[j]), inner);
+  }
+  return corners.map((i) => loop[i]);
 }

@@ -94,7 +94,7 @@ interface SheetState {
   bake: BakeView | null;
   surface: SurfaceView | null;
   render: RenderView | null;
-  high: { hash: string; gpu: GpuPart[]; triangles: number } | null;
+  high: ({ hash: string } & Pick<FormResult, 'problems' | 'steps'> & { gpu: GpuPart[]; triangles: number }) | null;
   budget: Budget | null;
   job: JobView | null;
   notices: Notice[];

@@ -89,7 +89,10 @@ export interface Work {
   /** The place of a click as a step keeps it. */
   spot: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number] }; answer: Spot | null };
   show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
-  high: { ask: { document: AssetDocument; meshes: Meshes }; answer: { gpu: GpuPart[]; triangles: number } };
+  high: {
+    ask: { document: AssetDocument; meshes: Meshes };
+    answer: { gpu: GpuPart[]; triangles: number; problems: FormResult['problems']; steps: FormResult['steps'] };
+  };
   solve: { ask: { document: AssetDocument; meshes: Meshes }; answer: Budget };
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };

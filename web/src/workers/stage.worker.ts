@@ -63,8 +63,10 @@ const handlers: Handlers = {
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
   async high({ document, meshes }) {
-    const { parts } = formAsset(document, 'high', loader(meshes), memory, await kits.for(document));
+    const { parts, problems, steps } = formAsset(document, 'high', loader(meshes), memory, await kits.for(document));
     return {
+      problems,
+      steps,
       gpu: parts.map((p) => gpuPart(p, false)),
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
     };
@@ -107,7 +109,9 @@ const handlers: Handlers = {
   },
   async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
-    const high = formAsset(document, 'high', loader(meshes), undefined, await kits.for(document)).parts;
+    const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.for(document));
+    // A map without what a step should have engraved would only be seen when it is looked at closely.
+    if (problems.length > 0) throw new WellmorphError('bake/high', `The high mesh isn’t whole: ${problems[0].message}`);
     const shared = (n: number) => new SharedArrayBuffer(n);
     const settings = bakeSettings(document);
     return { bake: prepareBake(low, high, rolesOf(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };

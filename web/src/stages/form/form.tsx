@@ -188,6 +188,13 @@ export function FormStage() {
               </Box>
             </Box>
           )}
+          {what !== 'low' && high && high.problems.length > 0 && (
+            <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
+              {high.problems.map((p) => (
+                <div key={p.step}>In the high mesh: {p.message}</div>
+              ))}
+            </Box>
+          )}
           {!empty && !open && (
             <PlateFoot>
               <span>

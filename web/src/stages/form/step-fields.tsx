@@ -10,12 +10,13 @@ import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useMemo } from 'react';
+import { useEffect, useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
 import { notify, sentence, useSheet } from '@/sheet/state';
 import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
+import { showHigh } from './run';
 import { SizeDrag, StepResult } from './step-result';
 
 /** A step in a few words, for the list, as its formulas come to now. */
@@ -35,7 +36,15 @@ interface StepFieldsProps extends DrawingHand {
 /** A step's form, from the description of its kind, with what each number follows. */
 export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsProps) {
   const document = useSheet((s) => s.document);
-  const problem = useSheet((s) => s.form?.findings.find((f) => f.kind === 'step' && f.id === `step:${step.id}`));
+  const problem = useSheet(
+    (s) =>
+      s.form?.findings.find((f) => f.kind === 'step' && f.id === `step:${step.id}`)?.message ??
+      s.high?.problems.find((p) => p.step === step.id)?.message,
+  );
+  // What a step of the high mesh alone comes to is known when that is formed.
+  useEffect(() => {
+    if (step.in === 'high') void showHigh();
+  }, [step]);
   const names = useMemo(() => (document ? evaluateDimensions(document.dimensions) : undefined), [document?.dimensions]);
   const resolved = useMemo(() => {
     try {
@@ -54,7 +63,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
     <Box>
       {problem && (
         <Box role="alert" sx={{ color: 'error.main', fontSize: 12.5, my: 0.5 }}>
-          {problem.message}
+          {problem}
         </Box>
       )}
       {drawings.map((d) => (

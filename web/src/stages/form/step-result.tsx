@@ -9,7 +9,8 @@ import { useSheet } from '@/sheet/state';
 
 /** What a step came to when it was last formed: figures it measured, and what it did otherwise than asked. */
 export function StepResult({ step }: { step: string }) {
-  const found = useSheet((s) => s.form?.steps?.find((r) => r.step === step));
+  // A step of the high mesh alone has come to something only there.
+  const found = useSheet((s) => (s.form?.steps ?? []).find((r) => r.step === step) ?? s.high?.steps.find((r) => r.step === step));
   if (!found || (found.figures.length === 0 && found.notes.length === 0)) return null;
   return (
     <Box sx={{ my: 0.6 }} data-step-result={step}>
