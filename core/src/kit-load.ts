@@ -27,6 +27,12 @@ export class KitLoader {
     return this.kit;
   }
 
+  /** The same, with what could be loaded: steps that lack something say so themselves, and the rest of the piece stands. */
+  async best(document: AssetDocument): Promise<Kit> {
+    await Promise.allSettled([...neededBy(document)].map((what) => this.load(what)));
+    return this.kit;
+  }
+
   load(what: keyof Kit): Promise<void> {
     let coming = this.coming.get(what);
     if (!coming) {

@@ -1,5 +1,6 @@
 import 'reflect-metadata';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Worker as Thread } from 'node:worker_threads';
@@ -58,6 +59,8 @@ export async function openBench(): Promise<Bench> {
   const dir = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
   process.env.WELLMORPH_DATA = dir;
   const code = join(dir, 'stage.worker.mjs');
+  // The solids library looks for its WebAssembly beside its script.
+  copyFileSync(createRequire(import.meta.url).resolve('manifold-3d/manifold.wasm'), join(dir, 'manifold.wasm'));
   await build({
     entryPoints: [resolve(import.meta.dirname, '../src/workers/stage.worker.ts')],
     outfile: code,

@@ -5,6 +5,8 @@ import { buildTree } from '../rays/tree';
 
 /** Rays cast at most; an even share of the triangles when there are more. */
 const RAYS = 1500;
+/** They begin a little inside, so as not to meet the face they come from, mm. */
+const START = 1e-6;
 
 /**
  * How thick a closed wall is: rays from the middles of triangles straight inward, to where they leave the body again.
@@ -25,10 +27,10 @@ export function wallThickness(mesh: PolyMesh): { least: number; most: number } |
     const l = Math.hypot(w[0], w[1], w[2]);
     if (l < 1e-12) continue;
     const d = w.map((x) => -x / l);
-    const o = [0, 1, 2].map((k) => (p[k] + p[3 + k] + p[6 + k]) / 3 + 1e-6 * d[k]);
+    const o = [0, 1, 2].map((k) => (p[k] + p[3 + k] + p[6 + k]) / 3 + START * d[k]);
     if (!query.closest(o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9)) continue;
-    least = Math.min(least, query.t);
-    most = Math.max(most, query.t);
+    least = Math.min(least, query.t + START);
+    most = Math.max(most, query.t + START);
   }
   return most > 0 ? { least, most } : null;
 }

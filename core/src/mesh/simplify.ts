@@ -23,6 +23,7 @@ export function simplify(simplifier: typeof MeshoptSimplifier, mesh: PolyMesh, o
   // A point is several to the library where patches or islands meet: it then keeps the line between them.
   const records = new Map<string, number>();
   const cornerOf: number[] = [];
+  const kept = new Set<number>();
   const indices = Uint32Array.from(mesh.triangles, (c) => {
     const key = `${mesh.faceVert[c]},${patch?.[faceOf[c]] ?? 0},${uv ? `${uv[2 * c]},${uv[2 * c + 1]}` : ''}`;
     let id = records.get(key);
@@ -30,6 +31,8 @@ export function simplify(simplifier: typeof MeshoptSimplifier, mesh: PolyMesh, o
       id = cornerOf.push(c) - 1;
       records.set(key, id);
     }
+    // A point of any face that stays, stays.
+    if (options.keep?.[faceOf[c]]) kept.add(id);
     return id;
   });
   const middle = [0, 1, 2].map((k) => mesh.positions[3 * mesh.faceVert[0] + k]);
@@ -39,7 +42,7 @@ export function simplify(simplifier: typeof MeshoptSimplifier, mesh: PolyMesh, o
   for (const [i, c] of cornerOf.entries()) {
     for (let k = 0; k < 3; k++) positions[3 * i + k] = mesh.positions[3 * mesh.faceVert[c] + k] - middle[k];
     if (uv) layout.set([uv[2 * c], uv[2 * c + 1]], 2 * i);
-    if (options.keep?.[faceOf[c]]) locked[i] = 1;
+    if (kept.has(i)) locked[i] = 1;
   }
   const [left] = simplifier.simplifyWithAttributes(
     indices,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
+import { asset, none, part } from '../../test/assets';
 import { randomStep, stepOf } from '../../test/recipes';
-import { briefFor } from '../brief/brief';
 import type { Region } from '../form/regions';
 import type { Step } from '../form/steps/index';
 import { random } from '../maths/random';
@@ -8,33 +8,13 @@ import { encodeMesh } from '../mesh/codec';
 import { boundsOf } from '../mesh/measures';
 import { triangleCount } from '../mesh/polymesh';
 import { applyCommand, type Command, inWords } from './commands';
-import { type AssetDocument, newDocument, type Part, upgradeDocument } from './document';
+import { type AssetDocument, upgradeDocument } from './document';
 import { type FormResult, formAsset, measuredOf, partPlans, solveAsset, trianglesAtTolerance } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
 import { Memory } from './memory';
 import { resultHash } from './results';
 import { unwrap, unwrapSettings } from './unwrap';
 
-const none = () => {
-  throw new Error('recipes need no stored mesh');
-};
-const part = (id: string, steps: Step[], more: Partial<Part> = {}): Part => ({
-  id,
-  name: id,
-  role: 'body',
-  material: null,
-  move: [0, 0, 0],
-  turnDegrees: [0, 0, 0],
-  shape: { kind: 'recipe', steps },
-  weight: 1,
-  declaredOpen: false,
-  ...more,
-});
-const asset = (parts: Part[], more: Partial<AssetDocument> = {}): AssetDocument => ({
-  ...newDocument('test', briefFor('game')),
-  parts,
-  ...more,
-});
 const run = (document: AssetDocument, commands: Command[]) => commands.reduce((d, c) => applyCommand(d, c).document, document);
 const bytes = (formed: FormResult) => formed.parts.map((p) => [p.id, p.placements, new TextDecoder('latin1').decode(encodeMesh(p.mesh))]);
 

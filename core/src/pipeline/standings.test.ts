@@ -1,15 +1,14 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import { asset, none, part } from '../../test/assets';
 import { testKit } from '../../test/kit';
 import { stepOf } from '../../test/recipes';
 import { cube } from '../../test/shapes';
-import { briefFor } from '../brief/brief';
-import type { Step } from '../form/steps';
 import type { Kit } from '../kit';
 import { neededBy } from '../kit-load';
 import { volumeOf } from '../mesh/measures';
 import { triangleCount } from '../mesh/polymesh';
 import { applyCommand, inWords } from './commands';
-import { type AssetDocument, newDocument, type Part, type Relation } from './document';
+import type { AssetDocument, Part, Relation } from './document';
 import { formAsset, solveFormed } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
 import { Memory } from './memory';
@@ -19,26 +18,6 @@ import { standingsOf } from './standings';
 let kit: Kit;
 beforeAll(async () => {
   kit = await testKit();
-});
-const none = () => {
-  throw new Error('no stored mesh');
-};
-const part = (id: string, steps: Step[], more: Partial<Part> = {}): Part => ({
-  id,
-  name: id,
-  role: 'body',
-  material: null,
-  move: [0, 0, 0],
-  turnDegrees: [0, 0, 0],
-  weight: 1,
-  declaredOpen: false,
-  shape: { kind: 'recipe', steps },
-  ...more,
-});
-const asset = (parts: Part[], more: Partial<AssetDocument> = {}): AssetDocument => ({
-  ...newDocument('Piece', briefFor('game')),
-  parts,
-  ...more,
 });
 const block = (id: string, size: number) => stepOf('box', { id, width: size, height: size, depth: size, corner: 0 });
 const wanted = (w: Relation['wanted'], mm = 0): Relation => ({ id: 'r', a: 'lid', b: 'box', wanted: w, mm, tolerance: 0.05 });

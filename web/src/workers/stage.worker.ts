@@ -39,7 +39,7 @@ const scope = self as unknown as {
 
 const handlers: Handlers = {
   async form({ document, meshes, thumbnail: wanted }, task) {
-    const formed = formAsset(document, 'low', loader(meshes), memory, await kits.for(document));
+    const formed = formAsset(document, 'low', loader(meshes), memory, await kits.best(document));
     const ledger = ledgerOf(formed.parts, document, memory);
     const standings = standingsOf(document, formed.parts, memory);
     const findings = inspectAsset(document, formed, ledger, task, memory, standings);
@@ -63,7 +63,7 @@ const handlers: Handlers = {
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
   async high({ document, meshes }) {
-    const { parts, problems, steps } = formAsset(document, 'high', loader(meshes), memory, await kits.for(document));
+    const { parts, problems, steps } = formAsset(document, 'high', loader(meshes), memory, await kits.best(document));
     return {
       problems,
       steps,
@@ -92,7 +92,7 @@ const handlers: Handlers = {
   },
   // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
   async solve({ document, meshes }) {
-    const kit = await kits.for(document);
+    const kit = await kits.best(document);
     return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit));
   },
   unwrap({ document, low }, task) {
@@ -109,7 +109,7 @@ const handlers: Handlers = {
   },
   async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
-    const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.for(document));
+    const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
     // A map without what a step should have engraved would only be seen when it is looked at closely.
     if (problems.length > 0) throw new WellmorphError('bake/high', `The high mesh isn’t whole: ${problems[0].message}`);
     const shared = (n: number) => new SharedArrayBuffer(n);

@@ -126,6 +126,60 @@ describe('picking on the piece', () => {
   });
 });
 
+describe('what a step is given by picking', () => {
+  const stepNamed = (id: string) => part()?.shape.steps?.find((s) => s.id === id) as unknown as Record<string, unknown>;
+  beforeEach(open);
+  it('edges of a bevel: the first makes it possible, a second click takes one back; the surface keeps its names', async () => {
+    store.dispatch({ type: 'step.add', part: 'p', step: stepOf('bevel', { id: 'v', where: 'picked', size: 0.8 }) });
+    await settled();
+    expect(state().form?.findings.find((f) => f.id === 'step:v')?.message).toMatch(/No edge is picked/);
+    store.setPicking({ part: 'p', what: 'edges', step: 'v', wants: 'edges', whole: true });
+    const gpu = state().form?.gpu[0];
+    const t = gpu?.face.indexOf(WALL_FACE) ?? 0;
+    const corner = [0, 1, 2].map((k) => gpu?.position[3 * (gpu?.index[3 * t] ?? 0) + k] ?? 0) as [number, number, number];
+    // Near the rim of the wall, half way between two of its corners: the level edge is the nearest.
+    const middle: [number, number, number] = [0, 1, 2].map((k) => {
+      const all = [0, 1, 2].map((i) => gpu?.position[3 * (gpu?.index[3 * t + i] ?? 0) + k] ?? 0);
+      return k === 1 ? corner[1] : (Math.min(...all) + Math.max(...all)) / 2;
+    }) as [number, number, number];
+    await store.pickAt('p', WALL_FACE, middle);
+    await settled();
+    expect(stepNamed('v').edges).toMatchObject([{ patch: 'body/s0', constant: 'v', from: 0, to: 1 }]);
+    const result = () => state().form?.steps.find((s) => s.step === 'v');
+    expect(result()?.figures[0]).toMatchObject({ label: 'edges', value: 24 });
+    expect(state().form?.findings.filter((f) => f.id === 'step:v')).toEqual([]);
+    store.stopPicking();
+    await store.pickAt('p', WALL_FACE, middle);
+    await settled();
+    expect(stepNamed('v').edges).toHaveLength(1);
+  });
+  it('the place of an engraving: one click, and picking ends', async () => {
+    store.dispatch({ type: 'step.add', part: 'p', step: stepOf('engrave', { id: 't', text: 'A' }) });
+    await settled();
+    store.setPicking({ part: 'p', what: 'at', step: 't', wants: 'spot' });
+    const gpu = state().form?.gpu[0];
+    const t = gpu?.face.indexOf(WALL_FACE) ?? 0;
+    const middle = [0, 1, 2].map((k) =>
+      [0, 1, 2].reduce((s, i) => s + (gpu?.position[3 * (gpu?.index[3 * t + i] ?? 0) + k] ?? 0) / 3, 0),
+    ) as [number, number, number];
+    await store.pickAt('p', WALL_FACE, middle);
+    await settled();
+    const at = stepNamed('t').at as { patch: string; u: number; v: number };
+    expect(at.patch).toBe('body/s0');
+    for (const x of [at.u, at.v]) {
+      expect(x).toBeGreaterThan(0);
+      expect(x).toBeLessThan(1);
+    }
+    expect(store.usePicking.getState().what).toBeNull();
+    // The typeface can't be fetched here: the step says so, and the piece is formed all the same.
+    expect(state().form?.gpu).toHaveLength(1);
+    // What was picked for a step isn't taken for a region afterwards.
+    store.setPicking({ part: 'p', what: 'r' });
+    expect(store.usePicking.getState()).toMatchObject({ step: null, wants: null });
+    store.stopPicking();
+  });
+});
+
 describe('what a form sets', () => {
   const bar = stepOf('bar');
   it('a value by its path, in lists by id or by place', () => {
