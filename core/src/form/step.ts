@@ -1,5 +1,6 @@
 import type { Kit } from '../kit';
 import type { Mat4 } from '../maths/mat4';
+import type { Vec3 } from '../maths/vec3';
 import type { PolyMesh } from '../mesh/polymesh';
 import type { Field } from './fields';
 
@@ -92,6 +93,8 @@ export interface StepNote {
   value: number;
   limit: number;
   unit: string;
+  /** Where, in the part's own space, mm. */
+  where?: Vec3[];
 }
 
 /** What changing the mesh so far came to. */

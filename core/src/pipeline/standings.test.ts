@@ -112,7 +112,7 @@ describe('parts that help others', () => {
   });
   it('a step held to its room is a warning that can be waived; moving the tool makes its part anew', () => {
     const memory = new Memory();
-    expect(findings(cut, memory).map((f) => f.kind)).toEqual(['note']);
+    expect(findings(cut, memory)).toMatchObject([{ kind: 'note', where: [expect.any(Array)] }]);
     const first = formAsset(cut, 'low', none, memory, kit).parts[0].mesh;
     expect(formAsset(cut, 'low', none, memory, kit).parts[0].mesh).toBe(first);
     const moved = applyCommand(cut, { type: 'part.set', part: 'tool', patch: { move: [0, 60, 0] } }).document;

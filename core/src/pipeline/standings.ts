@@ -133,7 +133,7 @@ export function noteFindings(document: AssetDocument, formed: FormResult): Findi
         limit: n.limit,
         message: n.message,
         why: 'The step stands, but not as it was asked for.',
-        where: [],
+        where: n.where ?? [],
         fixes: [],
       };
     }),

@@ -130,6 +130,7 @@ export const bevel = {
               value: step.size,
               limit: made.mostMm,
               unit: 'mm',
+              ...(made.tightAt && { where: [made.tightAt] }),
             },
           ],
         }),

@@ -1,7 +1,7 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import type { ReactNode } from 'react';
+import { type ReactNode, useState } from 'react';
 
 /** A section of the controls that folds away, with what it holds in a few words and its actions beside it. */
 export function Fold({
@@ -48,6 +48,34 @@ export function Fold({
           </Box>
         </Box>
         {actions}
+      </Box>
+      {open && children}
+    </Box>
+  );
+}
+
+/** A section within a part that folds away, with what it holds in a few words. */
+export function Inner({ title, about, children }: { title: string; about: string; children: ReactNode }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
+      <Box
+        component="button"
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        sx={{
+          all: 'unset',
+          cursor: 'pointer',
+          fontSize: 13,
+          fontWeight: 600,
+          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+        }}
+      >
+        {title}{' '}
+        <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
+          {about}
+        </Box>
       </Box>
       {open && children}
     </Box>

@@ -16,6 +16,7 @@ import { NameField } from '@/sheet/name-field';
 import { select, useSheet } from '@/sheet/state';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import type { DrawingHand } from './drawings';
+import { Inner } from './fold';
 import { RegionPanel } from './regions';
 import { Stand } from './stand';
 import { StepList } from './step-list';
@@ -123,69 +124,46 @@ function Placement({
   part: Part;
   onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
 }) {
-  const [open, setOpen] = useState(false);
   const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) =>
     onSet({ [of]: part[of].map((x, i) => (i === k ? v : x)) as unknown as Part['move'] });
   return (
-    <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
-      <Box
-        component="button"
-        type="button"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        sx={{
-          all: 'unset',
-          cursor: 'pointer',
-          fontSize: 13,
-          fontWeight: 600,
-          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-        }}
-      >
-        Placement and travel{' '}
-        <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
-          {part.move.map((x) => figure(x, 1)).join(', ')} mm
-        </Box>
-      </Box>
-      {open && (
-        <>
-          {(['x', 'y', 'z'] as const).map((axis, k) => (
-            <NumberField key={axis} label={`Move along ${axis}`} value={part.move[k]} onCommit={change('move', k)} />
-          ))}
-          {(['x', 'y', 'z'] as const).map((axis, k) => (
-            <NumberField
-              key={axis}
-              label={`Turn about ${axis}`}
-              kind="number"
-              unit="°"
-              min={-360}
-              max={360}
-              value={part.turnDegrees[k]}
-              onCommit={change('turnDegrees', k)}
-            />
-          ))}
-          <Choice
-            label="Open rims"
-            value={part.declaredOpen ? 1 : 0}
-            choices={[
-              [0, 'a fault'],
-              [1, 'meant'],
-            ]}
-            onChange={(v) => onSet({ declaredOpen: v === 1 })}
-          />
-          <Choice
-            label="Delivered"
-            hint="cutters and the like are not"
-            value={part.aid ? 1 : 0}
-            choices={[
-              [0, 'with the piece'],
-              [1, 'only for other steps'],
-            ]}
-            onChange={(v) => onSet({ aid: v === 1 })}
-          />
-          <Stand part={part} />
-          <TravelFields part={part} />
-        </>
-      )}
-    </Box>
+    <Inner title="Placement and travel" about={`${part.move.map((x) => figure(x, 1)).join(', ')} mm`}>
+      {(['x', 'y', 'z'] as const).map((axis, k) => (
+        <NumberField key={axis} label={`Move along ${axis}`} value={part.move[k]} onCommit={change('move', k)} />
+      ))}
+      {(['x', 'y', 'z'] as const).map((axis, k) => (
+        <NumberField
+          key={axis}
+          label={`Turn about ${axis}`}
+          kind="number"
+          unit="°"
+          min={-360}
+          max={360}
+          value={part.turnDegrees[k]}
+          onCommit={change('turnDegrees', k)}
+        />
+      ))}
+      <Choice
+        label="Open rims"
+        value={part.declaredOpen ? 1 : 0}
+        choices={[
+          [0, 'a fault'],
+          [1, 'meant'],
+        ]}
+        onChange={(v) => onSet({ declaredOpen: v === 1 })}
+      />
+      <Choice
+        label="Delivered"
+        hint="cutters and the like are not"
+        value={part.aid ? 1 : 0}
+        choices={[
+          [0, 'with the piece'],
+          [1, 'only for other steps'],
+        ]}
+        onChange={(v) => onSet({ aid: v === 1 })}
+      />
+      <Stand part={part} />
+      <TravelFields part={part} />
+    </Inner>
   );
 }

@@ -44,17 +44,23 @@ export function PickRow({
           {active ? 'Done' : field.type === 'edges' ? 'Pick edges' : 'Pick the place'}
         </Button>
       </Box>
-      {active && field.type === 'edges' && (
-        <Choice
-          label="A click takes"
-          value={picking.whole ? 1 : 0}
-          choices={[
-            [1, 'the whole line'],
-            [0, 'one edge'],
-          ]}
-          onChange={(v) => setPicking({ whole: v === 1 })}
-        />
-      )}
+      {active && field.type === 'edges' && <WholeLine />}
     </Box>
+  );
+}
+
+/** Whether a click on an edge takes the whole line it lies on. */
+export function WholeLine() {
+  const { whole } = usePicking();
+  return (
+    <Choice
+      label="A click takes"
+      value={whole ? 1 : 0}
+      choices={[
+        [1, 'the whole line'],
+        [0, 'one edge'],
+      ]}
+      onChange={(v) => setPicking({ whole: v === 1 })}
+    />
   );
 }

@@ -14,7 +14,9 @@ import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { useSheet } from '@/sheet/state';
 import { FieldForm, withValue } from './field-form';
+import { Inner } from './fold';
 import { setPicking, stopPicking, usePicking } from './picking';
+import { WholeLine } from './picks';
 
 const REACHES: [Reach, string][] = [
   ['face', 'face'],
@@ -33,7 +35,6 @@ const FRESH: Record<Exclude<Rule['kind'], 'picked' | 'angle'>, (part: Part) => R
 
 /** A part's named sets of faces and its picked seams. They are kept as places on its surfaces, not as numbers of faces. */
 export function RegionPanel({ part }: { part: Part }) {
-  const [open, setOpen] = useState(false);
   const picking = usePicking();
   const marks = useSheet((s) => s.form?.marks.find((m) => m.part === part.id));
   useEffect(() => stopPicking, [part.id]);
@@ -46,67 +47,37 @@ export function RegionPanel({ part }: { part: Part }) {
   };
   const isSeams = picking.what === 'seam' && picking.part === part.id;
   return (
-    <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
-      <Box
-        component="button"
-        type="button"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        sx={{
-          all: 'unset',
-          cursor: 'pointer',
-          fontSize: 13,
-          fontWeight: 600,
-          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-        }}
-      >
-        Regions and seams{' '}
-        <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
-          {regions.length} · {seams.length}
-        </Box>
+    <Inner title="Regions and seams" about={`${regions.length} · ${seams.length}`}>
+      {regions.map((r) => (
+        <RegionRow key={r.id} part={part} region={r} found={marks?.regions.find((m) => m.id === r.id)} />
+      ))}
+      <Box sx={{ display: 'flex', gap: 0.8, mt: 0.6, flexWrap: 'wrap' }}>
+        <Button variant="outlined" onClick={add}>
+          Add a region
+        </Button>
+        <Button
+          variant={isSeams ? 'contained' : 'outlined'}
+          aria-pressed={isSeams}
+          onClick={() => (isSeams ? stopPicking() : setPicking({ part: part.id, what: 'seam' }))}
+        >
+          {isSeams ? 'Done picking seams' : 'Pick seams'}
+        </Button>
       </Box>
-      {open && (
-        <>
-          {regions.map((r) => (
-            <RegionRow key={r.id} part={part} region={r} found={marks?.regions.find((m) => m.id === r.id)} />
-          ))}
-          <Box sx={{ display: 'flex', gap: 0.8, mt: 0.6, flexWrap: 'wrap' }}>
-            <Button variant="outlined" onClick={add}>
-              Add a region
-            </Button>
-            <Button
-              variant={isSeams ? 'contained' : 'outlined'}
-              aria-pressed={isSeams}
-              onClick={() => (isSeams ? stopPicking() : setPicking({ part: part.id, what: 'seam' }))}
-            >
-              {isSeams ? 'Done picking seams' : 'Pick seams'}
-            </Button>
-          </Box>
-          {isSeams && (
-            <Box sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.6 }}>
-              Click an edge of the piece; a second click takes it back.
-              <Choice
-                label="A click takes"
-                value={picking.whole ? 1 : 0}
-                choices={[
-                  [1, 'the whole line'],
-                  [0, 'one edge'],
-                ]}
-                onChange={(v) => setPicking({ whole: v === 1 })}
-              />
-            </Box>
-          )}
-          {seams.length > 0 && (
-            <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', fontSize: 12.5 }}>
-              <span>
-                {seams.length} {seams.length === 1 ? 'seam' : 'seams'} picked
-              </span>
-              <Button onClick={() => dispatch({ type: 'seams.set', part: part.id, seams: [] })}>Take all back</Button>
-            </Box>
-          )}
-        </>
+      {isSeams && (
+        <Box sx={{ fontSize: 12.5, color: 'text.secondary', mt: 0.6 }}>
+          Click an edge of the piece; a second click takes it back.
+          <WholeLine />
+        </Box>
       )}
-    </Box>
+      {seams.length > 0 && (
+        <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', fontSize: 12.5 }}>
+          <span>
+            {seams.length} {seams.length === 1 ? 'seam' : 'seams'} picked
+          </span>
+          <Button onClick={() => dispatch({ type: 'seams.set', part: part.id, seams: [] })}>Take all back</Button>
+        </Box>
+      )}
+    </Inner>
   );
 }
 
