@@ -4,6 +4,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { stepOf } from '../../../../core/test/recipes';
 import { type Bench, openBench, until } from '../../../test/bench';
 import { withValue } from './field-form';
+import { otherHalf, partLike } from './halves';
 import { withFormula } from './step-fields';
 
 let bench: Bench;
@@ -204,5 +205,56 @@ describe('what a form sets', () => {
       bar.path.filter((p) => p.id !== 'b'),
     );
     expect(withFormula(shorter, 'path', undefined).formulas).toBeUndefined();
+  });
+});
+
+describe('a part like another', () => {
+  const ids = () => {
+    let n = 0;
+    return () => `new${n++}`;
+  };
+  const cut = stepOf('cut', { id: 'half', at: 20 });
+  const whole = () => {
+    const steps = [stepOf('turned', { id: 'body' }), cut, stepOf('bevel', { id: 'v', where: 'region', region: 'r' })];
+    return {
+      ...(part() as NonNullable<ReturnType<typeof part>>),
+      shape: { kind: 'recipe' as const, steps },
+      regions: [
+        {
+          id: 'r',
+          name: 'Label',
+          weight: 1,
+          rules: [
+            {
+              id: '1',
+              how: 'add' as const,
+              rule: { kind: 'picked' as const, places: [{ patch: 'body/s0', u: [0, 1] as const, v: [0, 1] as const }] },
+            },
+          ],
+        },
+      ],
+    };
+  };
+  beforeEach(open);
+  it('has steps and places under ids of its own', () => {
+    const copy = partLike(whole(), 'q', 'Copy', ids());
+    expect(copy.shape.steps?.map((s) => s.id)).toEqual(['new0', 'new1', 'new2']);
+    expect(JSON.stringify(copy.regions)).toContain('new0/s0');
+    expect(JSON.stringify(copy)).not.toContain('body/');
+  });
+  it('the other half of a cut keeps what the first one lost; both can be added and formed', async () => {
+    const first = whole();
+    const other = otherHalf(first, cut, 'q', ids());
+    expect(other?.name).toBe('Bollard, other half');
+    expect(other?.shape.steps?.[1]).toMatchObject({ kind: 'cut', keep: 'above', at: 20 });
+    expect(otherHalf(first, { ...cut, keep: 'both' }, 'q', ids())).toBeNull();
+    for (const s of first.shape.steps.slice(1, 2)) store.dispatch({ type: 'step.add', part: 'p', step: s });
+    if (other)
+      store.dispatch({ type: 'part.add', part: { ...other, shape: { kind: 'recipe', steps: other.shape.steps?.slice(0, 2) ?? [] } } });
+    await settled();
+    const tall = state().form?.ledger.sizeMm[1] ?? 0;
+    expect(tall).toBeCloseTo(40, 3);
+    expect(state().form?.parts).toBeDefined();
+    expect(state().form?.ledger.parts.map((p) => p.id)).toEqual(['p', 'q']);
   });
 });

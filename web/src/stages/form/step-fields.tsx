@@ -13,9 +13,11 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo } from 'react';
 import { dispatch } from '@/sheet/document';
 import { Choice, NumberField } from '@/sheet/fields';
-import { notify, sentence, useSheet } from '@/sheet/state';
+import { newId } from '@/sheet/ids';
+import { notify, select, sentence, useSheet } from '@/sheet/state';
 import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
+import { otherHalf } from './halves';
 import { showHigh } from './run';
 import { SizeDrag, StepResult } from './step-result';
 
@@ -87,6 +89,17 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
       />
       <SizeDrag step={resolved} onSet={(path, value) => onSet(path, value, null)} />
       <StepResult step={step.id} />
+      {step.kind === 'cut' && part.shape.kind === 'recipe' && (step.keep === 'above' || step.keep === 'below') && (
+        <Button
+          title="The half that this cut takes away, with the same steps"
+          onClick={() => {
+            const other = otherHalf(part, step, newId(), newId);
+            if (other && dispatch({ type: 'part.add', part: other })) select({ part: other.id, step: null });
+          }}
+        >
+          Make the other half a part
+        </Button>
+      )}
       {step.kind === 'scatter' && <Cover part={part.id} />}
       {step.kind === 'turned' && (
         <TurnedExtras
