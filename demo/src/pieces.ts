@@ -41,12 +41,25 @@ export function oilCan(): AssetDocument {
     rings: [],
     body: 'solid',
   });
-  return piece(
+  const document = piece(
     'Enamel oil can',
-    { purpose: 'game', size: [182.7, 158, 110], triangles: 3600, deadline: '2026-12-09' },
+    { purpose: 'game', size: [188, 158, 110], triangles: 3600, deadline: '2026-12-09' },
     [CREAM, GREEN, BRASS],
     [
-      part('body', 'Body', 'body', 'cream', [body]),
+      part('body', 'Body and handle', 'body', 'cream', [
+        body,
+        // Rows of faces for the handle's two ends to stand on.
+        ...[12, 24, 36, 69, 81, 91].map((at, i) => step('cut', `can-row-${i}`, `Row ${i + 1}`, { at, keep: 'line', cap: false })),
+        step('bar', 'can-handle', 'Handle', {
+          section: 'oval',
+          width: 15,
+          height: 6,
+          radius: 3,
+          edgeRadius: 0.4,
+          path: path([-57, 81, 0], [-76, 81, 0, 10], [-76, 24, 0, 10], [-57, 24, 0]),
+        }),
+        step('join', 'can-joint', 'Joint', { margin: 0.12 }),
+      ]),
       part('cap', 'Cap', 'fastener', 'brass', [cap]),
       part('spout', 'Spout', 'body', 'cream', [
         step('bar', 'can-spout', 'Spout', {
@@ -55,18 +68,10 @@ export function oilCan(): AssetDocument {
           path: path([50, 26, 0], [74, 62, 0, 40], [80, 128, 0, 26], [100, 155, 0]),
         }),
       ]),
-      part('handle', 'Handle', 'body', 'green', [
-        step('bar', 'can-handle', 'Handle', {
-          section: 'oval',
-          width: 13,
-          height: 5,
-          radius: 3,
-          edgeRadius: 0.4,
-          path: path([-53, 82, 0], [-72, 82, 0, 10], [-72, 28, 0, 10], [-53, 24, 0]),
-        }),
-      ]),
     ],
   );
+  // Eight sides meet openings of two columns and two rows of faces: quads all round.
+  return { ...document, form: { ...document.form, locks: { 'can-body.sides': 40, 'can-handle.section': 8 } } };
 }
 
 /** The biscuit tin by recipe: body and hinged lid from shared dimensions, 0.4 mm of clearance between them. */

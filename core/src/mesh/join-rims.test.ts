@@ -59,6 +59,27 @@ describe('joining rims', () => {
     expect(names.has('join/collar')).toBe(true);
     expect(names.has('handle/start')).toBe(false);
   });
+  it('opens the outside of a hollow body, not the wall it would meet from within', () => {
+    const cup = {
+      ...body(),
+      body: 'wall' as const,
+      wall: 2,
+      profile: { ...body().profile, points: body().profile.points.slice(0, 6), segments: body().profile.segments.slice(0, 5) },
+    } as Step;
+    const left = { ...handle(), path: handle().path.map((p) => ({ ...p, x: -p.x })) } as Step;
+    for (const piece of [handle(), left]) {
+      const { mesh, problems } = made([cup, piece, stepOf('join', { id: 'join' })] as Step[], 16);
+      expect(problems).toEqual([]);
+      const m = mesh as PolyMesh;
+      expect(isWatertight(m)).toBe(true);
+      expect(shellsOf(m).count).toBe(1);
+      expect(eulerCharacteristic(m)).toBe(0);
+      const patch = attribute(m, 'patch', 'face')?.data as Uint32Array;
+      const inside = (x: PolyMesh, list: Uint32Array) => Array.from(list, (i) => x.patches[i]).filter((n) => n.includes('inside')).length;
+      const bare = made([cup]).mesh as PolyMesh;
+      expect(inside(m, patch) / 16).toBe(inside(bare, attribute(bare, 'patch', 'face')?.data as Uint32Array) / 24);
+    }
+  });
   it('counts triangles where the rim’s sides and its opening’s differ, and says so', () => {
     const { steps, problems } = made([body(), handle(), stepOf('join', { id: 'join' })] as Step[], 24);
     expect(problems).toEqual([]);

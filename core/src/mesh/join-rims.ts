@@ -119,8 +119,8 @@ function footprint(mesh: PolyMesh, loop: readonly number[], cast: Cast): Footpri
   const middle = scale(p.reduce(add), 1 / p.length);
   let n: Vec3 = [0, 0, 0];
   for (const [i, a] of p.entries()) n = add(n, cross(sub(a, middle), sub(p[(i + 1) % p.length], middle)));
-  // Its faces run along a rim with the piece on their left; seen from beyond, the rim turns clockwise: the normal points out.
-  const way = normalise(n);
+  // Seen from beyond, a rim turns clockwise as its faces run along it: their normal points back into the piece.
+  const way = normalise(scale(n, -1));
   const width = 2 * Math.max(...p.map((a) => Math.hypot(...sub(a, middle))));
   const land = (a: Vec3): { point: Vec3; triangle: number } | null => {
     const o = sub(a, scale(way, BEHIND * width));
