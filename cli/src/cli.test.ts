@@ -235,3 +235,46 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     expect(err).not.toMatch(/\s+at /);
   });
 });
+
+describe('wellmorph simplify', () => {
+  it('brings a model down to a number, measures what that cost, and writes a valid file', async () => {
+    const { code, out, err } = await run('simplify', 'tin-high.obj', '-o', 'lean.glb', '--triangles', '1500', '--json');
+    expect(err).not.toMatch(/wellmorph:/);
+    expect(code).toBe(0);
+    const json = (await follows('simplify', out)) as unknown as {
+      triangles: number;
+      parts: { from: number; to: number; mostMm: number; meanMm: number }[];
+    };
+    expect(json.triangles).toBeLessThanOrEqual(1500);
+    expect(json.triangles).toBeGreaterThan(1200);
+    for (const p of json.parts) {
+      expect(p.to).toBeLessThan(p.from);
+      expect(p.meanMm).toBeLessThan(p.mostMm);
+      // The tin is 200 mm wide: a hundredth of that would show.
+      expect(p.mostMm).toBeLessThan(2);
+    }
+    const report = await validator.validateBytes(new Uint8Array(await readFile(at('lean.glb'))));
+    expect(report.issues.numErrors).toBe(0);
+    const again = await run('check', 'lean.glb', '--json');
+    expect((JSON.parse(again.out) as { triangles: number }).triangles).toBe(json.triangles);
+    // Fewer triangles lie farther off.
+    const coarse = JSON.parse(
+      (await run('simplify', 'tin-high.obj', '-o', 'coarse.glb', '--triangles', '300', '--json')).out,
+    ) as typeof json;
+    expect(Math.max(...coarse.parts.map((p) => p.mostMm))).toBeGreaterThan(Math.max(...json.parts.map((p) => p.mostMm)));
+  });
+  it('says what it needs and what can’t be', async () => {
+    for (const [args, words] of [
+      [['tin.obj', '-o', 'x.obj', '--triangles', '100'], /ends in .glb/],
+      [['tin.obj', '-o', 'x.glb'], /needs --triangles/],
+      [['tin.obj', '-o', 'x.glb', '--triangles', '3.5'], /whole number/],
+      [['tin-high.obj', '-o', 'x.glb', '--triangles', '4'], /too few: the model takes/],
+      [['broken.obj', '-o', 'x.glb', '--triangles', '100'], /Line 2 of the OBJ/],
+    ] as const) {
+      const { code, err } = await run('simplify', ...args);
+      expect(code).toBe(2);
+      expect(err).toMatch(words);
+    }
+    expect(await readdir(dir)).not.toContain('x.glb');
+  });
+});

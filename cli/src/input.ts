@@ -17,7 +17,7 @@ export function unitOf(values: Values): LengthUnit {
 /** A whole number between bounds. */
 export function wholeNumber(
   values: Values,
-  name: 'size' | 'padding' | 'samples' | 'limit-triangles' | 'threads' | 'seed',
+  name: 'size' | 'padding' | 'samples' | 'limit-triangles' | 'triangles' | 'threads' | 'seed',
   fallback: number,
   least: number,
   most: number,

@@ -4,6 +4,7 @@ import { bakeCommand } from './commands/bake';
 import { checkCommand } from './commands/check';
 import { exportCommand } from './commands/export';
 import { renderCommand } from './commands/render';
+import { simplifyCommand } from './commands/simplify';
 import { unwrapCommand } from './commands/unwrap';
 import { OPTIONS, type Values } from './options';
 import type { Outcome } from './output';
@@ -16,6 +17,7 @@ const HELP = `wellmorph: measures, unwraps, bakes, renders and hands over models
                  [--y up|down] [--front MM --rear MM]
   wellmorph render FILE -o OUT.png [--size 512x512] [--samples 64] [--threads N] [--seed S]
   wellmorph export FILE -o OUT.zip [--size 1024] [--y up|down]
+  wellmorph simplify IN -o OUT.glb --triangles N
 
   All take --unit mm|cm|m|in (what one unit is in formats that don't say; mm by default) and --json.
   Exit: 0 done · 1 a finding of severity error or a limit exceeded · 2 input that can't be used.
@@ -42,7 +44,8 @@ export async function main(argv: string[]): Promise<number> {
     else if (command === 'bake') outcome = await bakeCommand(rest, values);
     else if (command === 'render') outcome = await renderCommand(rest, values);
     else if (command === 'export') outcome = await exportCommand(rest, values);
-    else throw new InputError('cli/command', `“${command}” is not a command; check, unwrap, bake, render and export are.`);
+    else if (command === 'simplify') outcome = await simplifyCommand(rest, values);
+    else throw new InputError('cli/command', `“${command}” is not a command; check, unwrap, bake, render, export and simplify are.`);
     process.stdout.write(values.json ? `${JSON.stringify(outcome.json, null, 2)}\n` : outcome.text);
     return outcome.failed ? 1 : 0;
   } catch (error) {

@@ -5,6 +5,7 @@ export const OPTIONS = {
   help: { type: 'boolean', short: 'h' },
   out: { type: 'string', short: 'o' },
   'limit-triangles': { type: 'string' },
+  triangles: { type: 'string' },
   size: { type: 'string' },
   padding: { type: 'string' },
   low: { type: 'string' },

@@ -4,7 +4,10 @@ import { Rework } from './rework';
 
 /** Options for {@link simplify}. */
 export interface SimplifyOptions {
-  triangles: number;
+  /** As few as this, whatever it costs; as few as the error allows when absent. */
+  triangles?: number;
+  /** The library's own estimate of the distance from the old surface, mm; no bound when absent. */
+  errorMm?: number;
   /** 1 for every face that has to stay as it is. */
   keep?: ArrayLike<number>;
 }
@@ -52,8 +55,8 @@ export function simplify(simplifier: typeof MeshoptSimplifier, mesh: PolyMesh, o
     2,
     uv ? [0.5, 0.5] : [0, 0],
     options.keep ? locked : null,
-    3 * options.triangles,
-    1e9,
+    3 * (options.triangles ?? 0),
+    options.errorMm ?? 1e9,
     ['ErrorAbsolute'],
   );
   const rework = new Rework(mesh);
