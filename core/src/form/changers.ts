@@ -7,7 +7,7 @@ import type { Surroundings } from './step';
 
 /** The region a step works in; everywhere when none is named. */
 export const regionField = (label = 'Where', rest: Partial<TextField> = {}): TextField =>
-  words('region', label, { most: 60, optional: true, names: 'own region', ...rest });
+  words('region', label, { most: 60, optional: true, names: 'own region', none: 'everywhere', ...rest });
 
 /** 1 for every face a step works on. */
 export const facesOf = (step: { region?: string }, mesh: PolyMesh, around: Surroundings): Uint8Array =>

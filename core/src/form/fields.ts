@@ -35,6 +35,8 @@ export interface TextField extends Common {
   most: number;
   /** It holds the id of something: another part, a region of that part (`of` names the field with its id), one of the part's own regions, a step of it. */
   names?: 'part' | 'region' | 'own region' | 'step';
+  /** What it means when nothing is named: `everywhere`. */
+  none?: string;
 }
 /** Places picked on the piece: edges as lines of patches, or one place. */
 export interface PickField extends Common {

@@ -75,7 +75,7 @@ export const bevel = {
     ]),
     angle('degrees', 'Turning by more than', { min: 1, max: 179, when: byAngle }),
     edgesPicked('edges', 'Picked', { optional: true, when: (s) => s.where === 'picked' }),
-    regionField('Region', { when: (s) => s.where === 'region' || s.where === 'border' }),
+    regionField('Region', { none: 'choose a region', when: (s) => s.where === 'region' || s.where === 'border' }),
     choice('sizeIs', 'Given as', [
       ['width', 'width on each face'],
       ['radius', 'radius'],

@@ -33,7 +33,7 @@ export const inset = {
   name: 'panel or groove',
   about: 'Moves the outline of a region inward over the surface, and the region in or out: panels, recesses, bosses, grooves.',
   fields: [
-    regionField('Region'),
+    regionField('Region', { none: 'choose a region' }),
     choice('shape', 'Shape', [
       ['panel', 'panel with upright walls'],
       ['slope', 'panel with a slope'],

@@ -27,7 +27,7 @@ export const shell = {
       ['out', 'outward'],
       ['middle', 'both ways'],
     ]),
-    regionField('Open at'),
+    regionField('Open at', { none: 'nowhere' }),
   ],
   fresh: () => ({ name: 'Shell', thickness: 2, side: 'in' as const }),
   words: (s: ShellStep) => `wall ${figure(s.thickness, 2)}`,

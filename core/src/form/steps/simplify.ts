@@ -19,7 +19,7 @@ export const simplify = {
   kind: 'simplify',
   name: 'simplify',
   about: 'Takes triangles away where they matter least, down to a number; how far the surface then lies from what it was is measured.',
-  fields: [whole('triangles', 'Triangles', 4, 5_000_000), regionField('Left as it is')],
+  fields: [whole('triangles', 'Triangles', 4, 5_000_000), regionField('Left as it is', { none: 'nothing' })],
   fresh: () => ({ name: 'Simplify', triangles: 1000 }),
   needs: ['simplifier'],
   words: (s: SimplifyStep) => `to ${figure(s.triangles, 0)} triangles`,

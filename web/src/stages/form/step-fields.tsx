@@ -152,15 +152,8 @@ function namesFor(document: AssetDocument, part: Part, step: Step): Record<strin
       if (f.type !== 'text' || !f.names) return [];
       const choices = {
         part: [['?', 'choose a part'] as const, ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
-        region: regions(host, 'all of it'),
-        'own region': regions(
-          part,
-          f.optional && step.kind !== 'inset' && step.kind !== 'bevel'
-            ? step.kind === 'shell'
-              ? 'nowhere'
-              : 'everywhere'
-            : 'choose a region',
-        ),
+        region: regions(host, f.none ?? 'all of it'),
+        'own region': regions(part, f.none ?? 'everywhere'),
         step: stepsOf(part).map((s) => [s.id, s.name] as const),
       }[f.names];
       return [[f.key, choices]];
