@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Ajv2020 } from 'ajv/dist/2020.js';
@@ -92,6 +92,84 @@ describe('wellmorph check', () => {
     const bad = await run('check', 'open.obj', '--json');
     expect(bad.code).toBe(1);
     expect(JSON.parse(bad.out).findings.map((f: { id: string }) => f.id.split(':')[0])).toContain('winding');
+  });
+});
+
+describe('wellmorph check with limits', () => {
+  const limits = async (name: string, value: unknown) => writeFile(at(name), typeof value === 'string' ? value : JSON.stringify(value));
+  it('tells each limit beside what was measured; a finding that is allowed doesn’t fail', async () => {
+    await limits('strict.json', { triangles: 100, gpuVertices: 9000, drawCalls: 10, memoryMB: 1 });
+    const strict = await run('check', 'tin.obj', '--limits', 'strict.json', '--json');
+    expect(strict.code).toBe(1);
+    const json = (await follows('check', strict.out)) as unknown as {
+      limits: { what: string; value: number; kept: boolean }[];
+      triangles: number;
+    };
+    expect(json.limits.map((l) => [l.what, l.kept])).toEqual([
+      ['triangles', false],
+      ['vertices on the card', true],
+      ['draws', true],
+      ['texture memory', true],
+    ]);
+    expect(json.limits[0].value).toBe(json.triangles);
+    await limits('allow.json', { allow: ['winding', 'open-rim', 'inward', 'non-manifold'] });
+    expect((await run('check', 'open.obj')).code).toBe(1);
+    const allowed = await run('check', 'open.obj', '--limits', 'allow.json');
+    expect(allowed.out).toContain('(allowed)');
+    expect(allowed.code).toBe(0);
+    // What is only a warning fails where that is asked for.
+    await limits('warned.json', { allow: ['winding', 'open-rim', 'inward', 'non-manifold'], failOn: 'warning' });
+    expect((await run('check', 'open.obj', '--limits', 'warned.json')).code).toBe(1);
+  });
+  it('a density is that of the file’s own layout at the texture size', async () => {
+    await run('unwrap', 'tin.obj', '-o', 'laid.glb', '--size', '512', '--padding', '4');
+    const at512 = JSON.parse((await run('unwrap', 'tin.obj', '-o', 'laid.glb', '--size', '512', '--padding', '4', '--json')).out) as {
+      density: number;
+    };
+    await limits('dense.json', { densityPxPerCm: at512.density * 0.99, textureSize: 512 });
+    expect((await run('check', 'laid.glb', '--limits', 'dense.json')).code).toBe(0);
+    await limits('denser.json', { densityPxPerCm: at512.density * 1.1, textureSize: 512 });
+    const over = await run('check', 'laid.glb', '--limits', 'denser.json');
+    expect(over.code).toBe(1);
+    expect(over.out).toMatch(/passed: density, [\d.]+ px\/cm of at least/);
+  });
+  it('looks at many files and folders, also when one can’t be read, and writes a report for build servers', async () => {
+    await mkdir(at('models/inner'), { recursive: true });
+    await writeFile(at('models/tin.obj'), tinLow());
+    await writeFile(at('models/inner/open & shut.obj'), 'v 0 0 0\nv 10 0 0\nv 0 10 0\nv 0 0 10\nf 1 2 3\nf 1 2 4\n');
+    await writeFile(at('models/inner/broken.obj'), 'v 0 0 0\nf 1 2 3\n');
+    await writeFile(at('models/notes.txt'), 'not a model');
+    const { code, out } = await run('check', 'models', 'tin.obj', '--junit', 'report.xml', '--json');
+    expect(code).toBe(1);
+    const json = (await follows('check-many', out)) as unknown as { files: { file: string; unreadable?: string }[] };
+    expect(json.files).toHaveLength(4);
+    expect(json.files.filter((f) => f.unreadable)).toHaveLength(1);
+    const xml = await readFile(at('report.xml'), 'utf8');
+    expect(xml.match(/<testsuite /g)).toHaveLength(4);
+    expect(xml).toContain('open &amp; shut.obj');
+    expect(xml).toMatch(/<testcase [^>]*name="can be read">\s*<failure message="Line 2 of the OBJ/);
+    expect(xml).toMatch(/<testsuite name="tin.obj" tests="1" failures="0">/);
+    const told = await run('check', 'models', 'tin.obj');
+    expect(told.out).toContain('2 of 4 files don’t pass.');
+  });
+  it('refuses limits that are none, in a sentence', async () => {
+    for (const [value, words] of [
+      ['{', /is no JSON/],
+      [[], /one JSON object/],
+      [{ triangle: 4 }, /“triangle” is no limit; there are triangles/],
+      [{ triangles: -1 }, /limit triangles has to be a number above 0/],
+      [{ allow: 'all' }, /list of kinds/],
+      [{ failOn: 'never' }, /"error" or "warning"/],
+      [{ densityPxPerCm: 20 }, /say textureSize too/],
+    ] as const) {
+      await limits('bad.json', value);
+      const { code, err } = await run('check', 'tin.obj', '--limits', 'bad.json');
+      expect(code).toBe(2);
+      expect(err).toMatch(words);
+    }
+    expect((await run('check', 'tin.obj', '--limits', 'gone.json')).err).toMatch(/can’t be opened/);
+    await mkdir(at('empty'), { recursive: true });
+    expect((await run('check', 'empty')).err).toMatch(/There is no model in “empty”/);
   });
 });
 
@@ -211,7 +289,7 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['check', 'nothing.obj'], /can’t be opened/],
     [['check', 'broken.obj'], /Line 2/],
     [['check', 'tin.obj', '--unit', 'furlong'], /it can be mm, cm, m or in/],
-    [['check'], /takes one file/],
+    [['check'], /takes files or folders/],
     [['check', 'tin.obj', '--limit-triangles', 'many'], /whole number/],
     [['unwrap', 'tin.obj'], /ends in \.glb/],
     [['unwrap', 'tin.obj', '-o', 'x.glb', '--size', '3'], /from 64 to 8192/],

@@ -11,7 +11,7 @@ import type { Outcome } from './output';
 
 const HELP = `wellmorph: measures, unwraps, bakes, renders and hands over models from the command line.
 
-  wellmorph check FILE [--limit-triangles N]
+  wellmorph check FILE|FOLDER … [--limits LIMITS.json] [--limit-triangles N] [--junit REPORT.xml]
   wellmorph unwrap IN -o OUT.glb [--size 1024] [--padding 8]
   wellmorph bake --low L --high H -o DIR [--size 1024] [--samples 1|2|4] [--maps normal,occlusion,curvature]
                  [--y up|down] [--front MM --rear MM]

@@ -6,6 +6,8 @@ export const OPTIONS = {
   out: { type: 'string', short: 'o' },
   'limit-triangles': { type: 'string' },
   triangles: { type: 'string' },
+  limits: { type: 'string' },
+  junit: { type: 'string' },
   size: { type: 'string' },
   padding: { type: 'string' },
   low: { type: 'string' },

@@ -7,6 +7,18 @@ import type { SceneTexture } from '../render/scene';
 /** The largest side of a texture that is read, px. */
 export const LARGEST_TEXTURE = 8192;
 
+const isPng = (bytes: Uint8Array): boolean => bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47].every((b, i) => bytes[i] === b);
+const isJpeg = (bytes: Uint8Array): boolean => bytes.length > 4 && bytes[0] === 0xff && bytes[1] === 0xd8;
+
+/** Width and height of a PNG or JPEG from its first bytes, px; null for anything else. */
+export function pictureSize(bytes: Uint8Array): readonly [number, number] | null {
+  try {
+    return isPng(bytes) ? pngSize(bytes) : isJpeg(bytes) ? jpegSize(bytes) : null;
+  } catch {
+    return null;
+  }
+}
+
 /**
  * A picture file as 8-bit pixels. PNG and JPEG, told by their first bytes and not by their name; the size is read and
  * judged before anything is unpacked.
@@ -14,8 +26,7 @@ export const LARGEST_TEXTURE = 8192;
  * @param name for the sentence @throws InputError
  */
 export function decodeTexture(name: string, bytes: Uint8Array): Pixels {
-  const png = bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47].every((b, i) => bytes[i] === b);
-  const jpg = bytes.length > 4 && bytes[0] === 0xff && bytes[1] === 0xd8;
+  const [png, jpg] = [isPng(bytes), isJpeg(bytes)];
   if (!png && !jpg) throw new InputError('texture/format', `“${name}” is not a PNG or JPEG picture.`);
   const [width, height] = png ? pngSize(bytes) : jpegSize(bytes);
   if (width > LARGEST_TEXTURE || height > LARGEST_TEXTURE)
