@@ -17,7 +17,7 @@ export interface Bench {
   /** Every request that got through, `GET /api/…`. */
   asked: string[];
   /** Ends one of the page's workers that is at work, as running out of memory would. */
-  killWorker(): boolean;
+  killWorker(doing: string): boolean;
   close(): Promise<void>;
 }
 
@@ -83,6 +83,8 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
   class BenchWorker {
     onmessage: ((e: { data: unknown }) => void) | null = null;
     onerror: ((e: { preventDefault(): void }) => void) | null = null;
+    /** The kind of work it was handed last. */
+    doing = '';
     private readonly thread = new Thread(code);
     constructor() {
       threads.add(this.thread);
@@ -92,6 +94,7 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
       this.thread.unref();
     }
     postMessage(message: unknown): void {
+      this.doing = String((message as { kind?: unknown }).kind);
       this.thread.postMessage(message);
     }
     terminate(): void {
@@ -104,11 +107,11 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     dir,
     offline: false,
     asked: [],
-    killWorker() {
+    killWorker(doing) {
       for (const w of workers) {
         // Only a worker that is at work has somebody listening for its end.
         const { onerror } = w;
-        if (!onerror) continue;
+        if (!onerror || w.doing !== doing) continue;
         w.terminate();
         onerror({ preventDefault() {} });
         return true;

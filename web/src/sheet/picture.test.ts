@@ -165,7 +165,8 @@ describe('picture', () => {
     const whole = state().render?.png;
     const going = store.runRender();
     await until(() => (state().job?.share ?? 0) > 0.05, 'the picture to be under way');
-    expect(bench.killWorker()).toBe(true);
+    // One that traces a tile: what only one worker does (the development of the picture) isn't done twice.
+    await until(() => bench.killWorker('tile'), 'a worker at a tile');
     expect(await going).toBe(true);
     expect(state().render?.png).toBe(whole);
     store.dispatch({ type: 'render.set', patch: { samples: 8 } });
