@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
 import { placement } from '../maths/mat4';
 import { triangleArea } from '../mesh/measures';
-import { triangleCount } from '../mesh/polymesh';
+import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { evaluate, namesIn } from '../units/formula';
 import { showing } from './cover';
 import { checkDimension, type Dimension, evaluateDimensions, resolveStep, usesOf } from './dimensions';
@@ -180,6 +180,28 @@ describe('recipes', () => {
       { cache },
     );
     expect(built).toHaveLength(7);
+  });
+  it('what was used last is kept, up to a number of results and of triangles in all', () => {
+    const made: string[] = [];
+    const boxes = (cache: StepCache, ids: string[]) => {
+      for (const id of ids)
+        cache.get(id, () => {
+          made.push(id);
+          return { mesh: form([stepOf('box', { id, corner: 0 })], detail).mesh as PolyMesh };
+        });
+    };
+    const two = new StepCache(2);
+    boxes(two, ['a', 'b', 'a', 'c', 'a', 'b']);
+    expect(made).toEqual(['a', 'b', 'c', 'b']);
+    made.length = 0;
+    // A box is 12 triangles: of the third, the first goes; one that is larger than all the room is kept alone.
+    const few = new StepCache(400, 30);
+    boxes(few, ['a', 'b', 'c', 'b', 'c', 'a']);
+    expect(made).toEqual(['a', 'b', 'c', 'a']);
+    made.length = 0;
+    const tiny = new StepCache(400, 5);
+    boxes(tiny, ['a', 'a', 'b', 'a']);
+    expect(made).toEqual(['a', 'b', 'a']);
   });
   it('strewn copies keep their spacing, are the same every time, and stop at the most', () => {
     const host = form([stepOf('box', { id: 'host', corner: 0 })], detail).mesh;

@@ -57,21 +57,32 @@ export interface FormContext {
   base?: { mesh: PolyMesh; key: string };
 }
 
-/** What steps came to by exactly what it was made from, so that only what an edit touches is done again. */
+/**
+ * What steps came to by exactly what it was made from, so that only what an edit touches is done again. Last used, last to go:
+ * so many results are kept, and so many triangles in all, as a dense mesh after each of ten steps is no small thing.
+ */
 export class StepCache {
   private readonly made = new Map<string, Changed>();
-  constructor(private readonly most = 400) {}
+  private triangles = 0;
+  constructor(
+    private readonly most = 400,
+    private readonly mostTriangles = 3_000_000,
+  ) {}
   get(key: string, make: () => Changed): Changed {
     const found = this.made.get(key);
     if (found) {
-      // Last used, last to go.
       this.made.delete(key);
       this.made.set(key, found);
       return found;
     }
     const made = make();
     this.made.set(key, made);
-    if (this.made.size > this.most) this.made.delete(this.made.keys().next().value as string);
+    this.triangles += triangleCount(made.mesh);
+    for (const [old, gone] of this.made) {
+      if (old === key || (this.made.size <= this.most && this.triangles <= this.mostTriangles)) break;
+      this.made.delete(old);
+      this.triangles -= triangleCount(gone.mesh);
+    }
     return made;
   }
 }
