@@ -51,7 +51,7 @@ export function joinRims(body: PolyMesh, piece: PolyMesh, options: JoinRimsOptio
 
   const gone = new Int32Array(faceCount(body)).fill(-1);
   for (const [i, foot] of joined.entries())
-    for (const t of foot.covered(options.margin, cast)) {
+    for (const t of foot.covered(options.margin)) {
       const f = triangleFace[t];
       if (gone[f] >= 0 && gone[f] !== i)
         throw new FormError(
@@ -106,7 +106,7 @@ interface Footprint {
   /** Out of the piece, into the body. */
   way: Vec3;
   /** Triangles of the body under the rim and round it. */
-  covered(margin: number, cast: Cast): Set<number>;
+  covered(margin: number): Set<number>;
 }
 
 /** Rays are cast from this far behind a rim, in widths of it: a piece may stand a little in the body already. */
