@@ -156,8 +156,11 @@ async function measured(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Distance', exact: true }).click();
   const box = await page.locator('[data-plate=piece] canvas').boundingBox();
   if (!box) throw new Error('no piece on the plate');
-  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
-  await expect(page.getByText(/click one more place/)).toBeVisible();
+  // On a busy machine the piece may not be drawn yet: a click beside it takes no place.
+  await expect(async () => {
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    await expect(page.getByText(/click one more place/)).toBeVisible({ timeout: 4000 });
+  }).toPass({ timeout: 45_000 });
   await page.mouse.click(box.x + box.width / 2 + 6, box.y + box.height / 2 + 24);
   await expect(page.getByText(/^distance [\d.]+ mm/)).toBeVisible();
   await page.keyboard.press('Escape');
