@@ -11,8 +11,8 @@ export interface Deviation {
   mean: number;
 }
 
-/** Places on a triangle that are asked about: corners, middles of sides, its middle. */
-const PLACES: readonly (readonly [number, number, number])[] = [
+/** Places on a triangle that are asked about, by the shares of its corners: corners, middles of sides, its middle. */
+export const ON_TRIANGLE: readonly (readonly [number, number, number])[] = [
   [1, 0, 0],
   [0, 1, 0],
   [0, 0, 1],
@@ -33,7 +33,7 @@ export function deviation(a: PolyMesh, b: PolyMesh): Deviation {
 function oneWay(soup: Float64Array, triangles: number, query: RayQuery): { most: number; sum: number; n: number } {
   let [most, sum, n] = [0, 0, 0];
   for (let t = 0; t < triangles; t++)
-    for (const w of PLACES) {
+    for (const w of ON_TRIANGLE) {
       const at = [0, 1, 2].map((k) => w[0] * soup[9 * t + k] + w[1] * soup[9 * t + 3 + k] + w[2] * soup[9 * t + 6 + k]);
       if (!query.nearest(at[0], at[1], at[2], Infinity)) continue;
       most = Math.max(most, query.t);

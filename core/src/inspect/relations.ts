@@ -7,6 +7,7 @@ import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { RayQuery } from '../rays/query';
 import { buildTree } from '../rays/tree';
+import { ON_TRIANGLE } from './deviation';
 
 /** How two parts stand to each other. */
 export interface Standing {
@@ -36,16 +37,6 @@ export class Placed {
   }
 }
 
-/** Places of a surface that are asked how deep they lie in the other: corners, middles of sides, middles. */
-const WEIGHTS: readonly Vec3[] = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-  [0.5, 0.5, 0],
-  [0, 0.5, 0.5],
-  [0.5, 0, 0.5],
-  [1 / 3, 1 / 3, 1 / 3],
-];
 /** At most about so many places are asked. */
 const ASKED = 12_000;
 
@@ -54,12 +45,12 @@ function deepest(a: Placed, b: Placed): { depth: number; at: Vec3 } {
   const soup = soupOf(a.mesh);
   const other = soupOf(b.mesh);
   const n = triangleCount(a.mesh);
-  const step = Math.max(1, Math.floor((n * WEIGHTS.length) / ASKED));
+  const step = Math.max(1, Math.floor((n * ON_TRIANGLE.length) / ASKED));
   const { query } = b;
   let best = { depth: 0, at: [0, 0, 0] as Vec3 };
-  for (let i = 0; i < n * WEIGHTS.length; i += step) {
-    const t = 9 * Math.floor(i / WEIGHTS.length);
-    const w = WEIGHTS[i % WEIGHTS.length];
+  for (let i = 0; i < n * ON_TRIANGLE.length; i += step) {
+    const t = 9 * Math.floor(i / ON_TRIANGLE.length);
+    const w = ON_TRIANGLE[i % ON_TRIANGLE.length];
     const [x, y, z] = [0, 1, 2].map((k) => w[0] * soup[t + k] + w[1] * soup[t + 3 + k] + w[2] * soup[t + 6 + k]);
     // No axis and no simple slope: along those, edges of built things are met.
     if (!query.closest(x, y, z, 0.2113, 0.8911, 0.4016, 0, 1e9)) continue;
