@@ -82,6 +82,39 @@ describe('steps that change what stands above them', () => {
     const mirrored = form([box, stepOf('place', { id: 'p', x: 10 }), { ...stepOf('mirror', { id: 'm' }), weld: 0.01 } as Step], low);
     expect(boundsOf(mirrored.mesh as PolyMesh).min[0]).toBeCloseTo(-20, 9);
   });
+  it('copies along a path stand at equal distances, on the curve, turned with it', () => {
+    const box = stepOf('box', { id: 'b', corner: 0 });
+    const places = (more: object) => form([box, { ...stepOf('trail', { id: 't' }), ...more } as Step], low).placements;
+    const corner = [
+      { id: 'a', x: 0, y: 0, z: 0 },
+      { id: 'b', x: 30, y: 0, z: 0 },
+      { id: 'c', x: 30, y: 0, z: 30 },
+    ];
+    const straight = places({ path: corner, smooth: false, count: 5 });
+    expect(straight.map((m) => m.slice(12, 15).map((x) => Math.round(x * 1e9) / 1e9 + 0))).toEqual([
+      [0, 0, 0],
+      [15, 0, 0],
+      [30, 0, 0],
+      [30, 0, 15],
+      [30, 0, 30],
+    ]);
+    // Sixteen points of a circle of 50: its curve stays within a tenth of it, and steps are a 24th of its length.
+    const ring = Array.from({ length: 16 }, (_, i) => ({
+      id: `p${i}`,
+      x: 50 * Math.cos((Math.PI * i) / 8),
+      y: 0,
+      z: 50 * Math.sin((Math.PI * i) / 8),
+    }));
+    const round = places({ path: ring, closed: true, smooth: true, count: 24 });
+    expect(round).toHaveLength(24);
+    for (const [i, m] of round.entries()) {
+      const next = round[(i + 1) % 24];
+      expect(Math.abs(Math.hypot(m[12], m[14]) - 50)).toBeLessThan(0.1);
+      expect(Math.abs(Math.hypot(next[12] - m[12], next[14] - m[14]) / (100 * Math.sin(Math.PI / 24)) - 1)).toBeLessThan(0.01);
+      // Its z runs along the path, at right angles to the radius.
+      expect(Math.abs(m[8] * m[12] + m[10] * m[14]) / 50).toBeLessThan(0.05);
+    }
+  });
   it('cuts in half, apart, with caps and a band; leans the plane', () => {
     const box = stepOf('box', { id: 'b', width: 20, height: 20, depth: 20, corner: 0 });
     const halves = form([box, stepOf('cut', { id: 'c', at: 8, keep: 'both', gap: 4, band: 1.5 })], low).mesh as PolyMesh;

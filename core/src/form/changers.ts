@@ -13,7 +13,7 @@ export const regionField = (label = 'Where', rest: Partial<TextField> = {}): Tex
 export const facesOf = (step: { region?: string }, mesh: PolyMesh, around: Surroundings): Uint8Array =>
   step.region ? around.own(step.region, mesh) : new Uint8Array(faceCount(mesh)).fill(1);
 
-export const AXES = [
+const AXES = [
   ['x', 'x'],
   ['y', 'y'],
   ['z', 'z'],

@@ -268,7 +268,7 @@ const step = (a: Vec3, d: Vec3, t: number): Vec3 => [a[0] + t * d[0], a[1] + t *
 const clamp = (t: number) => Math.min(1, Math.max(0, t));
 
 /** The point of a triangle nearest to p (Ericson, Real-Time Collision Detection, 5.1.5). */
-export function onTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): Vec3 {
+function onTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): Vec3 {
   const [ab, ac, ap] = [sub(b, a), sub(c, a), sub(p, a)];
   const [d1, d2] = [dot(ab, ap), dot(ac, ap)];
   if (d1 <= 0 && d2 <= 0) return a;

@@ -4,6 +4,7 @@ import { shellsOf } from './connectivity';
 import { keepFaces } from './edit';
 import { boundsOf, isWatertight, volumeOf } from './measures';
 import { mergeLaid } from './merge';
+import { faceNormals } from './normals';
 import { joinTriangles } from './planar';
 import { faceCount, MeshBuilder, type PolyMesh, vertexCount } from './polymesh';
 import { mixAt, type NewCorner, Rework, range, triangleStarts, UNLAID } from './rework';
@@ -199,19 +200,8 @@ function withoutBridges(mesh: PolyMesh): PolyMesh {
   const data = hard.data.slice();
   const at = new Map<string, { corner: number; face: number }>();
   const patch = mesh.attributes.find((a) => a.name === 'patch')?.data;
-  const n = (f: number): number[] => {
-    const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
-    const out = [0, 0, 0];
-    for (let c = from; c < to; c++) {
-      const [a, b] = [3 * mesh.faceVert[c], 3 * mesh.faceVert[c + 1 < to ? c + 1 : from]];
-      const p = mesh.positions;
-      out[0] += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
-      out[1] += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
-      out[2] += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
-    }
-    const l = Math.hypot(...out) || 1;
-    return out.map((x) => x / l);
-  };
+  const normals = faceNormals(mesh);
+  const n = (f: number) => normals.subarray(3 * f, 3 * f + 3);
   for (let f = 0; f + 1 < mesh.faceStart.length; f++)
     for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
       if (!hard.data[c]) continue;

@@ -24,7 +24,7 @@ export interface TrailStep extends StepBase {
 const CHORDS = 64;
 
 /** Centripetal Catmull–Rom spline through the points (Yuksel et al. 2011), or the polyline, as a dense line. */
-export function trailLine(points: readonly Vec3[], closed: boolean, smooth: boolean): Vec3[] {
+function trailLine(points: readonly Vec3[], closed: boolean, smooth: boolean): Vec3[] {
   const n = points.length;
   const legs = closed ? n : n - 1;
   if (!smooth) return [...points, ...(closed ? [points[0]] : [])];
