@@ -37,8 +37,8 @@ export function one<T extends string>(values: Values, name: 'y', choices: readon
   return found;
 }
 
-/** Reads a model from disk, with the MTL an OBJ names when it lies beside it. */
-export async function loadModel(path: string, values: Values): Promise<Model> {
+/** All of a file. @throws InputError when it can't be opened or is too large */
+export async function readWhole(path: string): Promise<Uint8Array> {
   let size: number;
   try {
     const info = await stat(path);
@@ -50,7 +50,12 @@ export async function loadModel(path: string, values: Values): Promise<Model> {
   }
   if (size > LARGEST_FILE)
     throw new InputError('file/large', `“${path}” is ${(size / 1e6).toFixed(0)} MB; files up to ${LARGEST_FILE / 1e6} MB are read.`);
-  const bytes = new Uint8Array(await readFile(path));
+  return new Uint8Array(await readFile(path));
+}
+
+/** Reads a model from disk, with the MTL an OBJ names when it lies beside it. */
+export async function loadModel(path: string, values: Values, keepScale = false): Promise<Model> {
+  const bytes = await readWhole(path);
   const companions: Record<string, Uint8Array> = {};
   if (path.toLowerCase().endsWith('.obj')) {
     const named = /^mtllib\s+(.+?)\s*$/m.exec(new TextDecoder().decode(bytes.subarray(0, 200_000)))?.[1];
@@ -63,5 +68,5 @@ export async function loadModel(path: string, values: Values): Promise<Model> {
       }
     }
   }
-  return readModel(basename(path), bytes, { unit: unitOf(values), companions });
+  return readModel(basename(path), bytes, { unit: unitOf(values), companions, keepScale });
 }

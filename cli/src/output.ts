@@ -25,9 +25,3 @@ export function stderrTask(): Task {
     },
   };
 }
-
-/** Rows of text in columns: the first to the left, numbers to the right. */
-export function table(rows: string[][]): string {
-  const widths = rows[0].map((_, i) => Math.max(...rows.map((r) => r[i].length)));
-  return `${rows.map((r) => r.map((cell, i) => (i === 0 ? cell.padEnd(widths[i]) : cell.padStart(widths[i]))).join('  ')).join('\n')}\n`;
-}

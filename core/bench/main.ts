@@ -10,6 +10,7 @@ import { composeAsset, composePrepared, groundInput, prepareSurface } from '../s
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { calibrate, median } from './calibrate';
 import { benchChangers } from './changers';
+import { benchInspect } from './inspect';
 import { benchPicture } from './picture';
 import { benchRays } from './rays';
 import { benchRecipe } from './recipe';
@@ -87,3 +88,12 @@ const p = benchPicture(scene);
 console.log(
   `path tracing the lantern at 256², one thread: ${Math.round(p.own).toLocaleString('en')} samples/s, ${p.raysPerSample.toFixed(1)} rays each; ${Math.round(p.own * loop).toLocaleString('en')} samples in the time of the calibration loop; own rays / same integrator on three-mesh-bvh = ${p.ratio.toFixed(2)} ×, pictures ${(100 * p.apart).toFixed(2)} % apart`,
 );
+
+for (const { triangles, whole, parts } of benchInspect())
+  line(
+    `inspection of an import of ${triangles} triangles`,
+    whole,
+    Object.entries(parts)
+      .map(([what, s]) => `${what} ${s.toFixed(2)}`)
+      .join(' · '),
+  );

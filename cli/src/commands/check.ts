@@ -3,18 +3,23 @@ import { basename, extname, join } from 'node:path';
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { FORMATS } from '@wellmorph/core/io/model';
-import { boundsOf, isWatertight, volumeOf } from '@wellmorph/core/mesh/measures';
-import { vertexCount } from '@wellmorph/core/mesh/polymesh';
-import { formAsset } from '@wellmorph/core/pipeline/form';
+import { openAsset } from '@wellmorph/core/pipeline/asset-file';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
-import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
-import { checkLimits, densityOf, judge, type LimitKept, type Limits, limitWords, picturesMB } from '@wellmorph/core/pipeline/limits';
+import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { checkLimits, densityOf, judge, type Limits, limitWords, picturesMB } from '@wellmorph/core/pipeline/limits';
+import { lookClosely } from '@wellmorph/core/pipeline/look';
+import { Memory } from '@wellmorph/core/pipeline/memory';
+import { reportOf, reportText, table } from '@wellmorph/core/pipeline/report';
+import { QUIET } from '@wellmorph/core/task';
 import { figure } from '@wellmorph/core/units/lengths';
-import { loadModel, wholeNumber } from '../input';
+import { loadModel, readWhole, wholeNumber } from '../input';
 import { type Judged, junit } from '../junit';
+import { kits } from '../kit';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
-import { type Outcome, stderrTask, table } from '../output';
+import { type Outcome, stderrTask } from '../output';
 import { writeWhole } from '../write';
 
 /** Measures files, or the models of folders, and says what is wrong with them and which limits they pass. */
@@ -85,7 +90,7 @@ async function modelsIn(paths: readonly string[]): Promise<string[]> {
       const found = await readdir(path, { recursive: true });
       out.push(
         ...found
-          .filter((f) => FORMATS.some((e) => extname(f).toLowerCase() === `.${e}`))
+          .filter((f) => FORMATS.some((e) => extname(f).toLowerCase() === `.${e}`) || f.toLowerCase().endsWith('.asset.zip'))
           .sort()
           .map((f) => join(path, f)),
       );
@@ -94,71 +99,54 @@ async function modelsIn(paths: readonly string[]): Promise<string[]> {
   return out;
 }
 
+/** Whether a file is an asset of ours rather than a model: a document, or an archive with one. */
+const isAssetFile = (path: string): boolean => /\.(json|zip)$/i.test(path);
+
 async function checkFile(path: string, values: Values, limits: Limits): Promise<Outcome & { judged: Judged }> {
-  const model = await loadModel(path, values);
+  const task = stderrTask();
+  const memory = new Memory();
+  const { document, load, notes, pictures } = isAssetFile(path) ? await openedAsset(path) : await importedModel(path, values, limits);
+  const formed = formAsset(document, 'low', load, memory, await kits.best(document));
+  const ledger = ledgerOf(formed.parts, document, memory);
+  const quick = inspectAsset(document, formed, ledger, QUIET, memory);
+  const look = lookClosely(document, formed, memory, task);
+  const findings = withWaivers(document, [...quick, ...look.findings]);
+  const densities = formed.parts.map((p) => densityOf(p.mesh, limits.textureSize ?? 1024)).filter((d) => d !== null);
+  const judged = judge(
+    limits,
+    { ...ledger, memoryMB: pictures ?? ledger.memoryMB, densityPxPerCm: densities.length > 0 ? Math.min(...densities) : null },
+    // Over its triangles a model is told by the limit itself.
+    limits.triangles === undefined ? findings : findings.filter((f) => f.kind !== 'over-limit'),
+  );
+  const report = reportOf(document, basename(path), formed.parts, ledger, findings, look.neighbours, notes, judged.limits);
+  const allowed = new Set(findings.filter((f) => isAllowed(f, judged.open)).map((f) => f.id));
+  return {
+    json: report,
+    text: reportText(report, allowed),
+    failed: judged.open.length > 0 || judged.limits.some((l) => !l.kept),
+    judged: { file: path, ...judged },
+  };
+}
+
+interface Opened {
+  document: AssetDocument;
+  load: LoadMesh;
+  notes: string[];
+  /** Memory of the pictures a model brings, MB. */
+  pictures?: number;
+}
+
+async function openedAsset(path: string): Promise<Opened> {
+  return { ...openAsset(basename(path), await readWhole(path)), notes: [] };
+}
+
+async function importedModel(path: string, values: Values, limits: Limits): Promise<Opened> {
+  const model = await loadModel(path, values, true);
   const store = memoryStore();
   const document = documentFromModel(basename(path), model, { fileName: basename(path), licence: '', note: '' }, store.keep);
   document.brief.limits.triangles = limits.triangles ?? Number.MAX_SAFE_INTEGER;
   document.brief.limits.memoryMB = Number.MAX_SAFE_INTEGER;
-  const formed = formAsset(document, 'low', store.load);
-  const ledger = ledgerOf(formed.parts, document);
-  const findings = inspectAsset(document, formed, ledger, stderrTask());
-  const densities = formed.parts.map((p) => densityOf(p.mesh, limits.textureSize ?? 1024)).filter((d) => d !== null);
-  // Over its triangles a model is told by the limit itself.
-  const judged = judge(
-    limits,
-    { ...ledger, memoryMB: picturesMB(model.textures), densityPxPerCm: densities.length > 0 ? Math.min(...densities) : null },
-    findings.filter((f) => f.kind !== 'over-limit'),
-  );
-  const parts = formed.parts.map((p, i) => {
-    const b = boundsOf(p.mesh);
-    return {
-      name: p.name,
-      triangles: ledger.parts[i].triangles,
-      copies: ledger.parts[i].copies,
-      vertices: vertexCount(p.mesh),
-      gpuVertices: ledger.parts[i].gpuVertices,
-      boundsMm: { min: b.min, max: b.max },
-      areaMm2: ledger.parts[i].areaMm2,
-      volumeMm3: volumeOf(p.mesh),
-      watertight: isWatertight(p.mesh),
-    };
-  });
-  const json = {
-    file: basename(path),
-    triangles: ledger.triangles,
-    parts,
-    findings: findings.map((f) => ({
-      id: f.id,
-      severity: f.severity,
-      part: f.partName || null,
-      value: f.value,
-      unit: f.unit,
-      limit: f.limit,
-      message: f.message,
-    })),
-    notes: model.notes,
-    ...(judged.limits.length > 0 && { limits: judged.limits }),
-  };
-  const rows = [
-    ['part', 'triangles', 'vertices', 'on the card', 'mm', 'closed'],
-    ...parts.map((p) => [
-      p.name,
-      figure(p.triangles * p.copies, 0),
-      figure(p.vertices, 0),
-      figure(p.gpuVertices, 0),
-      [0, 1, 2].map((k) => figure(p.boundsMm.max[k] - p.boundsMm.min[k], 1)).join(' × '),
-      p.watertight ? 'yes' : 'no',
-    ]),
-  ];
-  const said = findings.map((f) => `${f.severity}: ${f.message}${isAllowed(f, judged.open) ? ' (allowed)' : ''}\n`).join('');
-  const over = judged.limits.map((l: LimitKept) => `${l.kept ? 'kept' : 'passed'}: ${l.what}, ${limitWords(l)}\n`).join('');
-  return {
-    json,
-    text: `${table(rows)}\n${over}${said || 'Nothing found.\n'}`,
-    failed: judged.open.length > 0 || judged.limits.some((l) => !l.kept),
-    judged: { file: path, ...judged },
-  };
+  return { document, load: store.load, notes: model.notes, pictures: picturesMB(model.textures) };
 }
 
 const isAllowed = (f: Finding, open: readonly Finding[]): boolean => f.severity === 'error' && f.kind !== 'over-limit' && !open.includes(f);

@@ -3,13 +3,14 @@ import { InputError } from '@wellmorph/core/errors';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
+import { table } from '@wellmorph/core/pipeline/report';
 import { simplifyParts } from '@wellmorph/core/pipeline/simplify';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, wholeNumber } from '../input';
 import { kits } from '../kit';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
-import { type Outcome, stderrTask, table } from '../output';
+import { type Outcome, stderrTask } from '../output';
 import { writeWhole } from '../write';
 
 /** Brings a model down to a number of triangles, and says how far its surface then lies from what it was. */

@@ -2,6 +2,10 @@
 export type Purpose = 'game' | 'product' | 'closeup' | 'own';
 export const PURPOSES: Record<Purpose, string> = { game: 'game prop', product: 'product picture', closeup: 'close-up', own: 'own figures' };
 
+/** Where the piece's own origin is wanted. */
+export type Origin = 'any' | 'foot' | 'middle';
+export const ORIGINS: Record<Origin, string> = { any: 'anywhere', foot: 'under its middle', middle: 'in its middle' };
+
 export interface Limits {
   triangles: number;
   /** Side of the texture, px. */
@@ -24,6 +28,10 @@ export interface Brief {
   /** Largest error of the outline that may show, px. */
   errorPx: number;
   limits: Limits;
+  /** Where the origin is wanted; anywhere when absent. */
+  origin?: Origin;
+  /** Walls at least this thick, mm; not asked for when absent or 0. */
+  wallMm?: number;
   /** ISO date, or null. */
   deadline: string | null;
   /** Figures a person set against the advice. */

@@ -1,11 +1,11 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { testKit } from '../../test/kit';
 import { EFFECTS, MAKERS, randomChanger, randomStep, stepOf } from '../../test/recipes';
+import { selfCrossings } from '../inspect/crossings';
 import type { Kit } from '../kit';
 import { random } from '../maths/random';
 import { boundaryLoops } from '../mesh/connectivity';
 import { boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
-import { selfCrossings } from '../mesh/pairs';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { measuredSolid } from '../mesh/solids';
 import { form, NOWHERE } from './recipe';

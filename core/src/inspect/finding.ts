@@ -8,6 +8,19 @@ export type FindingKind =
   | 'open-rim'
   | 'doubles'
   | 'degenerate'
+  | 'crossing'
+  | 'warped'
+  | 'ngon'
+  | 'crease'
+  | 'pinch'
+  | 'band'
+  | 'chord'
+  | 'thin-wall'
+  | 'hidden'
+  | 'idle-loops'
+  | 'flats'
+  | 'scaled'
+  | 'origin'
   | 'coincident'
   | 'no-material'
   | 'default-material'
@@ -20,15 +33,26 @@ export type FindingKind =
   | 'seam'
   | 'layout'
   | 'bake';
-export type FixId = 'turn-outward' | 'weld' | 'weld-keep-seam' | 'remove-degenerate' | 'split-non-manifold';
-
-export const FIX_NAMES: Record<FixId, string> = {
+/** Mends: of a stored mesh, or of what the document says about its parts. */
+export const FIX_NAMES = {
   'turn-outward': 'Turn outward',
   weld: 'Weld',
   'weld-keep-seam': 'Weld, keep the opening as a seam',
   'remove-degenerate': 'Remove them',
   'split-non-manifold': 'Split the vertices',
-};
+  'fill-rims': 'Fill the rims',
+  triangulate: 'Cut them into triangles',
+  'mark-hard': 'Make them hard edges',
+  'remove-loops': 'Remove the loops',
+  'remove-hidden': 'Remove the faces',
+  'join-flats': 'Join the flats',
+  'apply-scale': 'Apply the scale',
+  'leave-gap': 'Leave a gap',
+  'move-origin': 'Move the piece there',
+  'add-clear': 'Add a step that removes them',
+  'add-shade': 'Add a step that shades it',
+} as const;
+export type FixId = keyof typeof FIX_NAMES;
 
 /** Something measured to be wrong or wasteful. */
 export interface Finding {
@@ -49,8 +73,44 @@ export interface Finding {
   /** Places to fly to, in the part's own space, mm. */
   where: Vec3[];
   fixes: FixId[];
+  /** Triangles the piece would have less without it, copies counted. */
+  frees?: number;
+  /** Box round everything it covers, in the part's own space, mm: a waiver holds only there. */
+  covers?: Box;
   /** The reason a person gave for it being meant. */
   waived?: string;
+  /** A waiver was given, but it covers something else now. */
+  reopened?: string;
+}
+
+/** min x y z, max x y z */
+export type Box = readonly [number, number, number, number, number, number];
+
+/** The box round places, in thousandths of a millimetre; none round no place. */
+export function boxRound(places: readonly Vec3[]): Box | undefined {
+  if (places.length === 0) return undefined;
+  const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (const p of places)
+    for (let k = 0; k < 3; k++) {
+      box[k] = Math.min(box[k], p[k]);
+      box[3 + k] = Math.max(box[3 + k], p[k]);
+    }
+  return box.map((x) => Math.round(x * 1000) / 1000) as unknown as Box;
+}
+
+/** Units of things counted: another number is another thing. What is measured may change a little. */
+const MEASURED = new Set(['mm', 'mm²', 'px', '°', '1/mm', '%', 'MB', 'px/cm']);
+/** What is measured may change by this share, and places by as much of the size of what they cover, before a waiver is open again. */
+const SAME = 0.02;
+
+/** Whether a finding is still what a waiver was given for: as much of it, and in the same place. */
+export function stillCovers(f: Pick<Finding, 'value' | 'unit' | 'covers'>, waiver: { value: number; covers?: Box }): boolean {
+  const room = (MEASURED.has(f.unit) ? SAME : 1e-6) * Math.max(Math.abs(waiver.value), MEASURED.has(f.unit) ? 0 : 1);
+  if (Math.abs(f.value - waiver.value) > room) return false;
+  const [a, b] = [f.covers, waiver.covers];
+  if (!a || !b) return true;
+  const size = Math.hypot(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
+  return a.every((x, i) => Math.abs(x - b[i]) <= SAME * size + 0.05);
 }
 
 /** At most this many places are kept with a finding. */

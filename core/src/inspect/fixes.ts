@@ -1,5 +1,7 @@
 import { edgesOf, edgeValence } from '../mesh/connectivity';
 import { keepFaces } from '../mesh/edit';
+import { withoutDivisions } from '../mesh/flats';
+import { idleLoops, withoutLoops } from '../mesh/idle';
 import { attribute, cornerCount, faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { flip } from '../mesh/transform';
 import { weld } from '../mesh/weld';
@@ -8,9 +10,21 @@ import { degenerateFaces } from './findings/degenerate';
 import { DOUBLE_MM } from './findings/doubles';
 import { inwardShells } from './findings/inward';
 import { fansOf } from './findings/non-manifold';
+import { UNSEEN_MM } from './inspect';
+import { cutRoundFaces, fillRims, hardenCreases } from './mend';
 
-/** Applies a fix to a part's mesh. Pure: the caller keeps the old one for undo. */
-export function applyFix(mesh: PolyMesh, fix: FixId): PolyMesh {
+/** The share of what may be off unseen by which taking idle loops away may move a surface. */
+export const LOOPS_MOVE = 0.25;
+
+/** Fixes that a mesh alone is enough for. */
+export type MeshFix = Exclude<FixId, 'remove-hidden' | 'apply-scale' | 'leave-gap' | 'move-origin' | 'add-clear' | 'add-shade'>;
+
+/**
+ * Applies a fix to a part's mesh. Pure: the caller keeps the old one for undo.
+ *
+ * @param unseenMm what may be off without being seen, mm
+ */
+export function applyFix(mesh: PolyMesh, fix: MeshFix, unseenMm = UNSEEN_MM): PolyMesh {
   switch (fix) {
     case 'turn-outward':
       return turnOutward(mesh);
@@ -24,6 +38,16 @@ export function applyFix(mesh: PolyMesh, fix: FixId): PolyMesh {
     }
     case 'split-non-manifold':
       return splitNonManifold(mesh);
+    case 'fill-rims':
+      return fillRims(mesh);
+    case 'triangulate':
+      return cutRoundFaces(mesh, unseenMm);
+    case 'mark-hard':
+      return hardenCreases(mesh);
+    case 'remove-loops':
+      return withoutLoops(mesh, idleLoops(mesh, unseenMm * LOOPS_MOVE));
+    case 'join-flats':
+      return withoutDivisions(mesh);
   }
 }
 

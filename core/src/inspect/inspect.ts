@@ -1,12 +1,27 @@
+import { isRigid, type Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import { boundaryLoops, edgesOf } from '../mesh/connectivity';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
-import { type Finding, type FindingKind, type FixId, PLACES, type Severity } from './finding';
+import { boxRound, type Finding, type FindingKind, type FixId, PLACES, type Severity } from './finding';
 import { degenerateFaces, NEEDLE_MM } from './findings/degenerate';
 import { DOUBLE_MM, doubles } from './findings/doubles';
 import { inwardShells } from './findings/inward';
 import { nonManifold } from './findings/non-manifold';
+import {
+  BAND,
+  CREASE,
+  chordErrors,
+  curvatureJumps,
+  FOLD_DEGREES,
+  PINCH,
+  pinches,
+  roundNgons,
+  softCreases,
+  surfaceShape,
+  WARP_DEGREES,
+  warpedFaces,
+} from './findings/surface';
 import { mixedWinding } from './findings/winding';
 
 /** What is inspected: one mesh with what its owner says about it. */
@@ -14,6 +29,8 @@ export interface Inspected {
   id: string;
   name: string;
   mesh: PolyMesh;
+  /** Where its copies stand; one as it is when absent. */
+  placements?: readonly Mat4[];
   /** Rims are meant to be open. */
   declaredOpen: boolean;
   hasMaterial: boolean;
@@ -21,11 +38,24 @@ export interface Inspected {
   untouchedMaterial?: string;
   /** Fixes can be applied: true for imported meshes; a recipe is mended in its steps. */
   fixable: boolean;
+  /** What may be off without being seen, mm. */
+  toleranceMm?: number;
+  /** A pixel of the closest view on the piece, mm, where one is known. */
+  pixelMm?: number;
+  /** Highlights will be looked at: a product picture or a close-up. */
+  highlights?: boolean;
 }
 
-const many = (n: number, one: string, more = `${one}s`): string => `${figure(n, 0)} ${n === 1 ? one : more}`;
+/** What may be off where no brief says, mm. */
+export const UNSEEN_MM = 0.1;
 
-/** Every finding of one part's mesh. */
+/** What stands for a fix where a part is made by steps. */
+const BY_STEP: Partial<Record<FixId, FixId[]>> = { 'mark-hard': ['add-shade'], triangulate: ['add-shade'] };
+
+const many = (n: number, one: string, more = `${one}s`): string => `${figure(n, 0)} ${n === 1 ? one : more}`;
+const degrees = (x: number): string => figure((x * 180) / Math.PI, 0);
+
+/** Every finding of one part's mesh that its faces and edges alone tell; linear in their number. */
 export function inspectPart(part: Inspected): Finding[] {
   const { mesh, name } = part;
   const out: Finding[] = [];
@@ -39,7 +69,8 @@ export function inspectPart(part: Inspected): Finding[] {
     why: string,
     where: Vec3[],
     fixes: FixId[] = [],
-  ) =>
+  ) => {
+    const covers = boxRound(where);
     out.push({
       id: `${kind}:${part.id}`,
       kind,
@@ -52,8 +83,10 @@ export function inspectPart(part: Inspected): Finding[] {
       message,
       why,
       where: where.slice(0, PLACES),
-      fixes: part.fixable ? fixes : [],
+      ...(covers && { covers }),
+      fixes: part.fixable ? fixes : fixes.flatMap((f) => BY_STEP[f] ?? []),
     });
+  };
   const edges = edgesOf(mesh);
   const vertexAt = (v: number): Vec3 => [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]];
   const faceAt = (f: number): Vec3 => vertexAt(mesh.faceVert[mesh.faceStart[f]]);
@@ -117,6 +150,7 @@ export function inspectPart(part: Inspected): Finding[] {
         ? 'It is meant to be open; nothing to do.'
         : 'The inside shows through it, and rays of the bake can slip in. Declare it open if it is meant.',
       loops.map((l) => vertexAt(l[0])),
+      part.declaredOpen ? [] : ['fill-rims'],
     );
   const twice = doubles(mesh);
   if (twice.length > 0)
@@ -144,6 +178,113 @@ export function inspectPart(part: Inspected): Finding[] {
       thin.map(faceAt),
       ['remove-degenerate'],
     );
+
+  const shape = surfaceShape(mesh, edges);
+  const unseen = part.toleranceMm ?? UNSEEN_MM;
+  const warped = warpedFaces(mesh, shape.normals, unseen);
+  const most = warped.reduce((m, w) => Math.max(m, w.degrees), 0);
+  if (warped.length > 0)
+    add(
+      'warped',
+      most > FOLD_DEGREES ? 'warning' : 'information',
+      warped.length,
+      'faces',
+      0,
+      `${name}: ${many(warped.length, 'face')} not flat, by up to ${figure(warped[0].mm, 2)} mm and ${figure(most, 0)}°.`,
+      `A face bent by more than ${WARP_DEGREES}° is cut one way here and another way elsewhere, and shades differently in each.`,
+      warped.map((w) => faceAt(w.face)),
+      ['triangulate'],
+    );
+  const ngons = roundNgons(mesh, shape);
+  if (ngons.length > 0)
+    add(
+      'ngon',
+      'warning',
+      ngons.length,
+      'faces',
+      0,
+      `${name}: ${many(ngons.length, 'face')} of more than four corners on a smooth surface.`,
+      'Light runs unevenly into them, and a subdivision or another program cuts them as it likes.',
+      ngons.map(faceAt),
+      ['triangulate'],
+    );
+  const creases = softCreases(mesh, shape);
+  if (creases.length > 0)
+    add(
+      'crease',
+      'warning',
+      creases.length,
+      'edges',
+      (CREASE * 180) / Math.PI,
+      `${name}: ${many(creases.length, 'smooth edge')} that turn by up to ${degrees(creases.reduce((m, e) => Math.max(m, Math.abs(shape.turns[e])), 0))}° between flat faces.`,
+      'The kink is smeared over the faces beside it as a dark or light wedge; make it hard, or bevel it.',
+      creases.map(edgeAt),
+      ['mark-hard'],
+    );
+  const pinched = pinches(mesh, shape);
+  if (pinched.length > 0)
+    add(
+      'pinch',
+      'information',
+      pinched.length,
+      'vertices',
+      (PINCH * 180) / Math.PI,
+      `${name}: the surface pinches at ${many(pinched.length, 'vertex', 'vertices')}.`,
+      'It bends there more than twice as strongly as all round it: a highlight that runs over it draws to a point.',
+      pinched.map(vertexAt),
+    );
+  if (part.highlights) {
+    const jumps = curvatureJumps(mesh, shape);
+    const bands = [...jumps.keys()].filter((e) => jumps[e] > BAND).sort((a, b) => jumps[b] - jumps[a] || a - b);
+    if (bands.length > 0)
+      add(
+        'band',
+        'information',
+        bands.length,
+        'edges',
+        BAND,
+        `${name}: reflected lines break at ${many(bands.length, 'edge')}, where the curvature jumps by up to ${figure(jumpOf(mesh.positions, edges.ends, bands[0], jumps[bands[0]]), 3)} per mm.`,
+        'A long highlight that runs over them has an edge of its own there. A bend that eases in has none; look at the reflection lines.',
+        bands.map(edgeAt),
+      );
+  }
+  if (part.pixelMm !== undefined && part.fixable) {
+    const errors = chordErrors(mesh, shape);
+    let worst = -1;
+    let seen = 0;
+    for (let e = 0; e < errors.length; e++) {
+      if (errors[e] > unseen) seen++;
+      if (worst < 0 || errors[e] > errors[worst]) worst = e;
+    }
+    if (seen > 0) {
+      const places: Vec3[] = [];
+      for (let e = 0; e < errors.length && places.length < 4 * PLACES; e++) if (errors[e] > unseen) places.push(edgeAt(e));
+      places.sort((a, b) => a[0] - b[0] || a[1] - b[1] || a[2] - b[2]);
+      add(
+        'chord',
+        'information',
+        errors[worst] / part.pixelMm,
+        'px',
+        unseen / part.pixelMm,
+        `${name}: flat faces stand for a round surface by up to ${figure(errors[worst], 3)} mm, ${figure(errors[worst] / part.pixelMm, 2)} px at the closest view, at ${many(seen, 'edge')}.`,
+        'The outline shows its corners there; a dense original would give it more sides, or the view be taken from farther off.',
+        [edgeAt(worst), ...places],
+      );
+    }
+  }
+  const scaled = (part.placements ?? []).filter((m) => !isRigid(m));
+  if (scaled.length > 0)
+    add(
+      'scaled',
+      'warning',
+      scaled.length,
+      'copies',
+      0,
+      `${name}: ${scaled.length === (part.placements?.length ?? 0) ? '' : `${figure(scaled.length, 0)} of ${part.placements?.length} copies with `}${scaleWords(scaled[0])} left on.`,
+      'Texel density, bevels and thicknesses are measured without it: apply it before anything is laid out.',
+      faceCount(mesh) > 0 ? [faceAt(0)] : [],
+      ['apply-scale'],
+    );
   if (!part.hasMaterial)
     add(
       'no-material',
@@ -167,4 +308,19 @@ export function inspectPart(part: Inspected): Finding[] {
       faceCount(mesh) > 0 ? [faceAt(0)] : [],
     );
   return out;
+}
+
+/** The jump itself along an edge, 1/mm. */
+function jumpOf(p: Float64Array, ends: Uint32Array, e: number, radians: number): number {
+  const [a, b] = [3 * ends[2 * e], 3 * ends[2 * e + 1]];
+  return radians / (Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]) || 1);
+}
+
+/** A scale in words: `a scale of 2`, `a scale of 1 × 2 × 1`, `a mirror`. */
+function scaleWords(m: Mat4): string {
+  const s = [0, 1, 2].map((k) => Math.hypot(m[4 * k], m[4 * k + 1], m[4 * k + 2]));
+  const even = Math.max(...s) - Math.min(...s) < 1e-6 * Math.max(...s);
+  const sizes = even ? (Math.abs(s[0] - 1) < 1e-6 ? '' : figure(s[0], 3)) : s.map((x) => figure(x, 3)).join(' × ');
+  const mirrored = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) < 0;
+  return [sizes && `a scale of ${sizes}`, mirrored && 'a mirror'].filter(Boolean).join(' and ') || 'a shear';
 }

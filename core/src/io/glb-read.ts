@@ -25,20 +25,20 @@ const io = () =>
   new WebIO().registerExtensions([KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission]);
 
 /** Reads a GLB (glTF 2.0, metres). Every length is checked first. @throws InputError */
-export async function readGlb(bytes: Uint8Array): Promise<Model> {
+export async function readGlb(bytes: Uint8Array, keepScale = false): Promise<Model> {
   const { json, binary } = splitGlb(bytes);
   checkGltf(json, binary.length);
-  return read(() => io().readBinary(bytes));
+  return read(() => io().readBinary(bytes), keepScale);
 }
 
 /** Reads a .gltf with everything inside (data URIs). */
-export async function readGltfJson(bytes: Uint8Array): Promise<Model> {
+export async function readGltfJson(bytes: Uint8Array, keepScale = false): Promise<Model> {
   const json = parseJson(bytes);
   checkGltf(json, 0);
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   for (const [i, b] of ((json as GltfJson).buffers ?? []).entries()) if (b.uri) resources[b.uri] = fromDataUri(b.uri, i);
   for (const image of json.images ?? []) if (image.uri) resources[image.uri] = fromDataUri(image.uri, 0);
-  return read(() => io().readJSON({ json, resources } as unknown as JSONDocument));
+  return read(() => io().readJSON({ json, resources } as unknown as JSONDocument), keepScale);
 }
 
 function fromDataUri(uri: string, i: number): Uint8Array<ArrayBuffer> {
@@ -61,7 +61,7 @@ function fromDataUri(uri: string, i: number): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-async function read(open: () => Promise<Document>): Promise<Model> {
+async function read(open: () => Promise<Document>, keepScale: boolean): Promise<Model> {
   let document: Document;
   try {
     document = await open();
@@ -105,8 +105,8 @@ async function read(open: () => Promise<Document>): Promise<Model> {
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
       const own = primitiveMesh(p);
-      if (worlds.every(isRigid)) parts.push({ name, mesh: own, placements: worlds, material });
-      // A size or a mirror left on a node goes into the mesh: what is measured is what stands there.
+      if (keepScale || worlds.every(isRigid)) parts.push({ name, mesh: own, placements: worlds, material });
+      // A size or a mirror left on a node goes into the mesh: what is measured is what stands there. Or it stays, and is found.
       else
         for (const w of worlds)
           parts.push(

@@ -48,6 +48,8 @@ export interface Model {
 export interface ReadOptions {
   /** What one unit of the file is, for formats that don't say. */
   unit?: LengthUnit;
+  /** Leave a scale or a mirror on the places it stands in, for the inspection to say; put into the mesh when absent. */
+  keepScale?: boolean;
   /** Companion files by name (an OBJ's MTL). */
   companions?: Record<string, Uint8Array>;
 }
@@ -77,8 +79,8 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
     format === 'obj'
       ? readObj(bytes, MM_PER[unit], options.companions)
       : format === 'glb'
-        ? await readGlb(bytes)
-        : await readGltfJson(bytes);
+        ? await readGlb(bytes, options.keepScale)
+        : await readGltfJson(bytes, options.keepScale);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
   return { ...model, parts: uniqueNames(parts.map((p) => ({ ...p, mesh: shaded(p.mesh) }))) };

@@ -40,30 +40,33 @@ export function edgesOf(mesh: PolyMesh): Edges {
   const sorted = new Uint32Array(corners);
   for (let c = 0; c < corners; c++) sorted[fill[low[c]]++] = c;
   const ofCorner = new Uint32Array(corners);
-  const ends: number[] = [];
-  const counts: number[] = [];
+  const ends = new Uint32Array(2 * corners);
+  const counts = new Uint32Array(corners);
+  let count = 0;
   for (let v = 0; v < vertices; v++) {
-    const local = new Map<number, number>();
+    // At most vertices a look along the few edges already there; a map where very many meet.
+    const from = count;
+    const many = bucket[v + 1] - bucket[v] > 64 ? new Map<number, number>() : null;
     for (let k = bucket[v]; k < bucket[v + 1]; k++) {
       const c = sorted[k];
-      let e = local.get(high[c]);
-      if (e === undefined) {
-        e = counts.length;
-        local.set(high[c], e);
-        ends.push(v, high[c]);
-        counts.push(0);
+      let e = many ? (many.get(high[c]) ?? count) : from;
+      if (!many) while (e < count && ends[2 * e + 1] !== high[c]) e++;
+      if (e === count) {
+        ends[2 * e] = v;
+        ends[2 * e + 1] = high[c];
+        many?.set(high[c], e);
+        count++;
       }
       ofCorner[c] = e;
       counts[e]++;
     }
   }
-  const count = counts.length;
   const start = new Uint32Array(count + 1);
   for (let e = 0; e < count; e++) start[e + 1] = start[e] + counts[e];
   const place = start.slice(0, count);
   const list = new Uint32Array(corners);
   for (let c = 0; c < corners; c++) list[place[ofCorner[c]]++] = c;
-  return { count, ends: Uint32Array.from(ends), start, corners: list, ofCorner, faceOf, next };
+  return { count, ends: ends.slice(0, 2 * count), start, corners: list, ofCorner, faceOf, next };
 }
 
 export const edgeValence = (edges: Edges, e: number): number => edges.start[e + 1] - edges.start[e];

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { cube } from '../../test/shapes';
+import { selfCrossings } from '../inspect/crossings';
 import { bend, lengthen, looped, taper, twist } from './deform';
 import { dent, dentsOn } from './dents';
 import { areaOf, boundsOf, isWatertight, volumeOf } from './measures';
-import { selfCrossings } from './pairs';
 import type { PolyMesh } from './polymesh';
 import { refine } from './refine';
 import { shell } from './shell';

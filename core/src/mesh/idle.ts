@@ -45,8 +45,7 @@ function loopFrom(mesh: PolyMesh, edges: Edges, valence: Uint8Array, start: numb
  *
  * @param within mm
  */
-export function idleLoops(mesh: PolyMesh, within: number): IdleLoop[] {
-  const edges = edgesOf(mesh);
+export function idleLoops(mesh: PolyMesh, within: number, edges: Edges = edgesOf(mesh)): IdleLoop[] {
   const previous = previousCorners(edges);
   const V = vertexCount(mesh);
   const valence = new Uint8Array(V);

@@ -2,9 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
 import { form } from '../form/recipe';
 import type { Step } from '../form/steps';
+import { selfCrossings } from '../inspect/crossings';
 import { shellsOf } from './connectivity';
 import { eulerCharacteristic, isWatertight } from './measures';
-import { selfCrossings } from './pairs';
 import { attribute, type PolyMesh } from './polymesh';
 
 /** A turned mug of sixteen sides with three rows of faces, and a handle whose ends point at it. */

@@ -7,8 +7,11 @@ export function faceNormals(mesh: PolyMesh): Float64Array {
   const out = new Float64Array(3 * faceCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) {
     const n = newell(mesh.positions, mesh.faceVert, mesh.faceStart[f], mesh.faceStart[f + 1]);
-    const l = Math.hypot(n[0], n[1], n[2]);
-    if (l > 0) for (let k = 0; k < 3; k++) out[3 * f + k] = n[k] / l;
+    const l = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+    if (l === 0) continue;
+    out[3 * f] = n[0] / l;
+    out[3 * f + 1] = n[1] / l;
+    out[3 * f + 2] = n[2] / l;
   }
   return out;
 }
@@ -43,10 +46,19 @@ export interface NormalOptions {
   hardAngle?: number;
 }
 
-/** 1 for every edge that is hard: marked on either side, sharper than `hardAngle`, a rim or not manifold. */
-export function hardEdges(mesh: PolyMesh, { hardAngle = 180 }: NormalOptions = {}, edges: Edges = edgesOf(mesh)): Uint8Array {
+/**
+ * 1 for every edge that is hard: marked on either side, sharper than `hardAngle`, a rim or not manifold.
+ *
+ * @param known the face normals, where they are worked out already
+ */
+export function hardEdges(
+  mesh: PolyMesh,
+  { hardAngle = 180 }: NormalOptions = {},
+  edges: Edges = edgesOf(mesh),
+  known?: Float64Array,
+): Uint8Array {
   const marked = attribute(mesh, 'hard', 'corner')?.data;
-  const normals = faceNormals(mesh);
+  const normals = known ?? (hardAngle < 180 ? faceNormals(mesh) : new Float64Array(0));
   const limit = Math.cos((hardAngle * Math.PI) / 180);
   const out = new Uint8Array(edges.count);
   for (let e = 0; e < edges.count; e++) {

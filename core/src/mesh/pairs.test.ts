@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { cube } from '../../test/shapes';
+import { selfCrossings } from '../inspect/crossings';
 import { placement } from '../maths/mat4';
 import { random } from '../maths/random';
 import { merge } from './merge';
-import { boxTree, crossings, nearest, selfCrossings } from './pairs';
+import { boxTree, crossings, nearest } from './pairs';
 import { subdivide } from './subdivide';
 import { transform } from './transform';
 

@@ -1,5 +1,6 @@
 import type { Vec3 } from '../maths/vec3';
 import { type PolyMesh, triangleCount } from './polymesh';
+import { soupOf } from './soup';
 
 /**
  * A tree of boxes over the triangles of a mesh, for questions about two meshes at once: which triangles cross, how near they
@@ -20,11 +21,7 @@ const LEAF = 4;
 /** Halves at the middle of the longest side of the triangles' centres; ties by number. */
 export function boxTree(mesh: PolyMesh): BoxTree {
   const n = triangleCount(mesh);
-  const soup = new Float64Array(9 * n);
-  for (let i = 0; i < 3 * n; i++) {
-    const v = 3 * mesh.faceVert[mesh.triangles[i]];
-    soup.set([mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]], 3 * i);
-  }
+  const soup = soupOf(mesh);
   const order = Uint32Array.from({ length: n }, (_, i) => i);
   const size = Math.max(1, 2 * n);
   const boxes = new Float64Array(6 * size);
@@ -142,34 +139,8 @@ export function crossings(a: BoxTree, b: BoxTree, most = Infinity, move: Vec3 = 
   return out;
 }
 
-/** Triangles of one mesh that cross others they share no corner with. */
-export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
-  const tree = boxTree(mesh);
-  const corner = (t: number, k: number) => mesh.faceVert[mesh.triangles[3 * t + k]];
-  const shares = (s: number, t: number) => [0, 1, 2].some((k) => [0, 1, 2].some((l) => corner(s, k) === corner(t, l)));
-  const out: Crossing[] = [];
-  visit(
-    tree,
-    tree,
-    [0, 0, 0],
-    () => 0,
-    (i, j) => {
-      for (let x = tree.first[i]; x < tree.first[i] + tree.count[i]; x++)
-        for (let y = tree.first[j]; y < tree.first[j] + tree.count[j]; y++) {
-          const [s, t] = [tree.order[x], tree.order[y]];
-          if (s >= t || shares(s, t)) continue;
-          const at = through(tree.soup, 9 * s, tree.soup, 9 * t, [0, 0, 0]);
-          if (at) out.push({ a: s, b: t, at });
-          if (out.length >= most) return true;
-        }
-      return false;
-    },
-  );
-  return out;
-}
-
 /** Where an edge of either triangle passes through the inside of the other; null where none does. */
-function through(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): Vec3 | null {
+export function through(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): Vec3 | null {
   for (let k = 0; k < 3; k++) {
     const hit =
       pierced(p, i + 3 * k, i + 3 * ((k + 1) % 3), [0, 0, 0], q, j, move) ??

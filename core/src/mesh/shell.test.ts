@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
+import { selfCrossings } from '../inspect/crossings';
 import { random } from '../maths/random';
 import { normalise, type Vec3 } from '../maths/vec3';
 import { boundaryLoops, shellsOf } from './connectivity';
 import { eulerCharacteristic, isWatertight, volumeOf } from './measures';
-import { selfCrossings } from './pairs';
 import { faceCount, type PolyMesh } from './polymesh';
 import { shell } from './shell';
 import { cut } from './slice';

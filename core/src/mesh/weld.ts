@@ -21,36 +21,47 @@ export interface WeldOptions {
 }
 
 /**
- * Vertex → the vertex it coincides with: the lowest-numbered one within `within` mm. A grid of cells as wide as that
- * distance holds the candidates, so the cost is linear for meshes without heaps of points in one place.
+ * Vertex → the vertex it coincides with: the lowest-numbered one within `within` mm. A grid of cells twice as wide as that
+ * distance holds the candidates in chains under a hash of the cell (Teschner et al. 2003), so the cost is linear for meshes
+ * without heaps of points in one place.
  */
 export function coincidentVertices(positions: Float64Array, within: number, used?: Uint8Array): Uint32Array {
   const n = positions.length / 3;
   const to = Uint32Array.from({ length: n }, (_, i) => i);
   const cell = Math.max(within, 1e-9) * 2;
-  const grid = new Map<string, number[]>();
   const r2 = within * within;
+  const mask = 2 ** Math.max(4, Math.ceil(Math.log2(Math.max(n, 1) * 1.5))) - 1;
+  // Cells can share a chain: what is in it is measured anyway.
+  const head = new Int32Array(mask + 1).fill(-1);
+  const after = new Int32Array(n);
+  const chain = (i: number, j: number, k: number) => (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) & mask;
   for (let v = 0; v < n; v++) {
     if (used && !used[v]) continue;
-    const [x, y, z] = [positions[3 * v], positions[3 * v + 1], positions[3 * v + 2]];
-    const [i, j, k] = [Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell)];
+    const x = positions[3 * v];
+    const y = positions[3 * v + 1];
+    const z = positions[3 * v + 2];
+    const i = Math.floor(x / cell);
+    const j = Math.floor(y / cell);
+    const k = Math.floor(z / cell);
+    // The nearer neighbour on each axis: a circle of `within` reaches into no other.
+    const di = x / cell - i < 0.5 ? -1 : 1;
+    const dj = y / cell - j < 0.5 ? -1 : 1;
+    const dk = z / cell - k < 0.5 ? -1 : 1;
     let found = -1;
-    const near = (a: number, q: number) => (a / cell - q < 0.5 ? [q, q - 1] : [q, q + 1]);
-    for (const a of near(x, i))
-      for (const b of near(y, j))
-        for (const c of near(z, k))
-          for (const w of grid.get(`${a},${b},${c}`) ?? []) {
-            const dx = positions[3 * w] - x;
-            const dy = positions[3 * w + 1] - y;
-            const dz = positions[3 * w + 2] - z;
-            if (dx * dx + dy * dy + dz * dz <= r2 && (found < 0 || w < found)) found = w;
-          }
+    for (let corner = 0; corner < 8; corner++) {
+      const at = chain(i + (corner & 1 ? di : 0), j + (corner & 2 ? dj : 0), k + (corner & 4 ? dk : 0));
+      for (let w = head[at]; w >= 0; w = after[w]) {
+        const dx = positions[3 * w] - x;
+        const dy = positions[3 * w + 1] - y;
+        const dz = positions[3 * w + 2] - z;
+        if (dx * dx + dy * dy + dz * dz <= r2 && (found < 0 || w < found)) found = w;
+      }
+    }
     if (found >= 0) to[v] = found;
     else {
-      const key = `${i},${j},${k}`;
-      const list = grid.get(key);
-      if (list) list.push(v);
-      else grid.set(key, [v]);
+      const at = chain(i, j, k);
+      after[v] = head[at];
+      head[at] = v;
     }
   }
   return to;

@@ -8,6 +8,7 @@ import type { PickedSeam, Region } from '../form/regions';
 import { kindOf, type Step, stepName } from '../form/steps';
 import type { Travel } from '../inspect/relations';
 import type { Rig } from '../light/rig';
+import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import type { Shot } from '../shot/shot';
 import { figure } from '../units/lengths';
@@ -70,7 +71,8 @@ export type Command =
   | { type: 'handoff.set'; patch: Partial<HandoffChoices> }
   | { type: 'waive'; waiver: Waiver }
   | { type: 'unwaive'; finding: string }
-  | { type: 'mesh.replace'; part: string; low: MeshRef; what: string }
+  /** A mended mesh, and where its copies stand when that changed. */
+  | { type: 'mesh.replace'; part: string; low: MeshRef; placements?: Mat4[]; what: string }
   | { type: 'high.parts'; parts: AssetDocument['highParts']; pairs: { part: string; high: NonNullable<Part['high']> }[] }
   | { type: 'high.pair'; part: string; high: NonNullable<Part['high']> | null };
 
@@ -255,7 +257,7 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         Object.assign(d.handoff, command.patch);
         break;
       case 'waive':
-        d.waivers = [...d.waivers.filter((w) => w.finding !== command.waiver.finding), command.waiver];
+        (d.waivers as Waiver[]) = [...(d.waivers as Waiver[]).filter((w) => w.finding !== command.waiver.finding), command.waiver];
         break;
       case 'unwaive':
         d.waivers = d.waivers.filter((w) => w.finding !== command.finding);
@@ -264,6 +266,7 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         const p = part(command.part);
         if (p.shape.kind !== 'mesh') throw new InputError('command/mesh', `“${p.name}” is made by steps; mend it there.`);
         p.shape.low = command.low;
+        if (command.placements) p.shape.placements = command.placements;
         break;
       }
       case 'high.parts':

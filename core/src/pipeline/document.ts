@@ -4,6 +4,7 @@ import type { Dimension } from '../form/dimensions';
 import type { Reference } from '../form/reference';
 import type { PickedSeam, Region } from '../form/regions';
 import type { Step } from '../form/steps';
+import type { Box } from '../inspect/finding';
 import type { Travel } from '../inspect/relations';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
@@ -85,8 +86,9 @@ export interface Waiver {
   /** Id of the finding it covers. */
   finding: string;
   reason: string;
-  /** Value the finding had; another value re-opens it. */
+  /** Value the finding had, and the box round all it covered, mm: much another value or place re-opens it. */
   value: number;
+  covers?: Box;
 }
 
 export interface FormChoices {

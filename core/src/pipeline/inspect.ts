@@ -1,8 +1,10 @@
-import { MAPS_PER_SET, textureBytes } from '../brief/advice';
+import { MAPS_PER_SET, pixelMm, textureBytes } from '../brief/advice';
+import { ORIGINS } from '../brief/brief';
 import { centreOf } from '../form/regions';
-import { type Finding, PLACES, worstFirst } from '../inspect/finding';
+import { boxRound, type Finding, PLACES, stillCovers, worstFirst } from '../inspect/finding';
 import { coincidentArea } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
+import type { Vec3 } from '../maths/vec3';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import { areaOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
@@ -10,7 +12,7 @@ import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
-import { assetBounds, type FormResult, type PartMesh } from './form';
+import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
 import { Memory } from './memory';
 import { noteFindings, type Standings, standingFindings, standingsOf, wantedOf } from './standings';
 
@@ -52,7 +54,7 @@ export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument, me
 /** A mesh as the card takes it, with the edges its steps marked hard. */
 export const cardOf = (mesh: PolyMesh, memory: Memory): GpuMesh => memory.of(mesh, 'card', () => gpuMesh(mesh));
 
-/** Every finding of an asset's low meshes, waivers marked, worst first. */
+/** Every finding of an asset's low meshes that forming itself tells, waivers marked, worst first. */
 export function inspectAsset(
   document: AssetDocument,
   formed: FormResult,
@@ -66,13 +68,19 @@ export function inspectAsset(
   for (const [i, p] of formed.parts.entries()) {
     task.progress(i / formed.parts.length, `inspecting ${p.name}`);
     const part = byId.get(p.id);
+    const imported = part?.shape.kind === 'mesh';
     const about = {
       id: p.id,
       name: p.name,
       declaredOpen: part?.declaredOpen ?? false,
       hasMaterial: part?.material != null,
       untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
-      fixable: part?.shape.kind === 'mesh',
+      fixable: imported,
+      toleranceMm: fallbackTolerance(document),
+      pixelMm: pixelMm(document.brief),
+      highlights: document.brief.purpose === 'product' || document.brief.purpose === 'closeup',
+      // A recipe's copies are mirrored because a step says so.
+      ...(imported && { placements: p.placements }),
     };
     findings.push(...memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh })));
   }
@@ -82,15 +90,55 @@ export function inspectAsset(
     ...noteFindings(document, formed),
     ...standingFindings(document, standings),
     ...markFindings(document, formed),
+    ...originFindings(document, formed.parts),
     ...limitFindings(document, ledger),
   );
-  return worstFirst(findings.map((f) => waived(document, f)));
+  return withWaivers(document, findings);
 }
 
-/** A waiver holds while the finding's value stays what it was when it was given. */
-function waived(document: AssetDocument, f: Finding): Finding {
+/** Findings with the waivers that cover them, worst first. */
+export const withWaivers = (document: AssetDocument, findings: readonly Finding[]): Finding[] =>
+  worstFirst(findings.map((f) => waived(document, f)));
+
+/** A waiver holds while its finding is as much as it was, and in the same place. */
+function waived(document: AssetDocument, { waived: _, reopened: __, ...f }: Finding): Finding {
   const w = document.waivers.find((x) => x.finding === f.id);
-  return w && Math.abs(w.value - f.value) <= 1e-6 * Math.max(1, Math.abs(f.value)) ? { ...f, waived: w.reason } : f;
+  return w ? { ...f, ...(stillCovers(f, w) ? { waived: w.reason } : { reopened: w.reason }) } : f;
+}
+
+/** How far the origin may be off, mm. */
+const ORIGIN_MM = 0.01;
+
+/** By how much a piece has to be moved for its origin to lie where the brief wants it, mm; null where it lies well. */
+export function originOff(document: AssetDocument, parts: readonly PartMesh[]): Vec3 | null {
+  const wanted = document.brief.origin ?? 'any';
+  if (wanted === 'any' || parts.length === 0) return null;
+  const b = assetBounds(parts);
+  const middle = [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2);
+  const by: Vec3 = [-middle[0], wanted === 'foot' ? -b.min[1] : -middle[1], -middle[2]];
+  return Math.hypot(...by) > ORIGIN_MM ? by : null;
+}
+
+function originFindings(document: AssetDocument, parts: readonly PartMesh[]): Finding[] {
+  const by = originOff(document, parts);
+  if (!by) return [];
+  const off = Math.hypot(...by);
+  return [
+    {
+      id: 'origin:piece',
+      kind: 'origin',
+      severity: 'warning',
+      part: null,
+      partName: '',
+      value: off,
+      unit: 'mm',
+      limit: ORIGIN_MM,
+      message: `The origin is ${figure(off, 2)} mm from where the brief wants it, ${ORIGINS[document.brief.origin ?? 'any']}.`,
+      why: 'Placed or turned in another scene, the piece floats, sinks or swings.',
+      where: [[0, 0, 0]],
+      fixes: ['move-origin'],
+    },
+  ];
 }
 
 function coincidences(parts: readonly PartMesh[], memory: Memory, document: AssetDocument): Finding[] {
@@ -107,7 +155,7 @@ function coincidences(parts: readonly PartMesh[], memory: Memory, document: Asse
       // Where one is meant to rest on the other, the plane they share is hidden between them.
       if (wantedOf(document, parts[a].id, parts[b].id)?.wanted === 'resting') continue;
       const places = JSON.stringify([parts[a].placements, parts[b].placements]);
-      const { area, where } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
+      const { area, where, facing } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
       if (area > 0.01)
         out.push({
           id: `coincident:${parts[a].id}+${parts[b].id}`,
@@ -121,24 +169,39 @@ function coincidences(parts: readonly PartMesh[], memory: Memory, document: Asse
           message: `${parts[a].name} and ${parts[b].name} lie in one plane over ${figure(area, 1)} mm².`,
           why: 'The two flicker when seen together; leave a gap of a few hundredths of a millimetre, or sink one into the other.',
           where: where.slice(0, PLACES),
-          fixes: [],
+          ...(boxRound(where) && { covers: boxRound(where) }),
+          fixes: facing ? ['leave-gap'] : [],
         });
     }
   return out;
 }
 
-/** The area over which copies of two parts lie in one plane, mm², and where. */
-function sharedPlanes(these: readonly PolyMesh[], those: readonly PolyMesh[]): { area: number; where: Finding['where'] } {
+/**
+ * The area over which copies of two parts lie in one plane, mm², and where; and the way the first part has to move to leave a
+ * gap: off the other where they lie against each other, out of it where both look the same way. None where they share planes in
+ * several directions.
+ */
+export function sharedPlanes(
+  these: readonly PolyMesh[],
+  those: readonly PolyMesh[],
+): { area: number; where: Finding['where']; facing: Vec3 | null } {
   let area = 0;
   const where: Finding['where'] = [];
+  let facing: Vec3 | null | undefined;
   for (const x of these)
     for (const y of those) {
-      const [small, large] = triangleCount(x) <= triangleCount(y) ? [x, y] : [y, x];
-      const found = coincidentArea(small, large);
+      const first = triangleCount(x) <= triangleCount(y);
+      const found = first ? coincidentArea(x, y) : coincidentArea(y, x);
       area += found.area;
       if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));
+      if (found.area === 0) continue;
+      // The way the first part's own faces look there.
+      const own: Vec3 | null = found.facing && (first || !found.against ? found.facing : (found.facing.map((c) => -c) as unknown as Vec3));
+      const way: Vec3 | null = own && (found.against ? (own.map((c) => -c) as unknown as Vec3) : own);
+      if (facing === undefined) facing = way;
+      else if (facing && (!way || way[0] * facing[0] + way[1] * facing[1] + way[2] * facing[2] < 0.999)) facing = null;
     }
-  return { area, where };
+  return { area, where, facing: facing ?? null };
 }
 
 function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {

@@ -15,7 +15,7 @@ export const wantedOf = (document: AssetDocument, a: string, b: string): Relatio
   document.relations?.find((r) => (r.a === a && r.b === b) || (r.a === b && r.b === a));
 
 /** Whether two parts stand as they are wanted to. */
-function isMet(r: Relation, s: Standing): boolean {
+export function isMet(r: Relation, s: Standing): boolean {
   switch (r.wanted) {
     case 'gap':
       return s.sunk === 0 && Math.abs(s.gap - r.mm) <= r.tolerance;

@@ -66,7 +66,8 @@ export function buildTree(soup: ArrayLike<number>, allocate: Allocate = PRIVATE)
   return { nodes, links: new Int32Array(nodes.buffer), corners, order, origin };
 }
 
-function middle(soup: ArrayLike<number>): [number, number, number] {
+/** The middle of all corners, as a float32. */
+export function middle(soup: ArrayLike<number>): [number, number, number] {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < soup.length; i++) {

@@ -3,13 +3,17 @@ import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
+import type { View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
+import type { Command } from '@wellmorph/core/pipeline/commands';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { Level } from '@wellmorph/core/pipeline/levels';
+import type { Look } from '@wellmorph/core/pipeline/look';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { Standings } from '@wellmorph/core/pipeline/standings';
@@ -125,7 +129,19 @@ export interface Work {
     ask: { state: AssetState; parts: Bytes; maps: HandoffMaps; madeOn: string };
     answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[] };
   };
-  fix: { ask: { mesh: Bytes; fix: FixId }; answer: { mesh: Bytes; triangles: number } };
+  /** The longer look that comes after forming. */
+  look: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
+  view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: View };
+  fix: {
+    ask: { document: AssetDocument; meshes: Meshes; finding: Finding; fix: FixId; newId: string };
+    answer: { part: string; mesh: Bytes; triangles: number; placements?: Mat4[]; what: string } | { commands: Command[] };
+  };
+  /** The report of everything found, as the command line prints it. */
+  report: { ask: { document: AssetDocument; meshes: Meshes; file: string }; answer: { json: string; text: string } };
+  /** The asset as one file. */
+  pack: { ask: { document: AssetDocument; meshes: Meshes }; answer: Bytes };
+  /** Levels for smaller screen heights. */
+  levels: { ask: { document: AssetDocument; meshes: Meshes }; answer: Level[] };
 }
 export type Kind = keyof Work;
 

@@ -18,6 +18,8 @@ export interface Budget {
   worstMm: number;
   /** What that largest error belongs to. */
   worstLabel: string;
+  /** The most an outline can be off, mm: where a surface is round both ways, the errors of its two counts add up. */
+  outlineMm: number;
   /** False when even the fewest sides are over the limit. */
   fits: boolean;
   /** Worst error with a tenth more triangles, mm. */
@@ -49,10 +51,21 @@ export function solveBudget(problem: BudgetProblem): Budget {
     triangles: total(problem, counts),
     worstMm: w ? w.errorMm(counts[w.key]) : 0,
     worstLabel: w?.label ?? '',
+    outlineMm: outlineOf(problem, counts),
     fits,
     tenthMoreMm: m ? m.errorMm(more[m.key]) : 0,
     curve: budgetCurve(problem),
   };
+}
+
+/** Counts of one step stand on one surface; its two largest errors can meet in one place. */
+function outlineOf(problem: BudgetProblem, counts: Counts): number {
+  const steps = new Map<string, number[]>();
+  for (const a of problem.adaptive) {
+    const step = a.key.split('.')[0];
+    steps.set(step, [...(steps.get(step) ?? []), a.errorMm(counts[a.key])].sort((x, y) => y - x).slice(0, 2));
+  }
+  return Math.max(0, ...[...steps.values()].map((errors) => errors.reduce((s, x) => s + x, 0)));
 }
 
 function smallestWorst(problem: BudgetProblem, limit: number): Counts {

@@ -8,7 +8,8 @@ import type { StepBase, StepKind } from '../step';
 /** How light runs over everything above it: which edges are hard, and what faces weigh in the normals between. */
 export interface ShadeStep extends StepBase {
   kind: 'shade';
-  hard: 'keep' | 'angle' | 'none';
+  /** `add`: those by angle beside the ones that are there. */
+  hard: 'keep' | 'add' | 'angle' | 'none';
   degrees: number;
   weighted: boolean;
 }
@@ -20,20 +21,21 @@ export const shade = {
   fields: [
     choice('hard', 'Hard edges', [
       ['keep', 'as they are'],
+      ['add', 'as they are, and by angle'],
       ['angle', 'by angle'],
       ['none', 'none'],
     ]),
-    angle('degrees', 'Sharper than', { min: 1, max: 179, when: (s) => s.hard === 'angle' }),
+    angle('degrees', 'Sharper than', { min: 1, max: 179, when: (s) => s.hard === 'angle' || s.hard === 'add' }),
     toggle('weighted', 'Weighed by area'),
   ],
   fresh: () => ({ name: 'Shading', hard: 'angle' as const, degrees: 40, weighted: true }),
   words: (s: ShadeStep) =>
-    `${s.hard === 'angle' ? `hard over ${figure(s.degrees, 0)}°` : s.hard === 'none' ? 'all smooth' : 'edges as they are'}${s.weighted ? ', by area' : ''}`,
+    `${s.hard === 'angle' || s.hard === 'add' ? `hard over ${figure(s.degrees, 0)}°` : s.hard === 'none' ? 'all smooth' : 'edges as they are'}${s.weighted ? ', by area' : ''}`,
   changer: {
     change(step: ShadeStep, mesh) {
       let out = withoutAttribute(mesh, 'normal');
-      if (step.hard !== 'keep') out = withoutAttribute(out, 'hard');
-      if (step.hard === 'angle') out = markHard(out, step.degrees);
+      if (step.hard !== 'keep' && step.hard !== 'add') out = withoutAttribute(out, 'hard');
+      if (step.hard === 'angle' || step.hard === 'add') out = markHard(out, step.degrees);
       if (step.weighted) out = withAttribute(out, { name: 'normal', domain: 'corner', size: 3, data: weightedNormals(out) });
       const hard = attribute(out, 'hard', 'corner')?.data;
       const edges = edgesOf(out);

@@ -8,15 +8,28 @@ import { buildTree } from '../../rays/tree';
 /** Faces of two parts nearer than this and parallel flicker when drawn, mm. */
 export const FLICKER_MM = 0.02;
 
-/** Where two placed parts lie in one plane: the overlapping area, mm², and places on it. */
-export function coincidentArea(a: PolyMesh, b: PolyMesh): { area: number; where: Vec3[] } {
+/** Where two placed parts lie in one plane. */
+export interface Coincidence {
+  /** The overlapping area, mm². */
+  area: number;
+  /** Places on it. */
+  where: Vec3[];
+  /** The way the first part's faces there look, unit, when all look the same way. */
+  facing: Vec3 | null;
+  /** Whether the second part's look the other way: the two lie against each other. */
+  against: boolean;
+}
+
+export function coincidentArea(a: PolyMesh, b: PolyMesh): Coincidence {
   const [box, other] = [boundsOf(a), boundsOf(b)];
   const apart = [0, 1, 2].some((k) => box.min[k] > other.max[k] + FLICKER_MM || box.max[k] < other.min[k] - FLICKER_MM);
-  if (apart) return { area: 0, where: [] };
+  if (apart) return { area: 0, where: [], facing: null, against: false };
   const soup = soupOf(b);
   const query = new RayQuery(buildTree(soup));
   let area = 0;
   const where: Vec3[] = [];
+  let facing: Vec3 | null | undefined;
+  let against = 0;
   const p = a.positions;
   for (let t = 0; t < triangleCount(a); t++) {
     const [i, j, k] = [0, 1, 2].map((c) => 3 * a.faceVert[a.triangles[3 * t + c]]);
@@ -33,14 +46,18 @@ export function coincidentArea(a: PolyMesh, b: PolyMesh): { area: number; where:
       const e = [soup[o + 3] - soup[o], soup[o + 4] - soup[o + 1], soup[o + 5] - soup[o + 2]];
       const f = [soup[o + 6] - soup[o], soup[o + 7] - soup[o + 1], soup[o + 8] - soup[o + 2]];
       const m = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-      const cos = Math.abs(n[0] * m[0] + n[1] * m[1] + n[2] * m[2]) / (l * (Math.hypot(m[0], m[1], m[2]) || 1));
-      if (cos < 0.999) continue;
+      const cos = (n[0] * m[0] + n[1] * m[1] + n[2] * m[2]) / (l * (Math.hypot(m[0], m[1], m[2]) || 1));
+      if (Math.abs(cos) < 0.999) continue;
       hits++;
+      if (cos < 0) against++;
+      const own: Vec3 = [n[0] / l, n[1] / l, n[2] / l];
+      if (facing === undefined) facing = own;
+      else if (facing && own[0] * facing[0] + own[1] * facing[1] + own[2] * facing[2] < 0.999) facing = null;
       where.push(at);
     }
     area += (triangleArea(a, t) * hits) / SAMPLES.length;
   }
-  return { area, where };
+  return { area, where, facing: facing ?? null, against: against * 2 > where.length };
 }
 
 /** Barycentric places that split a triangle into sixteen equal ones: their middles. */

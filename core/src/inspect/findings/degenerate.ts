@@ -7,16 +7,25 @@ export const NEEDLE_MM = 1e-4;
 export function degenerateFaces(mesh: PolyMesh): number[] {
   const out = new Set<number>();
   const p = mesh.positions;
+  const at = (t: number, k: number) => 3 * mesh.faceVert[mesh.triangles[3 * t + k]];
   for (let t = 0; t < triangleCount(mesh); t++) {
-    const v = [0, 1, 2].map((k) => 3 * mesh.faceVert[mesh.triangles[3 * t + k]]);
-    let longest = 0;
-    for (let k = 0; k < 3; k++) {
-      const [a, b] = [v[k], v[(k + 1) % 3]];
-      longest = Math.max(longest, Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]));
-    }
-    const u = [p[v[1]] - p[v[0]], p[v[1] + 1] - p[v[0] + 1], p[v[1] + 2] - p[v[0] + 2]];
-    const w = [p[v[2]] - p[v[0]], p[v[2] + 1] - p[v[0] + 1], p[v[2] + 2] - p[v[0] + 2]];
-    const twice = Math.hypot(u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]);
+    const a = at(t, 0);
+    const b = at(t, 1);
+    const c = at(t, 2);
+    const ux = p[b] - p[a];
+    const uy = p[b + 1] - p[a + 1];
+    const uz = p[b + 2] - p[a + 2];
+    const vx = p[c] - p[a];
+    const vy = p[c + 1] - p[a + 1];
+    const vz = p[c + 2] - p[a + 2];
+    const wx = vx - ux;
+    const wy = vy - uy;
+    const wz = vz - uz;
+    const longest = Math.sqrt(Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz));
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
     if (longest === 0 || twice / longest < NEEDLE_MM) out.add(mesh.triangleFace[t]);
   }
   return [...out];

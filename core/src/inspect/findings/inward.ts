@@ -9,9 +9,12 @@ export interface InwardShell {
   face: number;
 }
 
+/** An open shell holds what lies in it when it goes round it by this much of a whole sphere: a bowl doesn't. */
+const NEARLY_CLOSED = 0.9;
+
 /**
  * Shells that face inward. A closed shell is judged by the sign of its volume against its nesting depth: the inside wall
- * of a hollow is rightly negative. An open shell is judged by the generalised winding number (Jacobson et al. 2013) on its
+ * of a hollow is rightly negative, also where a face of either wall is missing. An open shell is judged by the generalised winding number (Jacobson et al. 2013) on its
  * own surface: positive when it faces outward; a flat sheet says nothing and is left alone.
  */
 export function inwardShells(mesh: PolyMesh, edges: Edges): { shells: InwardShell[]; ofFace: Uint32Array } {
@@ -33,12 +36,10 @@ export function inwardShells(mesh: PolyMesh, edges: Edges): { shells: InwardShel
     const sign = open[s] ? openSign(mesh, triangles[s]) : Math.sign(shellVolume(mesh, triangles[s]));
     if (sign === 0) continue;
     let depth = 0;
-    if (!open[s]) {
-      const p = corner(mesh, 3 * triangles[s][0]);
-      for (let o = 0; o < count; o++) {
-        if (o === s || open[o] || !boxes[o].every(([low, high], k) => p[k] > low && p[k] < high)) continue;
-        if (Math.abs(windingNumber(mesh, triangles[o], p)) > 0.5) depth++;
-      }
+    const p = corner(mesh, 3 * triangles[s][0]);
+    for (let o = 0; o < count; o++) {
+      if (o === s || !boxes[o].every(([low, high], k) => p[k] > low && p[k] < high)) continue;
+      if (Math.abs(windingNumber(mesh, triangles[o], p)) > (open[o] ? NEARLY_CLOSED : 0.5)) depth++;
     }
     if (sign !== (depth % 2 === 0 ? 1 : -1)) shells.push({ shell: s, faces: faces[s], face: first[s] });
   }

@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { cube, fromTriangles } from '../../../test/shapes';
+import { selfCrossings } from '../../inspect/crossings';
 import { random } from '../../maths/random';
 import { normalise, type Vec3 } from '../../maths/vec3';
 import { edgesOf, edgeValence } from '../connectivity';
 import { areaOf, eulerCharacteristic, isWatertight, volumeOf } from '../measures';
 import { faceNormals } from '../normals';
 import { planeOffsets } from '../offset';
-import { selfCrossings } from '../pairs';
 import { faceCount, makeMesh, type PolyMesh } from '../polymesh';
 import { cut } from '../slice';
 import { subdivide } from '../subdivide';

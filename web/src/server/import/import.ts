@@ -32,7 +32,13 @@ function unitOf(upload: Upload): LengthUnit {
 
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
+  const model = await parseUpload({
+    fileName: upload.fileName,
+    bytes: upload.bytes,
+    unit: unitOf(upload),
+    companions: upload.companions,
+    keepScale: true,
+  });
   if (model.textures.length > 0)
     model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
@@ -74,7 +80,12 @@ export async function openMeshes(document: AssetDocument): Promise<(blob: string
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
   const state = await assetState(assetId);
-  const model = await parseUpload({ fileName: upload.fileName, bytes: upload.bytes, unit: unitOf(upload), companions: upload.companions });
+  const model = await parseUpload({
+    fileName: upload.fileName,
+    bytes: upload.bytes,
+    unit: unitOf(upload),
+    companions: upload.companions,
+  });
   const low = formAsset(state.document, 'low', await openMeshes(state.document)).parts;
   const pairs = pairHigh(low, model.parts);
   const kept: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];

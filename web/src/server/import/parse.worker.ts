@@ -9,12 +9,18 @@ export interface ParseRequest {
   bytes: Uint8Array;
   unit: LengthUnit;
   companions: Record<string, Uint8Array>;
+  /** A scale left on a part stays on it, for the inspection to say. */
+  keepScale?: boolean;
 }
 
 /** Reads one uploaded model off the request thread and hands back meshes as blobs. */
 parentPort?.once('message', async (request: ParseRequest) => {
   try {
-    const model = await readModel(request.fileName, request.bytes, { unit: request.unit, companions: request.companions });
+    const model = await readModel(request.fileName, request.bytes, {
+      unit: request.unit,
+      companions: request.companions,
+      keepScale: request.keepScale,
+    });
     parentPort?.postMessage({ ok: true, model: { ...model, parts: model.parts.map((p) => ({ ...p, mesh: encodeMesh(p.mesh) })) } });
   } catch (error) {
     const known = error instanceof WellmorphError;

@@ -1,0 +1,268 @@
+import { selfCrossings } from '../inspect/crossings';
+import { boxRound, type Finding, type FixId, PLACES, type Severity } from '../inspect/finding';
+import { LOOPS_MOVE } from '../inspect/fixes';
+import { Placed, type Standing, standing } from '../inspect/relations';
+import { thinPlaces } from '../inspect/thickness';
+import { hiddenTriangles } from '../inspect/visibility';
+import type { Vec3 } from '../maths/vec3';
+import { edgesOf, shellsOf } from '../mesh/connectivity';
+import { overDivided } from '../mesh/flats';
+import { idleLoops } from '../mesh/idle';
+import { boundsOf, isWatertight, triangleArea } from '../mesh/measures';
+import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { soupOf } from '../mesh/soup';
+import { transform } from '../mesh/transform';
+import { checkpoint, QUIET, type Task, part as taskPart } from '../task';
+import { figure } from '../units/lengths';
+import { type AssetDocument, type Part, stepsOf } from './document';
+import { type FormResult, fallbackTolerance, type PartMesh } from './form';
+import type { Memory } from './memory';
+import { isMet, standingWords, wantedOf } from './standings';
+import { blocks } from './views';
+
+/** Two parts that stand near each other. */
+export interface Neighbours extends Standing {
+  a: string;
+  b: string;
+  /** The wanted relation, and whether it is met, where one is wanted. */
+  relation?: string;
+  met?: boolean;
+}
+
+/** What the longer look came to: it casts rays and compares parts with each other, so it comes after the forming. */
+export interface Look {
+  findings: Finding[];
+  neighbours: Neighbours[];
+}
+
+/** Parts nearer than this share of the piece's size are neighbours. */
+const NEAR = 0.02;
+/** Crossings looked for; more say no more. */
+const CROSSINGS = 400;
+
+/** Looks at what takes longer: crossings, walls, what nobody sees, triangles that bear nothing, neighbours. */
+export function lookClosely(document: AssetDocument, formed: Pick<FormResult, 'parts'>, memory: Memory, task: Task = QUIET): Look {
+  const { parts } = formed;
+  const findings: Finding[] = [];
+  const work: [number, string, (t: Task) => void][] = [
+    [2, 'looking for faces that cross', (t) => findings.push(...crossing(parts, document, memory, t))],
+    [3, 'looking from outside', (t) => findings.push(...hidden(parts, document, memory, t))],
+    [2, 'looking for idle triangles', (t) => findings.push(...idle(parts, document, memory, t))],
+    [1, 'measuring walls', (t) => findings.push(...walls(parts, document, memory, t))],
+  ];
+  let neighbours: Neighbours[] = [];
+  work.push([
+    3,
+    'measuring between parts',
+    (t) => {
+      neighbours = neighboursOf(parts, document, memory, t);
+    },
+  ]);
+  const whole = work.reduce((n, [w]) => n + w, 0);
+  let done = 0;
+  for (const [weight, words, run] of work) {
+    checkpoint(task);
+    task.progress(done / whole, words);
+    run(taskPart(task, done / whole, (done + weight) / whole));
+    done += weight;
+  }
+  return { findings, neighbours };
+}
+
+interface Said {
+  kind: Finding['kind'];
+  severity: Severity;
+  value: number;
+  unit: string;
+  limit: number;
+  message: string;
+  why: string;
+  where: Vec3[];
+  fixes?: FixId[];
+  frees?: number;
+}
+const say = (p: PartMesh, { where, fixes = [], ...f }: Said): Finding => {
+  const covers = boxRound(where);
+  return { ...f, id: `${f.kind}:${p.id}`, part: p.id, partName: p.name, where: where.slice(0, PLACES), fixes, ...(covers && { covers }) };
+};
+const partOf = (document: AssetDocument, p: PartMesh): Part | undefined => document.parts.find((d) => d.id === p.id);
+/** Whether fixes go into the part's stored mesh as it stands, not into its steps. */
+const isBare = (part: Part | undefined): boolean => part?.shape.kind === 'mesh' && stepsOf(part).length === 0;
+const middleOf = (mesh: PolyMesh, t: number): Vec3 =>
+  [0, 1, 2].map(
+    (k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3,
+  ) as unknown as Vec3;
+
+function crossing(parts: readonly PartMesh[], _: AssetDocument, memory: Memory, task: Task): Finding[] {
+  return parts.flatMap((p, i) => {
+    checkpoint(task);
+    task.progress(i / parts.length, `${p.name}: looking for faces that cross`);
+    const found = memory.of(p.mesh, 'crossings', () => {
+      const { ofFace } = shellsOf(p.mesh);
+      const shell = (t: number) => ofFace[p.mesh.triangleFace[t]];
+      // A bar sunk into a post of the same part is how such things are built.
+      return selfCrossings(p.mesh, CROSSINGS).filter((c) => shell(c.a) === shell(c.b));
+    });
+    if (found.length === 0) return [];
+    return [
+      say(p, {
+        kind: 'crossing',
+        severity: 'warning',
+        value: found.length,
+        unit: 'places',
+        limit: 0,
+        message: `${p.name}: its surface runs through itself at ${found.length >= CROSSINGS ? 'hundreds of' : figure(found.length, 0)} ${found.length === 1 ? 'place' : 'places'}.`,
+        why: 'Inside and outside change places there: it shades wrongly, bakes the wrong side, and can’t be printed or cut.',
+        where: found.map((c) => c.at),
+      }),
+    ];
+  });
+}
+
+function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+  const moves = (p: PartMesh) => partOf(document, p)?.travel !== undefined;
+  // What moves uncovers what it covers, and is looked at in more places than this one.
+  const still = parts.filter((p) => !moves(p));
+  if (still.length === 0) return [];
+  const about = `hidden ${JSON.stringify(still.map((p) => [memory.numberOf(p.mesh), p.placements, blocks(document, p.id)]))}`;
+  const never = memory.of(still[0].mesh, about, () => {
+    const copies = still.flatMap((p) =>
+      p.placements.map((m) => ({ p, soup: soupOf(transform(p.mesh, m)), blocks: blocks(document, p.id) })),
+    );
+    const found = hiddenTriangles(copies, task);
+    return still.map((p) => {
+      const mine = found.filter((_, i) => copies[i].p === p);
+      // Copies share their triangles: one that is seen anywhere stays.
+      return Uint8Array.from({ length: triangleCount(p.mesh) }, (_, t) => (mine.length > 0 && mine.every((h) => h[t] === 1) ? 1 : 0));
+    });
+  });
+  return still.flatMap((p, i) => {
+    const list = [...never[i].keys()].filter((t) => never[i][t] === 1);
+    if (list.length === 0) return [];
+    const area = list.reduce((s, t) => s + triangleArea(p.mesh, t), 0);
+    let whole = 0;
+    for (let t = 0; t < triangleCount(p.mesh); t++) whole += triangleArea(p.mesh, t);
+    return [
+      say(p, {
+        kind: 'hidden',
+        severity: 'information',
+        value: list.length,
+        unit: 'triangles',
+        limit: 0,
+        message: `${p.name}: ${figure(list.length, 0)} of its ${figure(triangleCount(p.mesh), 0)} triangles are never seen from outside, ${figure((100 * area) / whole, 0)} % of its surface.`,
+        why: 'They cost triangles and texels and show nowhere, unless the piece is opened, broken or baked from inside.',
+        where: list.map((t) => middleOf(p.mesh, t)),
+        fixes: isBare(partOf(document, p)) ? ['remove-hidden'] : [],
+        frees: list.length * p.placements.length,
+      }),
+    ];
+  });
+}
+
+function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+  const within = fallbackTolerance(document) * LOOPS_MOVE;
+  return parts.flatMap((p, i): Finding[] => {
+    checkpoint(task);
+    task.progress(i / parts.length, `${p.name}: looking for idle triangles`);
+    const bare = isBare(partOf(document, p));
+    const own = partOf(document, p)?.shape.kind === 'recipe';
+    const { loops, flats } = memory.of(p.mesh, `idle ${within}`, () => {
+      const edges = edgesOf(p.mesh);
+      return { loops: idleLoops(p.mesh, within, edges), flats: overDivided(p.mesh, edges) };
+    });
+    const at = (v: number): Vec3 => [p.mesh.positions[3 * v], p.mesh.positions[3 * v + 1], p.mesh.positions[3 * v + 2]];
+    const out: Finding[] = [];
+    const freedByLoops = loops.reduce((n, l) => n + l.triangles, 0);
+    if (freedByLoops > 0)
+      out.push(
+        say(p, {
+          kind: 'idle-loops',
+          severity: 'information',
+          value: loops.length,
+          unit: 'loops',
+          limit: 0,
+          message: `${p.name}: ${loops.length === 1 ? 'an edge loop bears' : `${figure(loops.length, 0)} edge loops bear`} no shape: ${figure(freedByLoops, 0)} triangles that earn nothing.`,
+          why: `Without them the surface moves by at most ${figure(Math.max(...loops.map((l) => l.moves)), 4)} mm, and no hard edge, seam or patch changes.`,
+          where: loops.flatMap((l) => l.vertices.map(at)),
+          fixes: bare ? ['remove-loops'] : own ? ['add-clear'] : [],
+          frees: freedByLoops * p.placements.length,
+        }),
+      );
+    const freed = flats.reduce((n, f) => n + f.now - f.needed, 0);
+    if (freed > 0)
+      out.push(
+        say(p, {
+          kind: 'flats',
+          severity: 'information',
+          value: freed,
+          unit: 'triangles',
+          limit: 0,
+          message: `${p.name}: ${flats.length === 1 ? 'a flat is' : `${figure(flats.length, 0)} flats are`} cut into ${figure(freed, 0)} triangles more than their outlines need.`,
+          why: 'A plane is a plane however it is cut; nothing moves when they are joined.',
+          where: flats.map((f) => at(p.mesh.faceVert[p.mesh.faceStart[f.faces[0]]])),
+          fixes: bare ? ['join-flats'] : [],
+          frees: freed * p.placements.length,
+        }),
+      );
+    return out;
+  });
+}
+
+function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+  const wanted = document.brief.wallMm;
+  if (!wanted) return [];
+  return parts.flatMap((p, i) => {
+    checkpoint(task);
+    task.progress(i / parts.length, `${p.name}: measuring walls`);
+    if (!isWatertight(p.mesh)) return [];
+    const thin = memory.of(p.mesh, `thin ${wanted}`, () => thinPlaces(p.mesh, wanted));
+    if (thin.places.length === 0) return [];
+    return [
+      say(p, {
+        kind: 'thin-wall',
+        severity: 'warning',
+        value: thin.least,
+        unit: 'mm',
+        limit: wanted,
+        message: `${p.name}: walls down to ${figure(thin.least, 3)} mm, wanted at least ${figure(wanted, 3)} mm.`,
+        why: 'Cast, printed or seen through, it breaks or shows light there; the brief asks for more.',
+        where: thin.places,
+      }),
+    ];
+  });
+}
+
+function neighboursOf(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Neighbours[] {
+  const boxes = parts.map((p) => p.placements.map((m) => boundsOf(transform(p.mesh, m))));
+  const all = boxes.flat();
+  const size = Math.hypot(...[0, 1, 2].map((k) => Math.max(...all.map((b) => b.max[k]), 0) - Math.min(...all.map((b) => b.min[k]), 0)));
+  const reach = NEAR * size;
+  const near = (a: number, b: number) =>
+    boxes[a].some((x) => boxes[b].some((y) => [0, 1, 2].every((k) => x.min[k] - reach <= y.max[k] && y.min[k] - reach <= x.max[k])));
+  const pairs: [number, number][] = [];
+  for (let a = 0; a < parts.length; a++)
+    for (let b = a + 1; b < parts.length; b++) if (near(a, b) || wantedOf(document, parts[a].id, parts[b].id)) pairs.push([a, b]);
+  const placed = new Map<string, Placed>();
+  const placedOf = (p: PartMesh): Placed => {
+    const known = placed.get(p.id) ?? memory.of(p.mesh, `placed ${JSON.stringify(p.placements)}`, () => new Placed(p.mesh, p.placements));
+    placed.set(p.id, known);
+    return known;
+  };
+  return pairs
+    .map(([a, b], i): Neighbours => {
+      checkpoint(task);
+      task.progress(i / pairs.length, `measuring between ${parts[a].name} and ${parts[b].name}`);
+      const where = JSON.stringify(['stand', parts[a].placements, parts[b].placements]);
+      const found = memory.ofPair(parts[a].mesh, parts[b].mesh, where, () => standing(placedOf(parts[a]), placedOf(parts[b])));
+      const wanted = wantedOf(document, parts[a].id, parts[b].id);
+      return { ...found, a: parts[a].id, b: parts[b].id, ...(wanted && { relation: wanted.id, met: isMet(wanted, found) }) };
+    })
+    .filter((n) => n.relation || n.gap <= reach)
+    .sort((x, y) => Number(x.met ?? true) - Number(y.met ?? true) || y.sunk - x.sunk || x.gap - y.gap);
+}
+
+/** A row of the table in words, for a report. */
+export const neighbourWords = (document: AssetDocument, n: Neighbours): string => {
+  const name = (id: string) => document.parts.find((p) => p.id === id)?.name ?? '?';
+  return `${name(n.a)} and ${name(n.b)}: ${standingWords(n)}`;
+};

@@ -1,0 +1,111 @@
+import { InputError } from '../errors';
+import { FIX_NAMES, type Finding, type FixId } from '../inspect/finding';
+import { FLICKER_MM } from '../inspect/findings/coincident';
+import { applyFix, LOOPS_MOVE } from '../inspect/fixes';
+import { applyScale } from '../inspect/mend';
+import { hiddenTriangles } from '../inspect/visibility';
+import type { Mat4 } from '../maths/mat4';
+import { keepFaces } from '../mesh/edit';
+import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { soupOf } from '../mesh/soup';
+import { transform } from '../mesh/transform';
+import { QUIET, type Task } from '../task';
+import { figure } from '../units/lengths';
+import type { Command } from './commands';
+import type { AssetDocument } from './document';
+import { type FormResult, fallbackTolerance, type LoadMesh, type PartMesh } from './form';
+import { originOff, sharedPlanes } from './inspect';
+import { blocks } from './views';
+
+/** What a fix comes to: a part's new mesh, and where its copies stand now, or commands that change the document alone. */
+export type Mended = { part: string; mesh: PolyMesh; placements?: Mat4[]; what: string } | { commands: Command[] };
+
+/** Two parts in one plane are moved apart by this, mm: twice what flickers, and less than anyone sees. */
+export const GAP_MM = 2.5 * FLICKER_MM;
+
+/**
+ * Mends what a finding is about. Nothing is changed here: the caller keeps the mesh and sends the commands, so that it can all be
+ * taken back.
+ *
+ * @param formed the low meshes the finding was found on
+ * @param newId an id no step has
+ * @throws InputError in one sentence when it can't be mended safely
+ */
+export function mend(
+  document: AssetDocument,
+  formed: Pick<FormResult, 'parts'>,
+  finding: Finding,
+  fix: FixId,
+  load: LoadMesh,
+  newId: string,
+  task: Task = QUIET,
+): Mended {
+  const what = FIX_NAMES[fix].toLowerCase();
+  if (fix === 'move-origin') {
+    const by = originOff(document, formed.parts);
+    return { commands: by ? [{ type: 'parts.move', by }] : [] };
+  }
+  const part = document.parts.find((p) => p.id === finding.part);
+  if (!part) throw new InputError('fix/part', 'The part that finding was about is not there any more.');
+  if (fix === 'leave-gap') return { commands: [leaveGap(document, formed, finding)] };
+  if (fix === 'add-clear') {
+    const within = Math.round(fallbackTolerance(document) * LOOPS_MOVE * 1e5) / 1e5;
+    return {
+      commands: [
+        { type: 'step.add', part: part.id, step: { kind: 'clear', id: newId, name: 'Idle loops', enabled: true, in: 'low', within } },
+      ],
+    };
+  }
+  if (fix === 'add-shade')
+    return {
+      commands: [
+        {
+          type: 'step.add',
+          part: part.id,
+          step: { kind: 'shade', id: newId, name: 'Shading', enabled: true, hard: 'add', degrees: 40, weighted: true },
+        },
+      ],
+    };
+  if (part.shape.kind !== 'mesh') throw new InputError('fix/recipe', `“${part.name}” is made by steps; mend it there.`);
+  const mesh = load(part.shape.low.blob);
+  if (fix === 'apply-scale') return { part: part.id, ...applyScale(mesh, part.shape.placements), what };
+  if (fix === 'remove-hidden') return { part: part.id, mesh: withoutHidden(document, formed, part.id, task), what };
+  return { part: part.id, mesh: applyFix(mesh, fix, fallbackTolerance(document)), what };
+}
+
+function withoutHidden(document: AssetDocument, formed: Pick<FormResult, 'parts'>, id: string, task: Task): PolyMesh {
+  const still = formed.parts.filter((p) => !document.parts.find((d) => d.id === p.id)?.travel);
+  const own = still.find((p) => p.id === id);
+  if (!own) throw new InputError('fix/moves', 'What moves is looked at from more places than one; nothing of it was removed.');
+  const copies = still.flatMap((p) => p.placements.map((m) => ({ p, soup: soupOf(transform(p.mesh, m)), blocks: blocks(document, p.id) })));
+  const found = hiddenTriangles(copies, task).filter((_, i) => copies[i].p === own);
+  // A face goes when all of it is hidden, in every copy.
+  const seen = new Uint8Array(faceCount(own.mesh));
+  for (let t = 0; t < triangleCount(own.mesh); t++) if (!found.every((h) => h[t])) seen[own.mesh.triangleFace[t]] = 1;
+  if (!seen.includes(1)) throw new InputError('fix/all', `All of “${own.name}” is hidden: take the part away instead.`);
+  return keepFaces(own.mesh, (f) => seen[f] === 1);
+}
+
+/** Moves the first of two parts off the plane they share, when that parts them everywhere. */
+function leaveGap(document: AssetDocument, formed: Pick<FormResult, 'parts'>, finding: Finding): Command {
+  const [a, b] = finding.id
+    .replace(/^coincident:/, '')
+    .split('+')
+    .map((id) => formed.parts.find((p) => p.id === id));
+  const part = document.parts.find((p) => p.id === a?.id);
+  if (!a || !b || !part) throw new InputError('fix/part', 'The part that finding was about is not there any more.');
+  const copies = (p: PartMesh) => p.placements.map((m) => transform(p.mesh, m));
+  const { facing } = sharedPlanes(copies(a), copies(b));
+  const by = facing?.map((c) => Math.round(c * GAP_MM * 1e6) / 1e6);
+  const moved = by && copies(a).map((m) => transform(m, [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, by[0], by[1], by[2], 1]));
+  if (!by || !moved || sharedPlanes(moved, copies(b)).area > finding.limit)
+    throw new InputError(
+      'fix/planes',
+      `Moving “${a.name}” by ${figure(GAP_MM, 2)} mm doesn’t part the two: they share planes in several directions.`,
+    );
+  return {
+    type: 'part.set',
+    part: a.id,
+    patch: { move: [part.move[0] + by[0], part.move[1] + by[1], part.move[2] + by[2]] },
+  };
+}
