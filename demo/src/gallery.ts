@@ -34,10 +34,16 @@ export function oar(): AssetDocument {
   });
   return piece(
     'Gig oar',
-    { purpose: 'game', size: [2440, 68.7, 165], triangles: 2400, closestMm: 1800, deadline: '2026-12-18' },
+    { purpose: 'game', size: [2440, 68, 165], triangles: 2400, closestMm: 1800, deadline: '2026-12-18' },
     [WOOD, RUBBER, WHITE],
     [
-      part('blade', 'Blade', 'body', 'white', [blade]),
+      part('blade', 'Blade', 'body', 'white', [
+        blade,
+        // Its sections stand closer than its long straight runs need.
+        step('clear', 'oar-clear', 'Idle loops', { within: 0.04 }),
+        // The thin edge all round is seen as an edge.
+        step('shade', 'oar-shade', 'Shading', { hard: 'creases', weighted: false }),
+      ]),
       part('loom', 'Loom', 'body', 'wood', [
         step('bar', 'oar-loom', 'Loom', { radius: 22, edgeRadius: 1.5, path: path([-1660, 0, 0], [14, 0, 0]) }),
       ]),

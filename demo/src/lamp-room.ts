@@ -214,7 +214,7 @@ export function stormGlass(): AssetDocument {
         step('row', 'glass-screw-straps', 'Two straps', { count: 2, dx: 0, dy: 122, dz: 0 }),
       ]),
     ],
-    { relations: [between('spirit', 'tube', 'gap', 0.05, 0.01)] },
+    { relations: [between('spirit', 'tube', 'gap', 0.05, 0.01), between('board', 'straps', 'resting')] },
   );
 }
 

@@ -190,6 +190,7 @@ export function greaseTube(): AssetDocument {
             seam: 0.35,
             minimumSides: 40,
           }),
+          step('shade', 'grease-shade', 'Shading', { hard: 'creases', weighted: false }),
         ],
         { move: [0, 1.5, 0] },
       ),

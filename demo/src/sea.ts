@@ -35,6 +35,7 @@ export function dayMarkBuoy(): AssetDocument {
       [
         step('turned', `buoy-${id}`, 'Line of the float', { body: 'open', edgeRadius: 0, profile: line() }),
         step('shell', `buoy-${id}-wall`, 'Panels', { thickness: 4, side: 'out', region: 'others' }),
+        step('shade', `buoy-${id}-shade`, 'Shading', { hard: 'creases', weighted: false }),
         step('bevel', `buoy-${id}-edges`, 'Edges', { in: 'high', degrees: 60, sizeIs: 'radius', size: 0.9 }),
       ],
       {
@@ -281,6 +282,7 @@ export function foghorn(): AssetDocument {
         [
           step('prism', 'horn-bolt', 'Bolt', { sides: 6, acrossFlats: 16, height: 8, edgeRadius: 0 }),
           step('bevel', 'horn-bolt-edges', 'Chamfer', { where: 'border', region: 'bolt-top', size: 1.6 }),
+          step('shade', 'horn-bolt-shade', 'Shading', { hard: 'add', degrees: 30, weighted: true }),
           step('place', 'horn-bolt-place', 'On the foot', { x: 68, y: 16.5, z: 0, turnX: 0, turnY: 0, turnZ: 0 }),
           step('array', 'horn-bolts', 'Six', { count: 6, x: 0, z: 0, startDegrees: 0 }),
         ],

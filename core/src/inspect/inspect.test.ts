@@ -1,6 +1,6 @@
 import { capsule, icosphere, torus } from 'primitive-geometry';
 import { describe, expect, it } from 'vitest';
-import { cube, fromTriangles } from '../../test/shapes';
+import { cube, fromTriangles, torusMesh } from '../../test/shapes';
 import { translation } from '../maths/mat4';
 import { random } from '../maths/random';
 import { volumeOf } from '../mesh/measures';
@@ -140,4 +140,24 @@ describe('two surfaces in one plane', () => {
 it('a part without material says so', () => {
   const f = inspectPart({ id: 'p', name: 'Knob', mesh: cube(5), declaredOpen: false, hasMaterial: false, fixable: false });
   expect(f).toEqual([expect.objectContaining({ kind: 'no-material', message: 'Knob has no material.', fixes: [] })]);
+});
+
+describe('chord errors of an import', () => {
+  it('are the sagitta of its rounds, in pixels, and none on flats beside a narrow rounding', () => {
+    const [big, small, n, m] = [40, 12, 48, 24];
+    const found = inspectPart({
+      id: 'p',
+      name: 'Ring',
+      mesh: torusMesh(big, small, n, m),
+      declaredOpen: false,
+      hasMaterial: true,
+      fixable: true,
+      toleranceMm: 0.01,
+      pixelMm: 0.2,
+    }).find((f) => f.kind === 'chord');
+    // Round the outside of the ring: r(1 − cos(π/n)) of R + r, r(1 − cos(π/m)) round its tube.
+    const stated = Math.max((big + small) * (1 - Math.cos(Math.PI / n)), small * (1 - Math.cos(Math.PI / m))) / 0.2;
+    expect(found?.value).toBeGreaterThan(stated * 0.95);
+    expect(found?.value).toBeLessThan(stated * 1.05);
+  });
 });

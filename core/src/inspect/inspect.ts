@@ -69,8 +69,9 @@ export function inspectPart(part: Inspected): Finding[] {
     why: string,
     where: Vec3[],
     fixes: FixId[] = [],
+    covered = where,
   ) => {
-    const covers = boxRound(where);
+    const covers = boxRound(covered);
     out.push({
       id: `${kind}:${part.id}`,
       kind,
@@ -151,6 +152,7 @@ export function inspectPart(part: Inspected): Finding[] {
         : 'The inside shows through it, and rays of the bake can slip in. Declare it open if it is meant.',
       loops.map((l) => vertexAt(l[0])),
       part.declaredOpen ? [] : ['fill-rims'],
+      loops.flatMap((l) => l.map(vertexAt)),
     );
   const twice = doubles(mesh);
   if (twice.length > 0)
@@ -208,7 +210,7 @@ export function inspectPart(part: Inspected): Finding[] {
       ngons.map(faceAt),
       ['triangulate'],
     );
-  const creases = softCreases(mesh, shape);
+  const creases = softCreases(mesh, shape, 2 * unseen);
   if (creases.length > 0)
     add(
       'crease',
@@ -249,7 +251,7 @@ export function inspectPart(part: Inspected): Finding[] {
       );
   }
   if (part.pixelMm !== undefined && part.fixable) {
-    const errors = chordErrors(mesh, shape);
+    const errors = chordErrors(mesh, shape).ofEdge;
     let worst = -1;
     let seen = 0;
     for (let e = 0; e < errors.length; e++) {

@@ -95,18 +95,28 @@ export function cutRoundFaces(mesh: PolyMesh, unseenMm: number): PolyMesh {
   return rework.build().mesh;
 }
 
+/** Rounds in which creases uncover creases. */
+const ROUNDS = 8;
+
 /** Marks creases between flat faces as hard edges; those that are hard by their angle are marked too, as they would be without. */
 export function hardenCreases(mesh: PolyMesh): PolyMesh {
   const edges = edgesOf(mesh);
   const shape = surfaceShape(mesh, edges);
-  const creases = softCreases(mesh, shape);
+  let creases = softCreases(mesh, shape);
   if (creases.length === 0) return mesh;
   const hard = Uint8Array.from(attribute(mesh, 'hard', 'corner')?.data ?? new Uint8Array(cornerCount(mesh)));
   const mark = (e: number) => {
     for (let k = edges.start[e]; k < edges.start[e + 1]; k++) hard[edges.corners[k]] = 1;
   };
   for (let e = 0; e < edges.count; e++) if (shape.hard[e] && edges.start[e + 1] - edges.start[e] === 2) mark(e);
-  for (const e of creases) mark(e);
+  // What stands out only once the sharper ones beside it are hard comes after them.
+  for (let round = 0; creases.length > 0 && round < ROUNDS; round++) {
+    for (const e of creases) {
+      mark(e);
+      shape.hard[e] = 1;
+    }
+    creases = softCreases(mesh, shape);
+  }
   const marked = withAttribute(mesh, { name: 'hard', domain: 'corner', size: 1, data: hard });
   // Directions that came with the file are smeared over the creases.
   return { ...marked, attributes: marked.attributes.filter((a) => a.name !== 'normal') };

@@ -284,7 +284,7 @@ describe('a crease', () => {
         ],
       );
       // All but the ridge is hard.
-      const smooth = markHard(transform(roof, rotation([0.3, 0.9, 0.1], 6 * next())), 80);
+      const smooth = markHard(transform(roof, rotation([0, 1, 0], 6 * next())), 80);
       const f = look(smooth).find((x) => x.kind === 'crease');
       expect(f?.severity).toBe('warning');
       expect(look(applyFix(smooth, 'mark-hard')).find((x) => x.kind === 'crease')).toBeUndefined();

@@ -15,7 +15,7 @@ export const VIEWS = {
   curvature: 'Curvature',
   reflection: 'Reflection lines',
   thickness: 'Thickness',
-  seen: 'Seen from outside',
+  seen: 'From outside',
   chord: 'Chord error',
   flow: 'Edge flow',
 } as const;
@@ -196,15 +196,9 @@ function seen(parts: readonly Viewed[], task: Task): View {
 function chord(parts: readonly Viewed[], pixelMm: number, task: Task): View {
   let worst = 0;
   const made = eachPart(parts, task, ({ id, mesh }): PartView => {
-    const shape = surfaceShape(mesh, edgesOf(mesh));
-    const errors = chordErrors(mesh, shape);
-    const most = new Float64Array(vertexCount(mesh));
-    for (let e = 0; e < errors.length; e++) {
-      const px = errors[e] / pixelMm;
-      worst = Math.max(worst, px);
-      for (const v of [shape.edges.ends[2 * e], shape.edges.ends[2 * e + 1]]) most[v] = Math.max(most[v], px);
-    }
-    return { id, values: atCorners(mesh, (v) => most[v]) };
+    const { ofFace } = chordErrors(mesh, surfaceShape(mesh, edgesOf(mesh)));
+    for (const off of ofFace) worst = Math.max(worst, off / pixelMm);
+    return { id, values: ofTriangles(Float64Array.from(mesh.triangleFace, (f) => ofFace[f] / pixelMm)) };
   });
   return {
     kind: 'chord',

@@ -1,3 +1,4 @@
+import { InputError } from '../errors';
 import type { Vec3 } from './vec3';
 
 /** Column-major 4 × 4, as in glTF. */
@@ -137,4 +138,19 @@ export function inverse(m: Mat4): Mat4 {
   ];
   const t = [0, 1, 2].map((r) => -(a[r] * m[12] + a[3 + r] * m[13] + a[6 + r] * m[14]));
   return [a[0], a[1], a[2], 0, a[3], a[4], a[5], 0, a[6], a[7], a[8], 0, t[0], t[1], t[2], 1];
+}
+
+/** Places as they come from outside: sixteen finite numbers each, that can be undone. @throws InputError */
+export function checkPlacements(plain: unknown): Mat4[] {
+  const good =
+    Array.isArray(plain) &&
+    plain.every(
+      (m) =>
+        Array.isArray(m) &&
+        m.length === 16 &&
+        m.every((x) => typeof x === 'number' && Number.isFinite(x) && Math.abs(x) < 1e7) &&
+        Math.abs(determinant3(m as number[])) > 1e-12,
+    );
+  if (!good) throw new InputError('placements', 'A place has to be sixteen numbers that can be undone.');
+  return plain as Mat4[];
 }

@@ -59,6 +59,10 @@ export type Command =
   | { type: 'seams.set'; part: string; seams: PickedSeam[] }
   | { type: 'form.counts'; counts: Counts; triangles: number }
   | { type: 'form.lock'; key: string; label: string; count: number | null }
+  /** Pins a part's triangles, or leaves them to the solver. */
+  | { type: 'form.share'; part: string; triangles: number | null }
+  /** Ties two counts so that they stay equal, or lets one go. */
+  | { type: 'form.tie'; key: string; label: string; to: string | null }
   | { type: 'unwrap.set'; patch: Partial<UnwrapChoices> }
   | { type: 'bake.set'; patch: Partial<BakeChoices> }
   | { type: 'material.add'; material: Material; parts?: string[] }
@@ -120,6 +124,7 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
       case 'part.remove': {
         part(command.part);
         d.parts = d.parts.filter((p) => p.id !== command.part);
+        if (d.form.shares) delete d.form.shares[command.part];
         if (d.relations) d.relations = d.relations.filter((r) => r.a !== command.part && r.b !== command.part);
         break;
       }
@@ -219,6 +224,17 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
         if (command.count === null) delete d.form.locks[command.key];
         else d.form.locks[command.key] = command.count;
         break;
+      case 'form.share': {
+        part(command.part);
+        const shares = { ...d.form.shares };
+        if (command.triangles === null) delete shares[command.part];
+        else shares[command.part] = command.triangles;
+        d.form.shares = shares;
+        break;
+      }
+      case 'form.tie':
+        d.form.ties = tied(d.form.ties ?? [], command.key, command.to);
+        break;
       case 'unwrap.set':
         Object.assign(d.unwrap, command.patch);
         break;
@@ -284,6 +300,14 @@ export function applyCommand(document: AssetDocument, command: Command): Applied
   return { document: next, patches, inverse };
 }
 
+/** Groups of tied counts after one was tied to another, or let go; groups of one are none. */
+function tied(groups: readonly string[][], key: string, to: string | null): string[][] {
+  const rest = groups.map((g) => g.filter((k) => k !== key));
+  if (to === null) return rest.filter((g) => g.length > 1);
+  const with_ = rest.find((g) => g.includes(to));
+  return (with_ ? rest.map((g) => (g === with_ ? [...g, key] : g)) : [...rest, [to, key]]).filter((g) => g.length > 1);
+}
+
 /** What a change did, for the history. `before` is the document it was made on. */
 export function inWords(command: Command, before: AssetDocument): string {
   const part = (id: string) => before.parts.find((p) => p.id === id)?.name ?? 'a part';
@@ -337,6 +361,12 @@ export function inWords(command: Command, before: AssetDocument): string {
       return `took the solver’s counts: ${command.triangles} triangles`;
     case 'form.lock':
       return command.count === null ? `left ${command.label} to the solver` : `fixed ${command.label} at ${command.count}`;
+    case 'form.share':
+      return command.triangles === null
+        ? `left the triangles of ${part(command.part)} to the solver`
+        : `pinned ${figure(command.triangles, 0)} triangles to ${part(command.part)}`;
+    case 'form.tie':
+      return command.to === null ? `let ${command.label} go` : `tied ${command.label}`;
     case 'unwrap.set':
       return `set the layout: ${fields(command.patch)}`;
     case 'bake.set':

@@ -96,6 +96,10 @@ export interface FormChoices {
   locks: Counts;
   /** Tolerance of the high mesh, mm. */
   highToleranceMm: number;
+  /** Triangles pinned to parts, copies counted. */
+  shares?: Record<string, number>;
+  /** Counts that have to be equal. */
+  ties?: string[][];
 }
 
 export interface UnwrapChoices {
@@ -144,6 +148,7 @@ export const DELIVERABLES = {
   layout: 'layout',
   picture: 'picture',
   sheet: 'spec sheet',
+  levels: 'further levels',
 } as const;
 export type Deliverable = keyof typeof DELIVERABLES;
 
@@ -203,7 +208,7 @@ export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, n
 export const HANDOFF_DEFAULTS: HandoffChoices = {
   unit: 'mm',
   y: 'up',
-  include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true },
+  include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true, levels: false },
 };
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
@@ -245,6 +250,6 @@ export function upgradeDocument(stored: unknown): AssetDocument {
     rig: { ...RIG_DEFAULTS, ...old.rig },
     shot: { ...SHOT_DEFAULTS, ...old.shot },
     render: { ...RENDER_DEFAULTS, ...old.render },
-    handoff: { ...HANDOFF_DEFAULTS, ...old.handoff },
+    handoff: { ...HANDOFF_DEFAULTS, ...old.handoff, include: { ...HANDOFF_DEFAULTS.include, ...old.handoff?.include } },
   };
 }

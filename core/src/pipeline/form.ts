@@ -1,21 +1,18 @@
 import { pixelMm } from '../brief/advice';
 import { FormError } from '../errors';
-import type { Budget, BudgetProblem, Counts } from '../form/budget/solve';
-import { solveBudget, trianglesFor } from '../form/budget/solve';
 import { showing } from '../form/cover';
-import { evaluateDimensions, resolveStep } from '../form/dimensions';
-import { adaptiveOf, budgetOf, type FormContext, form, isApplied, type PartPlan, type StepProblem, type StepResult } from '../form/recipe';
+import { evaluateDimensions } from '../form/dimensions';
+import { type FormContext, form, type StepProblem, type StepResult } from '../form/recipe';
 import { findRegion, type Marks, marked } from '../form/regions';
-import { type Adaptive, allowedCount, type Detail, type Surroundings } from '../form/step';
-import { kindOf, type Step } from '../form/steps';
+import type { Adaptive, Detail, Surroundings } from '../form/step';
+import { kindOf } from '../form/steps';
 import { type Kit, NO_KIT } from '../kit';
 import { IDENTITY, inverse, type Mat4, multiply, placement } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
 import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
 import { merge } from '../mesh/merge';
-import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { faceCount, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import type { Lookup } from '../units/formula';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import type { Memory } from './memory';
 
@@ -205,128 +202,3 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
 }
 
 export const isStrewn = (part: Part): boolean => stepsOf(part).some((s) => s.enabled && s.kind === 'scatter');
-/** Whether steps make something else of a part's triangles than its makers plan. */
-const isChanged = (part: Part): boolean =>
-  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || kindOf(s.kind).fitter || isApplied(s)));
-
-/** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
-export type Measured = Readonly<
-  Record<
-    string,
-    {
-      copies: number;
-      triangles: number;
-      /** Triangles for each of a count, where a step that changes the surface has one. */
-      each: Record<string, number>;
-    }
-  >
->;
-type Counted = { id: string; triangles: number; copies: number };
-
-/** @param parts what was made, as a ledger counts it; @param steps what each step came to */
-export function measuredFrom(document: AssetDocument, parts: readonly Counted[], steps: FormResult['steps']): Measured {
-  const { lookup } = evaluateDimensions(document.dimensions);
-  const count = chosenCount(document);
-  return Object.fromEntries(
-    parts.flatMap((p) => {
-      const part = document.parts.find((d) => d.id === p.id);
-      if (!part || !(isStrewn(part) || isChanged(part))) return [];
-      const each: Record<string, number> = {};
-      for (const s of stepsOf(part)) {
-        const kind = kindOf(s.kind);
-        const made = steps.find((r) => r.step === s.id)?.triangles ?? 0;
-        if (!(kind.changer || kind.fitter) || made <= 0) continue;
-        for (const a of adaptiveOf(resolveOr(s, lookup))) each[a.key] = made / allowedCount(a, count(a));
-      }
-      return [[p.id, { copies: p.copies, triangles: p.triangles * p.copies, each }]];
-    }),
-  );
-}
-function resolveOr(step: Step, lookup: Lookup): Step {
-  try {
-    return resolveStep(step, lookup);
-  } catch {
-    // What is wrong with a formula is said where the step is formed.
-    return step;
-  }
-}
-export const measuredOf = (document: AssetDocument, formed: Pick<FormResult, 'parts' | 'steps'>): Measured =>
-  measuredFrom(
-    document,
-    formed.parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length })),
-    formed.steps,
-  );
-export const wantsMeasure = (document: AssetDocument): boolean => document.parts.some((p) => isStrewn(p) || isChanged(p));
-
-/** What each part's recipe leaves to the solver. */
-export function partPlans(document: AssetDocument, measured: Measured = {}): PartPlan[] {
-  const { lookup } = evaluateDimensions(document.dimensions);
-  const count = chosenCount(document);
-  return document.parts.map((p) => {
-    const known = measured[p.id];
-    const plan = budgetOf(stepsOf(p), lookup, isStrewn(p) ? known?.copies : undefined);
-    const { shape } = p;
-    if (p.aid) return { adaptive: plan.adaptive, steps: [], triangles: () => 0 };
-    if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
-    if (!known || !isChanged(p)) return plan;
-    const now = plan.triangles(count);
-    const own = plan.adaptive.filter((a) => known.each[a.key] !== undefined);
-    // As many times as many as its makers plan as there are now, and as many for each of a step's own count as that came to:
-    // checked where the solver's counts are tried.
-    const triangles: PartPlan['triangles'] = (c) => {
-      const more = own.reduce((n, a) => n + known.copies * known.each[a.key] * (allowedCount(a, c(a)) - allowedCount(a, count(a))), 0);
-      return Math.round((known.triangles + more) * (now > 0 ? plan.triangles(c) / now : 1));
-    };
-    return { ...plan, triangles };
-  });
-}
-
-/** The solver's problem for a whole asset: recipes are free, imports are what they are. */
-export function budgetProblem(document: AssetDocument, measured: Measured = {}, limit = document.brief.limits.triangles): BudgetProblem {
-  const plans = partPlans(document, measured);
-  const labelled = (part: Part, a: Adaptive): Adaptive => ({ ...a, label: `${part.name}, ${a.label}` });
-  return {
-    adaptive: plans.flatMap((b, i) => b.adaptive.map((a) => labelled(document.parts[i], a))),
-    triangles: (count) => plans.reduce((n, b) => n + b.triangles(count), 0),
-    limit,
-    locks: document.form.locks,
-  };
-}
-
-export const solveAsset = (document: AssetDocument, measured?: Measured, limit?: number): Budget =>
-  solveBudget(budgetProblem(document, measured, limit));
-
-/** Rounds after which what was found so far is taken. */
-const ROUNDS = 6;
-
-/**
- * Solves, forms the piece with the counts found, and solves again with what it then measures, until the triangles really made
- * fit the limit: through steps that cut and join, the number is known only when it is made.
- *
- * @param formed parts of the asset with other counts
- */
-export function solveFormed(document: AssetDocument, formed: (with_: AssetDocument) => Pick<FormResult, 'parts' | 'steps'>): Budget {
-  if (!wantsMeasure(document)) return solveAsset(document);
-  const limit = document.brief.limits.triangles;
-  let measured = measuredOf(document, formed(document));
-  let from = document;
-  let aim = limit;
-  let best: Budget | undefined;
-  for (let i = 0; i < ROUNDS; i++) {
-    const found = solveAsset(from, measured, aim);
-    from = { ...document, form: { ...document.form, counts: found.counts } };
-    const result = formed(from);
-    const triangles = result.parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
-    const made = { ...found, triangles, fits: triangles <= limit };
-    if (!best || (made.fits && (!best.fits || made.worstMm < best.worstMm)) || (!best.fits && triangles < best.triangles)) best = made;
-    if (made.fits && triangles === found.triangles) break;
-    measured = measuredOf(from, result);
-    // What was made beyond what was planned is taken off the next aim.
-    if (!made.fits) aim -= triangles - limit;
-  }
-  return best as Budget;
-}
-
-export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {
-  return trianglesFor({ ...budgetProblem(document, measured), locks: undefined }, errorMm);
-}

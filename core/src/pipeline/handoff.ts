@@ -2,12 +2,15 @@ import { strToU8, zipSync } from 'fflate';
 import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
 import { writeObj } from '../io/obj-write';
+import { type Kit, NO_KIT } from '../kit';
 import { layoutPng, layoutSvg } from '../plate/layout';
-import { checkpoint, QUIET, type Task } from '../task';
+import { checkpoint, part, QUIET, type Task } from '../task';
+import { figure } from '../units/lengths';
 import type { DeliveredMaps } from './export';
 import { exportGlb, exportOptions, fileName } from './export';
 import type { PartMesh } from './form';
 import { isLaid } from './inspect';
+import { makeLevels } from './levels';
 import type { AssetState } from './preflight';
 import type { SolvedStage } from './render';
 import { specSheet } from './spec-sheet';
@@ -31,7 +34,11 @@ export interface HandoffFile {
   what: string;
 }
 
-/** Everything that is handed over, named `asset_channel.png`. Nothing is half-made: it is all here or an error. */
+/**
+ * Everything that is handed over, named `asset_channel.png`. Nothing is half-made: it is all here or an error.
+ *
+ * @param kit with the simplifier, where further levels are chosen
+ */
 export async function handoffFiles(
   state: AssetState,
   parts: readonly PartMesh[],
@@ -39,6 +46,7 @@ export async function handoffFiles(
   solved: SolvedStage | null,
   madeOn: string,
   task: Task = QUIET,
+  kit: Kit = NO_KIT,
 ): Promise<HandoffFile[]> {
   const { document } = state;
   const { include, unit, y } = document.handoff;
@@ -61,6 +69,25 @@ export async function handoffFiles(
       white: solved?.development.full,
     };
     add(`${base}.glb`, await exportGlb(parts, exportOptions(document, carried)), 'GLB, metres, Y up, normal map Y up');
+  }
+  if (include.levels) {
+    for (const [i, level] of makeLevels(document, parts, kit, part(task, 0.1, 0.3)).entries()) {
+      const glb = await exportGlb(
+        level.parts,
+        exportOptions(document, {
+          normal: maps.glbNormal,
+          occlusion: maps.occlusion,
+          baseColour: maps.baseColour,
+          orm: maps.orm,
+          white: solved?.development.full,
+        }),
+      );
+      add(
+        `${base}_level${i + 1}.glb`,
+        glb,
+        `GLB for ${figure(100 * level.share, 1)} % of the screen height: ${figure(level.triangles, 0)} triangles, outline ${figure(level.measuredPx, 2)} px off`,
+      );
+    }
   }
   const named = (channel: string) => `textures/${base}_${channel}.png`;
   if (include.textures || include.obj) {

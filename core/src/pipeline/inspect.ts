@@ -190,7 +190,8 @@ export function sharedPlanes(
   let facing: Vec3 | null | undefined;
   for (const x of these)
     for (const y of those) {
-      const first = triangleCount(x) <= triangleCount(y);
+      // Asked from the finer of the two: places on large triangles would stand far apart.
+      const first = areaOf(x) / triangleCount(x) <= areaOf(y) / triangleCount(y);
       const found = first ? coincidentArea(x, y) : coincidentArea(y, x);
       area += found.area;
       if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));

@@ -9,9 +9,10 @@ import { attribute, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import type { AssetDocument } from './document';
-import { fallbackTolerance, formAsset, type PartMesh, solveFormed, trianglesAtTolerance } from './form';
+import { fallbackTolerance, formAsset, type PartMesh } from './form';
 import { looksAt, makeLevels } from './levels';
 import { Memory } from './memory';
+import { solveFormed, trianglesAtTolerance } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
 
 let kit: Kit;

@@ -7,7 +7,7 @@ import { hiddenTriangles } from '../inspect/visibility';
 import type { Vec3 } from '../maths/vec3';
 import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
-import { idleLoops } from '../mesh/idle';
+import { idleLoops, withoutLoops } from '../mesh/idle';
 import { boundsOf, isWatertight, triangleArea } from '../mesh/measures';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
@@ -166,13 +166,15 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
     task.progress(i / parts.length, `${p.name}: looking for idle triangles`);
     const bare = isBare(partOf(document, p));
     const own = partOf(document, p)?.shape.kind === 'recipe';
-    const { loops, flats } = memory.of(p.mesh, `idle ${within}`, () => {
+    const { loops, freedByLoops, flats } = memory.of(p.mesh, `idle ${within}`, () => {
       const edges = edgesOf(p.mesh);
-      return { loops: idleLoops(p.mesh, within, edges), flats: overDivided(p.mesh, edges) };
+      const found = idleLoops(p.mesh, within, edges);
+      // Loops that cross share faces: what all of them free together is counted.
+      const freedByLoops = found.length > 0 ? triangleCount(p.mesh) - triangleCount(withoutLoops(p.mesh, found)) : 0;
+      return { loops: found, freedByLoops, flats: overDivided(p.mesh, edges) };
     });
     const at = (v: number): Vec3 => [p.mesh.positions[3 * v], p.mesh.positions[3 * v + 1], p.mesh.positions[3 * v + 2]];
     const out: Finding[] = [];
-    const freedByLoops = loops.reduce((n, l) => n + l.triangles, 0);
     if (freedByLoops > 0)
       out.push(
         say(p, {

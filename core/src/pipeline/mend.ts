@@ -62,7 +62,15 @@ export function mend(
         {
           type: 'step.add',
           part: part.id,
-          step: { kind: 'shade', id: newId, name: 'Shading', enabled: true, hard: 'add', degrees: 40, weighted: true },
+          step: {
+            kind: 'shade',
+            id: newId,
+            name: 'Shading',
+            enabled: true,
+            hard: 'creases',
+            degrees: 40,
+            weighted: finding.kind === 'ngon',
+          },
         },
       ],
     };

@@ -19,10 +19,11 @@ import { decodeParts, encodeParts } from './bundle';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, newDocument } from './document';
 import { exportGlb, exportOptions, fileName } from './export';
-import { assetBounds, formAsset, solveAsset } from './form';
+import { assetBounds, formAsset } from './form';
 import { documentFromModel, intoPartSpace, pairHigh } from './import';
 import { inspectAsset, ledgerOf } from './inspect';
 import { resultHash } from './results';
+import { solveAsset } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
 
 const none = () => {

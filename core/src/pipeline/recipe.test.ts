@@ -9,10 +9,11 @@ import { boundsOf } from '../mesh/measures';
 import { triangleCount } from '../mesh/polymesh';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, upgradeDocument } from './document';
-import { type FormResult, formAsset, measuredOf, partPlans, solveAsset, trianglesAtTolerance } from './form';
+import { type FormResult, formAsset } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
 import { Memory } from './memory';
 import { resultHash } from './results';
+import { measuredOf, partPlans, solveAsset, trianglesAtTolerance } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
 
 const run = (document: AssetDocument, commands: Command[]) => commands.reduce((d, c) => applyCommand(d, c).document, document);

@@ -57,11 +57,20 @@ export function resultHash(document: AssetDocument, stage: Stage): string {
 export const usedMaterials = (document: AssetDocument): Material[] =>
   document.materials.filter((m) => document.parts.some((p) => p.material === m.id));
 
-/** Names what findings depend on beside the form itself: waivers, limits, and what is said about each part. */
+/** Names what the longer look depends on: the form, who hides whom, what moves, what is wanted. Waivers are laid over it afterwards. */
+export const lookHash = (document: AssetDocument): string =>
+  hashOf({
+    form: resultHash(document, 'form'),
+    parts: document.parts.map((p) => [p.id, p.role, p.travel !== undefined]),
+    relations: document.relations ?? [],
+    wall: document.brief.wallMm ?? 0,
+  });
+
+/** Names what findings depend on beside the form itself: waivers, the brief, and what is said about each part. */
 export const findingsHash = (document: AssetDocument): string =>
   hashOf({
     waivers: document.waivers,
-    limits: document.brief.limits,
+    brief: document.brief,
     parts: document.parts.map((p) => [p.id, p.name, p.material, p.declaredOpen]),
     relations: document.relations ?? [],
     travels: document.parts.map((p) => p.travel ?? null),

@@ -9,10 +9,11 @@ import { volumeOf } from '../mesh/measures';
 import { triangleCount } from '../mesh/polymesh';
 import { applyCommand, inWords } from './commands';
 import type { AssetDocument, Part, Relation } from './document';
-import { formAsset, solveFormed } from './form';
+import { formAsset } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
 import { Memory } from './memory';
 import { findingsHash, resultHash } from './results';
+import { solveFormed } from './solve';
 import { standingsOf } from './standings';
 
 let kit: Kit;

@@ -47,7 +47,7 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
     },
     theme: { mode: mode === 'dark' ? 'dark' : 'light' },
     colors: options.colors ?? [c.ink],
-    grid: { borderColor: c.faint, padding: { left: 6, right: 14, top: -14, bottom: 0 }, ...options.grid },
+    grid: { borderColor: c.faint, padding: { left: 6, right: 22, top: -14, bottom: 0 }, ...options.grid },
     dataLabels: { enabled: false },
     legend: { show: false },
     xaxis: {

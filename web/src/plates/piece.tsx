@@ -5,6 +5,7 @@ import { useColorScheme } from '@mui/material/styles';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { MeasureKind } from '@wellmorph/core/form/measure';
 import type { Reference } from '@wellmorph/core/form/reference';
+import type { View } from '@wellmorph/core/inspect/views';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import type { SolvedShot } from '@wellmorph/core/shot/shot';
 import { drawnOpacity } from '@wellmorph/core/surface/material';
@@ -15,7 +16,8 @@ import type { GpuPart } from '@/workers/protocol';
 import { Behind } from './behind';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
-import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
+import { MeasuredPart } from './measured';
+import { boundsOf, Disc, FIELD, Ground, home, View as Orbit, usePartGeometry } from './view';
 
 type Vec3 = readonly [number, number, number];
 
@@ -52,6 +54,10 @@ export interface PieceProps {
   /** What is measured, and places taken so far, in the asset's space. */
   measuring?: { kind: MeasureKind; places: readonly Vec3[] } | null;
   onPlace?(place: Vec3): void;
+  /** What is measured on the surface, in place of materials. */
+  view?: View | null;
+  /** The value of the view under the pointer. */
+  onProbe?(value: number | null): void;
 }
 
 /**
@@ -76,9 +82,22 @@ export default memo(function Piece(props: PieceProps) {
         <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />
         <directionalLight position={[-0.8, 1.4, 1]} intensity={1.7} />
         <directionalLight position={[1.2, 0.4, -1]} intensity={0.7} />
-        <View bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
+        <Orbit bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
-        <Parts {...props} colours={colours} />
+        {props.view ? (
+          props.gpu.map((p) => (
+            <MeasuredPart
+              key={p.id}
+              part={p}
+              view={props.view as View}
+              mine={props.view?.parts.find((v) => v.id === p.id)}
+              colours={colours}
+              onProbe={props.onProbe}
+            />
+          ))
+        ) : (
+          <Parts {...props} colours={colours} />
+        )}
         {props.aids?.map((a) => (
           <Aid key={a.id} part={a} colour={colours.info} />
         ))}

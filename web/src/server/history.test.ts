@@ -106,7 +106,11 @@ const EVERY: Command[] = [
   { type: 'render.set', patch: { until: 'noise', noise: 0.01 } },
   {
     type: 'handoff.set',
-    patch: { unit: 'cm', y: 'down', include: { glb: true, obj: false, textures: true, layout: true, picture: true, sheet: true } },
+    patch: {
+      unit: 'cm',
+      y: 'down',
+      include: { glb: true, obj: false, textures: true, layout: true, picture: true, sheet: true, levels: false },
+    },
   },
   { type: 'waive', waiver: { finding: 'open-rim:chimney', reason: 'a chimney is open', value: 2 } },
   { type: 'unwaive', finding: 'open-rim:chimney' },

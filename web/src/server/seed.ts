@@ -5,19 +5,12 @@ import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import {
-  fallbackTolerance,
-  formAsset,
-  measuredOf,
-  type PartMesh,
-  solveAsset,
-  solveFormed,
-  trianglesAtTolerance,
-} from '@wellmorph/core/pipeline/form';
+import { fallbackTolerance, formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { Memory } from '@wellmorph/core/pipeline/memory';
 import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
+import { measuredOf, solveAsset, solveFormed, trianglesAtTolerance } from '@wellmorph/core/pipeline/solve';
 import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';

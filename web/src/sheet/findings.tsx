@@ -2,7 +2,8 @@
 
 import Box from '@mui/material/Box';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
-import { useState } from 'react';
+import { figure } from '@wellmorph/core/units/lengths';
+import { type ReactNode, useState } from 'react';
 import { dispatch } from '@/sheet/document';
 import { select, useSheet } from '@/sheet/state';
 import { applyFixTo } from '@/stages/form/run';
@@ -20,7 +21,19 @@ const linkButton = {
 } as const;
 
 /** Findings, worst first: choosing one flies there; fixes and waivers can be taken back. */
-export function Findings({ findings, title = 'Findings' }: { findings: readonly Finding[]; title?: string }) {
+export function Findings({
+  findings,
+  title = 'Findings',
+  actions,
+  busy,
+}: {
+  findings: readonly Finding[];
+  title?: string;
+  /** What can be done with all of them. */
+  actions?: ReactNode;
+  /** How far a longer look is that may still find more, 0…1. */
+  busy?: number | null;
+}) {
   const open = findings.filter((f) => !f.waived);
   const mend = open.filter((f) => f.severity !== 'information').length;
   const know = open.length - mend;
@@ -36,10 +49,11 @@ export function Findings({ findings, title = 'Findings' }: { findings: readonly 
           .join(' · ');
   return (
     <Box component="section" aria-label={title} sx={{ mt: 2 }}>
-      <Heading aside={aside}>{title}</Heading>
+      <Heading aside={busy == null ? aside : `${aside} · looking, ${Math.round(100 * busy)} %`}>{title}</Heading>
       {findings.map((f) => (
         <FindingRow key={f.id} finding={f} />
       ))}
+      {actions}
     </Box>
   );
 }
@@ -61,7 +75,10 @@ function FindingRow({ finding: f }: { finding: Finding }) {
     if (
       reason &&
       reason.trim().length >= 3 &&
-      dispatch({ type: 'waive', waiver: { finding: f.id, reason: reason.trim(), value: f.value } })
+      dispatch({
+        type: 'waive',
+        waiver: { finding: f.id, reason: reason.trim(), value: f.value, ...(f.covers && { covers: [...f.covers] }) },
+      })
     )
       setReason(null);
   };
@@ -95,7 +112,8 @@ function FindingRow({ finding: f }: { finding: Finding }) {
           {f.message}
         </Box>
         <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
-          {f.waived ? `Meant: ${f.waived}` : f.why}
+          {f.waived ? `Meant: ${f.waived}` : f.reopened ? `Was meant, “${f.reopened}”, but covers something else now. ${f.why}` : f.why}
+          {f.frees ? ` Frees ${figure(f.frees, 0)} triangles.` : ''}
         </Box>
         <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
           {!f.waived &&

@@ -6,12 +6,14 @@ import { blob, putBlob, send } from './api';
 import { type FormView, isFresh, notify, now, sentence, set } from './state';
 
 /** The stored meshes an asset's low or high parts need, opened once. */
-export async function meshesFor(document: AssetDocument, which: 'low' | 'high' | 'both'): Promise<Meshes> {
+export async function meshesFor(document: AssetDocument, which: 'low' | 'high' | 'both' | 'all'): Promise<Meshes> {
   const names = new Set<string>();
   for (const p of document.parts) {
     if (which !== 'high' && p.shape.kind === 'mesh') names.add(p.shape.low.blob);
     if (which !== 'low' && p.high) names.add(p.high.blob);
   }
+  // Dense meshes that are not paired yet, too.
+  if (which === 'all') for (const h of document.highParts) names.add(h.blob);
   return Object.fromEntries(await Promise.all([...names].map(async (n) => [n, await blob(n)] as const)));
 }
 

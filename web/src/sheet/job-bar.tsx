@@ -16,6 +16,9 @@ const NAMES = {
   surface: 'Composing',
   render: 'Rendering',
   handoff: 'Packing',
+  report: 'Writing the report',
+  levels: 'Making levels',
+  simplify: 'Simplifying',
 };
 
 /** What is being computed, how far it is, how long it will still take, and a way to stop it. */

@@ -1,5 +1,5 @@
 import { decodePng } from '@wellmorph/core/image/png';
-import { solveAsset } from '@wellmorph/core/pipeline/form';
+import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';

@@ -1,4 +1,4 @@
-import { solveAsset } from '@wellmorph/core/pipeline/form';
+import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import validator from 'gltf-validator';

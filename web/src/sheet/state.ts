@@ -3,10 +3,12 @@
 import { WellmorphError } from '@wellmorph/core/errors';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding } from '@wellmorph/core/inspect/finding';
+import type { View } from '@wellmorph/core/inspect/views';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
 import type { Standings } from '@wellmorph/core/pipeline/standings';
@@ -67,7 +69,7 @@ export interface RenderView {
 }
 
 export interface JobView {
-  what: 'solve' | 'unwrap' | 'bake' | 'export' | 'fix' | 'import' | 'surface' | 'render' | 'handoff';
+  what: 'solve' | 'report' | 'levels' | 'simplify' | 'unwrap' | 'bake' | 'export' | 'fix' | 'import' | 'surface' | 'render' | 'handoff';
   share: number;
   words: string;
   startedAt: number;
@@ -95,6 +97,12 @@ interface SheetState {
   surface: SurfaceView | null;
   render: RenderView | null;
   high: ({ hash: string } & Pick<FormResult, 'problems' | 'steps'> & { gpu: GpuPart[]; triangles: number }) | null;
+  /** The longer look at the low meshes, with what it was made from. */
+  look: ({ hash: string } & Look) | null;
+  /** How far the look under way is, 0…1. */
+  looking: number | null;
+  /** What the plate measures on the piece. */
+  view: { hash: string; view: View } | null;
   budget: Budget | null;
   job: JobView | null;
   notices: Notice[];
@@ -119,6 +127,9 @@ export function empty(): SheetState {
     surface: null,
     render: null,
     high: null,
+    look: null,
+    looking: null,
+    view: null,
     budget: null,
     job: null,
     notices: [],

@@ -9,6 +9,7 @@ import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellm
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
+import { kits } from './kit';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
 const seconds = () => performance.now() / 1000;
@@ -54,7 +55,17 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
   },
   async handoff({ state, parts, maps, madeOn }, task) {
     const decoded = decodeParts(parts);
-    const files = await handoffFiles(state, decoded, maps, decoded.length > 0 ? solveStage(state.document, decoded) : null, madeOn, task);
+    if (state.document.handoff.include.levels) await kits.load('simplifier');
+    const kit = await kits.best(state.document);
+    const files = await handoffFiles(
+      state,
+      decoded,
+      maps,
+      decoded.length > 0 ? solveStage(state.document, decoded) : null,
+      madeOn,
+      task,
+      kit,
+    );
     return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
   },
 };

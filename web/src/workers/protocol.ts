@@ -16,6 +16,7 @@ import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
+import type { Simplified } from '@wellmorph/core/pipeline/simplify';
 import type { Standings } from '@wellmorph/core/pipeline/standings';
 import type { BakedMaps, Prepared, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
@@ -97,7 +98,9 @@ export interface Work {
     ask: { document: AssetDocument; meshes: Meshes };
     answer: { gpu: GpuPart[]; triangles: number; problems: FormResult['problems']; steps: FormResult['steps'] };
   };
-  solve: { ask: { document: AssetDocument; meshes: Meshes }; answer: Budget };
+  solve: { ask: { document: AssetDocument; meshes: Meshes; limit: number }; answer: Budget };
+  /** Imports brought down to a number of triangles: how many each part keeps, and how far it is then off. */
+  simplify: { ask: { document: AssetDocument; meshes: Meshes; triangles: number }; answer: Simplified['off'] };
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
@@ -130,7 +133,7 @@ export interface Work {
     answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[] };
   };
   /** The longer look that comes after forming. */
-  look: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
+  inspect: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
   view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: View };
   fix: {
     ask: { document: AssetDocument; meshes: Meshes; finding: Finding; fix: FixId; newId: string };

@@ -2,27 +2,27 @@ import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
-import { applyFix } from '@wellmorph/core/inspect/fixes';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { edgesOf } from '@wellmorph/core/mesh/connectivity';
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { bakeSettings, finishBake, prepareBake, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
-import {
-  fallbackTolerance,
-  formAsset,
-  type LoadMesh,
-  measuredOf,
-  type PartMesh,
-  solveFormed,
-  trianglesAtTolerance,
-} from '@wellmorph/core/pipeline/form';
-import { cardOf, inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { fallbackTolerance, formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { makeLevels } from '@wellmorph/core/pipeline/levels';
+import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { Memory } from '@wellmorph/core/pipeline/memory';
+import { mend } from '@wellmorph/core/pipeline/mend';
+import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
+import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
+import { measuredOf, solveFormed, trianglesAtTolerance } from '@wellmorph/core/pipeline/solve';
 import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
@@ -39,23 +39,23 @@ const scope = self as unknown as {
 
 const handlers: Handlers = {
   async form({ document, meshes, thumbnail: wanted }, task) {
-    const formed = formAsset(document, 'low', loader(meshes), memory, await kits.best(document));
-    const ledger = ledgerOf(formed.parts, document, memory);
-    const standings = standingsOf(document, formed.parts, memory);
-    const findings = inspectAsset(document, formed, ledger, task, memory, standings);
+    const made = await formed(document, meshes);
+    const ledger = ledgerOf(made.parts, document, memory);
+    const standings = standingsOf(document, made.parts, memory);
+    const findings = inspectAsset(document, made, ledger, task, memory, standings);
     return {
-      parts: encodeParts(formed.parts),
-      gpu: formed.parts.map(gpuPart),
-      aids: encodeParts(formed.aids),
-      aidGpu: formed.aids.map(gpuPart),
+      parts: encodeParts(made.parts),
+      gpu: made.parts.map(gpuPart),
+      aids: encodeParts(made.aids),
+      aidGpu: made.aids.map(gpuPart),
       ledger,
       findings,
-      marks: formed.marks,
-      strewn: formed.strewn,
-      steps: formed.steps,
+      marks: made.marks,
+      strewn: made.strewn,
+      steps: made.steps,
       standings,
-      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed)).triangles,
-      thumbnail: wanted && formed.parts.length > 0 ? bytes(assetThumbnail(document, formed.parts)) : null,
+      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, made)).triangles,
+      thumbnail: wanted && made.parts.length > 0 ? bytes(assetThumbnail(document, made.parts)) : null,
     };
   },
   show({ parts }) {
@@ -91,9 +91,9 @@ const handlers: Handlers = {
     return spotOf(mesh, face, point);
   },
   // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
-  async solve({ document, meshes }) {
+  async solve({ document, meshes, limit }) {
     const kit = await kits.best(document);
-    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit));
+    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit), limit);
   },
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
@@ -142,15 +142,45 @@ const handlers: Handlers = {
     const glb = await exportGlb(parts, exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) }));
     return { glb: bytes(glb), gpuVertices: ledgerOf(parts, document).gpuVertices };
   },
-  fix({ mesh, fix }) {
-    const mended = applyFix(decodeMesh(mesh), fix);
-    return { mesh: bytes(encodeMesh(mended)), triangles: triangleCount(mended) };
+  async inspect({ document, meshes }, task) {
+    return lookClosely(document, await formed(document, meshes), memory, task);
+  },
+  async view({ document, meshes, kind }, task) {
+    return viewAsset(document, (await formed(document, meshes)).parts, kind, task);
+  },
+  async fix({ document, meshes, finding, fix, newId }, task) {
+    const mended = mend(document, await formed(document, meshes), finding, fix, loader(meshes), newId, task);
+    if ('commands' in mended) return mended;
+    return { ...mended, mesh: bytes(encodeMesh(mended.mesh)), triangles: triangleCount(mended.mesh) };
+  },
+  async report({ document, meshes, file }, task) {
+    const made = await formed(document, meshes);
+    const ledger = ledgerOf(made.parts, document, memory);
+    const look = lookClosely(document, made, memory, task);
+    const findings = withWaivers(document, [...inspectAsset(document, made, ledger, task, memory), ...look.findings]);
+    const report = reportOf(document, file, made.parts, ledger, findings, look.neighbours);
+    return { json: `${JSON.stringify(report, null, 2)}\n`, text: reportText(report) };
+  },
+  pack: ({ document, meshes }) => bytes(packAsset(document, (blob) => meshes[blob])),
+  async levels({ document, meshes }, task) {
+    await kits.load('simplifier');
+    const { parts } = await formed(document, meshes);
+    return makeLevels(document, parts, await kits.best(document), task).map(({ parts: _, ...level }) => level);
+  },
+  async simplify({ document, meshes, triangles }, task) {
+    await kits.load('simplifier');
+    const kit = await kits.best(document);
+    const { parts } = await formed(withoutSimplify(document), meshes);
+    return simplifyParts(kit, parts, triangles, task, protectedFaces(document)).off;
   },
   ...pictureHandlers,
 };
 
 /** What was worked out from meshes that have not changed: an edit costs only what it touches. */
 const memory = new Memory();
+
+const formed = async (document: AssetDocument, meshes: Meshes) =>
+  formAsset(document, 'low', loader(meshes), memory, await kits.best(document));
 
 function meshOf(parts: Bytes, id: string): PolyMesh {
   const found = decodeParts(parts).find((p) => p.id === id);

@@ -1,3 +1,4 @@
+import { hardenCreases } from '../../inspect/mend';
 import { edgesOf } from '../../mesh/connectivity';
 import { markHard, weightedNormals } from '../../mesh/normals';
 import { attribute, withAttribute, withoutAttribute } from '../../mesh/polymesh';
@@ -8,8 +9,8 @@ import type { StepBase, StepKind } from '../step';
 /** How light runs over everything above it: which edges are hard, and what faces weigh in the normals between. */
 export interface ShadeStep extends StepBase {
   kind: 'shade';
-  /** `add`: those by angle beside the ones that are there. */
-  hard: 'keep' | 'add' | 'angle' | 'none';
+  /** `add`, `creases`: those by angle, or kinks between flats, beside the ones that are there. */
+  hard: 'keep' | 'add' | 'creases' | 'angle' | 'none';
   degrees: number;
   weighted: boolean;
 }
@@ -22,6 +23,7 @@ export const shade = {
     choice('hard', 'Hard edges', [
       ['keep', 'as they are'],
       ['add', 'as they are, and by angle'],
+      ['creases', 'as they are, and kinks between flats'],
       ['angle', 'by angle'],
       ['none', 'none'],
     ]),
@@ -34,8 +36,9 @@ export const shade = {
   changer: {
     change(step: ShadeStep, mesh) {
       let out = withoutAttribute(mesh, 'normal');
-      if (step.hard !== 'keep' && step.hard !== 'add') out = withoutAttribute(out, 'hard');
+      if (step.hard === 'angle' || step.hard === 'none') out = withoutAttribute(out, 'hard');
       if (step.hard === 'angle' || step.hard === 'add') out = markHard(out, step.degrees);
+      if (step.hard === 'creases') out = hardenCreases(out);
       if (step.weighted) out = withAttribute(out, { name: 'normal', domain: 'corner', size: 3, data: weightedNormals(out) });
       const hard = attribute(out, 'hard', 'corner')?.data;
       const edges = edgesOf(out);

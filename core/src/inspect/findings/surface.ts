@@ -123,8 +123,8 @@ function smoothNgons(mesh: PolyMesh, { edges, turns, hard }: SurfaceShape): numb
   return out;
 }
 
-/** Least turn of a crease that has to be hard or bevelled, radians: 20°, common practice, no source. */
-export const CREASE = (20 * Math.PI) / 180;
+/** Least turn of a crease that has to be hard or bevelled, radians: 30°, common practice, no source. */
+export const CREASE = (30 * Math.PI) / 180;
 /** It stands out when the surface beside it turns no more than this share of it. */
 const BESIDE = 1 / 4;
 /** Flat faces looked through for what bends beside an edge. */
@@ -132,14 +132,17 @@ const THROUGH = 12;
 
 /**
  * Smooth edges that turn sharply while the surface on both sides is nearly flat: a kink that shading smears over the faces
- * beside it. A round of few sides is none, for there every edge turns as much.
+ * beside it. A round of few sides is none, for there every edge turns as much; nor is a sliver too narrow to be seen.
+ *
+ * @param unseenMm what may be off without being seen, mm
  */
-export function softCreases(mesh: PolyMesh, { edges, turns, hard }: SurfaceShape): number[] {
+export function softCreases(mesh: PolyMesh, { edges, turns, hard }: SurfaceShape, unseenMm = 0): number[] {
   const out: number[] = [];
   for (let e = 0; e < edges.count; e++) {
     const turn = Math.abs(turns[e]);
     if (hard[e] || !(turn >= CREASE)) continue;
     const sides = [edges.corners[edges.start[e]], edges.corners[edges.start[e] + 1]];
+    if (sides.some((c) => halfWidth(mesh, edges, e, edges.faceOf[c]) < unseenMm)) continue;
     if (sides.every((c) => besides(mesh, edges, turns, hard, c, e) <= turn * BESIDE)) out.push(e);
   }
   return out;
@@ -205,45 +208,56 @@ export function pinches(mesh: PolyMesh, { edges, hard, curvature: { mean, area }
   return out;
 }
 
-/**
- * Per edge, how far a smooth surface lies from the flat faces that stand for it, mm: the sagitta w·tan(θ/4)/2 of an arc that
- * turns by θ over the width w between the middles of the two faces. 0 at hard and flat edges.
- */
-export function chordErrors(mesh: PolyMesh, { edges, turns, hard }: SurfaceShape): Float64Array {
-  const out = new Float64Array(edges.count);
-  const middles = faceMiddles(mesh);
-  const p = mesh.positions;
-  for (let e = 0; e < edges.count; e++) {
-    if (hard[e] || !(Math.abs(turns[e]) > 1e-6)) continue;
-    const a = 3 * edges.ends[2 * e];
-    const b = 3 * edges.ends[2 * e + 1];
-    const dx = p[b] - p[a];
-    const dy = p[b + 1] - p[a + 1];
-    const dz = p[b + 2] - p[a + 2];
-    const long = Math.sqrt(dx * dx + dy * dy + dz * dz);
-    let width = 0;
-    for (let k = edges.start[e]; k < edges.start[e + 1]; k++) {
-      const f = edges.faceOf[edges.corners[k]];
-      const x = middles[3 * f] - p[a];
-      const y = middles[3 * f + 1] - p[a + 1];
-      const z = middles[3 * f + 2] - p[a + 2];
-      const off = Math.sqrt((y * dz - z * dy) ** 2 + (z * dx - x * dz) ** 2 + (x * dy - y * dx) ** 2) / (long || 1);
-      // The middle of a triangle is a third of the way across, that of four corners half.
-      width += mesh.faceStart[f + 1] - mesh.faceStart[f] === 3 ? off * 1.5 : off;
-    }
-    out[e] = (width / 2) * Math.tan(Math.abs(turns[e]) / 4);
-  }
-  return out;
+/** How far flat faces lie from the round they stand for. */
+export interface ChordErrors {
+  /** Per edge, mm; 0 at hard and flat edges. */
+  ofEdge: Float64Array;
+  /** Per face: the largest of its edges that it is a chord at. A large flat beside a narrow rounding is none. */
+  ofFace: Float64Array;
 }
 
-function faceMiddles(mesh: PolyMesh): Float64Array {
-  const out = new Float64Array(3 * faceCount(mesh));
-  for (let f = 0; f < faceCount(mesh); f++) {
-    const n = mesh.faceStart[f + 1] - mesh.faceStart[f];
-    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
-      for (let k = 0; k < 3; k++) out[3 * f + k] += mesh.positions[3 * mesh.faceVert[c] + k] / n;
+/** A face this many times as wide as the one on the other side of an edge is no chord of the same arc. */
+const NO_CHORD = 2.5;
+
+/**
+ * The sagitta w·tan(θ/4) of an arc that turns by θ at an edge, where w is how far the middle of the narrower face lies from it: for
+ * even sides half a chord, so that it is r(1 − cos θ/2).
+ */
+export function chordErrors(mesh: PolyMesh, { edges, turns, hard }: SurfaceShape): ChordErrors {
+  const ofEdge = new Float64Array(edges.count);
+  const ofFace = new Float64Array(faceCount(mesh));
+  for (let e = 0; e < edges.count; e++) {
+    if (hard[e] || !(Math.abs(turns[e]) > 1e-6)) continue;
+    const f = edges.faceOf[edges.corners[edges.start[e]]];
+    const g = edges.faceOf[edges.corners[edges.start[e] + 1]];
+    const p = halfWidth(mesh, edges, e, f);
+    const q = halfWidth(mesh, edges, e, g);
+    const off = Math.min(p, q) * Math.tan(Math.abs(turns[e]) / 4);
+    ofEdge[e] = off;
+    if (p <= NO_CHORD * q && off > ofFace[f]) ofFace[f] = off;
+    if (q <= NO_CHORD * p && off > ofFace[g]) ofFace[g] = off;
   }
-  return out;
+  return { ofEdge, ofFace };
+}
+
+/** How far the middle of a face lies from the line of one of its edges, mm. */
+function halfWidth(mesh: PolyMesh, edges: Edges, e: number, f: number): number {
+  const p = mesh.positions;
+  const a = 3 * edges.ends[2 * e];
+  const b = 3 * edges.ends[2 * e + 1];
+  const dx = p[b] - p[a];
+  const dy = p[b + 1] - p[a + 1];
+  const dz = p[b + 2] - p[a + 2];
+  const n = mesh.faceStart[f + 1] - mesh.faceStart[f];
+  let [x, y, z] = [-p[a], -p[a + 1], -p[a + 2]];
+  for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
+    x += p[3 * mesh.faceVert[c]] / n;
+    y += p[3 * mesh.faceVert[c] + 1] / n;
+    z += p[3 * mesh.faceVert[c] + 2] / n;
+  }
+  const off = Math.sqrt(((y * dz - z * dy) ** 2 + (z * dx - x * dz) ** 2 + (x * dy - y * dx) ** 2) / (dx * dx + dy * dy + dz * dz || 1));
+  // The middle of a triangle is a third of the way across, that of four corners half.
+  return n === 3 ? off * 1.5 : off;
 }
 
 /** Along one edge a reflected line bends away by this much more at one end than at the other, radians: it shows as a band. */

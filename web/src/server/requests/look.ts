@@ -176,6 +176,7 @@ export class IncludeShape {
   @IsBoolean() layout!: boolean;
   @IsBoolean() picture!: boolean;
   @IsBoolean() sheet!: boolean;
+  @Maybe() @IsBoolean() levels?: boolean;
 }
 export class HandoffPatchShape {
   @Maybe() @IsIn(['mm', 'cm', 'm', 'in']) unit?: string;

@@ -1,6 +1,8 @@
 import 'reflect-metadata';
+import { ORIGINS } from '@wellmorph/core/brief/brief';
 import { checkRegion, checkSeams, type PickedSeam, type Region } from '@wellmorph/core/form/regions';
 import { checkStep, type Step } from '@wellmorph/core/form/steps/index';
+import { checkPlacements } from '@wellmorph/core/maths/mat4';
 import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
@@ -58,6 +60,8 @@ export class BriefPatchShape {
   @Maybe() @IsNumber(finite) @Min(1) @Max(2000) lensMm?: number;
   @Maybe() @IsNumber(finite) @Min(1) @Max(500) sensorHeightMm?: number;
   @Maybe() @IsNumber(finite) @Min(0.01) @Max(50) errorPx?: number;
+  @Maybe() @IsIn(Object.keys(ORIGINS)) origin?: string;
+  @Maybe() @IsNumber(finite) @Min(0) @Max(1000) wallMm?: number;
   @Maybe() @ValidateNested() @Type(() => LimitsShape) limits?: LimitsShape;
   @Maybe() @ValidateIf((o: BriefPatchShape) => o.deadline !== null) @IsISO8601() deadline?: string | null;
   @Maybe() @ValidateNested() @Type(() => OverridesShape) overrides?: OverridesShape;
@@ -141,6 +145,7 @@ export class WaiverShape {
   @IsString() @Length(1, 300) finding!: string;
   @IsString() @Length(3, 300) reason!: string;
   @IsNumber(finite) value!: number;
+  @Maybe() @IsArray() @ArrayMinSize(6) @ArrayMaxSize(6) @IsNumber(finite, { each: true }) covers?: number[];
 }
 
 /** One class for each kind of change; see core/pipeline/commands. */
@@ -266,6 +271,17 @@ export class LockCommand {
   @IsString() @Length(1, 200) label!: string;
   @ValidateIf((o: LockCommand) => o.count !== null) @IsInt() @Min(1) @Max(4096) count!: number | null;
 }
+export class ShareCommand {
+  @Equals('form.share') type!: string;
+  @IsString() @Length(1, 60) part!: string;
+  @ValidateIf((o: ShareCommand) => o.triangles !== null) @IsInt() @Min(1) @Max(1e8) triangles!: number | null;
+}
+export class TieCommand {
+  @Equals('form.tie') type!: string;
+  @IsString() @Length(1, 200) key!: string;
+  @IsString() @Length(1, 200) label!: string;
+  @ValidateIf((o: TieCommand) => o.to !== null) @IsString() @Length(1, 200) to!: string | null;
+}
 export class UnwrapCommand {
   @Equals('unwrap.set') type!: string;
   @IsDefined() @ValidateNested() @Type(() => UnwrapPatchShape) patch!: UnwrapPatchShape;
@@ -286,6 +302,7 @@ export class MeshCommand {
   @Equals('mesh.replace') type!: string;
   @IsString() @Length(1, 60) part!: string;
   @IsDefined() @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
+  @Maybe() @IsArray() @ArrayMinSize(1) @ArrayMaxSize(10_000) @CheckedBy(checkPlacements) placements?: number[][];
   @IsString() @Length(1, 120) what!: string;
 }
 export class PairCommand {
@@ -317,6 +334,8 @@ export const COMMANDS = {
   'seams.set': SeamsCommand,
   'form.counts': CountsCommand,
   'form.lock': LockCommand,
+  'form.share': ShareCommand,
+  'form.tie': TieCommand,
   'unwrap.set': UnwrapCommand,
   'bake.set': BakeCommand,
   ...LOOK_COMMANDS,

@@ -12,13 +12,14 @@ import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plat
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { dispatch } from '@/sheet/document';
+import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { isFresh, pickIsland, useSheet } from '@/sheet/state';
 import { runBake } from '@/stages/bake/run';
 import { showHigh } from '@/stages/form/run';
-import { download, exportFiles } from '@/stages/hand-off/run';
+import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Pairs } from './pairs';

@@ -3,7 +3,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { type Advice, adviseBrief } from '@wellmorph/core/brief/advice';
-import { type Brief, briefFor, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { type Brief, briefFor, ORIGINS, type Origin, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
 import { Columns } from '@/sheet/columns';
@@ -121,6 +121,20 @@ export function BriefStage() {
             max={1e5}
             value={brief.limits.memoryMB}
             onCommit={(memoryMB) => limits({ memoryMB })}
+          />
+          <NumberField
+            label="Walls at least"
+            hint="0: not asked for"
+            min={0}
+            max={1000}
+            value={brief.wallMm ?? 0}
+            onCommit={(wallMm) => set({ wallMm })}
+          />
+          <Choice
+            label="Origin"
+            value={brief.origin ?? 'any'}
+            choices={Object.entries(ORIGINS) as [Origin, string][]}
+            onChange={(origin) => set({ origin })}
           />
           <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 32 }}>
             <Box component="label" htmlFor="deadline" className="narrow">

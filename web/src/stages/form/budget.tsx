@@ -1,14 +1,22 @@
 'use client';
 
+import Box from '@mui/material/Box';
 import { adviseBrief, pixelMm } from '@wellmorph/core/brief/advice';
-import { measuredFrom, solveAsset } from '@wellmorph/core/pipeline/form';
+import type { Budget } from '@wellmorph/core/form/budget/solve';
+import { allowedCount } from '@wellmorph/core/form/step';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { chosenCount } from '@wellmorph/core/pipeline/form';
+import { budgetProblem, measuredFrom, solveAsset } from '@wellmorph/core/pipeline/solve';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { Chart } from '@/plates/chart';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
+import { SliderField } from '@/sheet/slider';
 import { useSheet } from '@/sheet/state';
-import { acceptBudget, dropBudget, solve } from '@/stages/form/run';
+import { acceptBudget, dropBudget, simplifyTo, solve } from '@/stages/form/run';
+import { IdleTriangles, Levels, MemoryTable, PartLedger } from './ledger';
+import { useFindings } from './look';
 
 /** Spends the triangle limit where the outline needs it, and shows what a triangle buys. */
 export function BudgetPanel() {
@@ -16,6 +24,8 @@ export function BudgetPanel() {
   const form = useSheet((s) => s.form);
   const budget = useSheet((s) => s.budget);
   const busy = useSheet((s) => s.job !== null);
+  const [trying, setTrying] = useState<number | null>(null);
+  const findings = useFindings();
   // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here.
   const curve = useMemo(
     () =>
@@ -24,12 +34,23 @@ export function BudgetPanel() {
         : null,
     [document, form?.ledger, form?.steps],
   );
+  // The same while a limit is dragged: what it would come to, before anything is formed.
+  const tried = useMemo(
+    () =>
+      document && trying !== null
+        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? []), trying))
+        : null,
+    [document, form?.ledger, form?.steps, trying],
+  );
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;
   const px = pixelMm(document.brief);
   const tolerance = adviseBrief(document.brief).wanted.toleranceMm;
   const recipes = curve !== null;
   const over = form.ledger.triangles > limit;
+  const imports = document.parts.filter((p) => p.shape.kind === 'mesh' && !p.aid);
+  const locked = Object.keys(document.form.locks).length;
+  const ties = document.form.ties?.length ?? 0;
   const solved = recipes && Object.keys(document.form.counts).length > 0 && curve && curve.triangles === form.ledger.triangles;
   return (
     <>
@@ -40,8 +61,9 @@ export function BudgetPanel() {
             accept={{ words: 'Use these counts', run: acceptBudget }}
             decline={{ words: `Keep ${figure(form.ledger.triangles, 0)}`, run: dropBudget }}
           >
-            No round edge is then more than {figure(budget.worstMm, 3)} mm ({figure(budget.worstMm / px, 2)} px) off, the worst being{' '}
-            {budget.worstLabel}. A tenth more triangles would bring it to {figure(budget.tenthMoreMm, 3)} mm.
+            No count is then more than {figure(budget.worstMm, 3)} mm ({figure(budget.worstMm / px, 2)} px) off, the worst being{' '}
+            {budget.worstLabel}; where two meet on one surface its outline is at most {figure(budget.outlineMm / px, 2)} px off. A tenth
+            more triangles would bring the worst to {figure(budget.tenthMoreMm, 3)} mm.
           </AdviceCard>
         ) : (
           <AdviceCard level="over" title={`${figure(limit, 0)} triangles can’t be kept.`} decline={{ words: 'Close', run: dropBudget }}>
@@ -71,9 +93,54 @@ export function BudgetPanel() {
             : `The solver sets every count so that the largest visible error is the same everywhere and the total fits. The brief allows ${figure(tolerance, 3)} mm.`}
         </AdviceCard>
       ) : (
-        <AdviceCard level={over ? 'over' : 'ok'} title={over ? 'Over the limit.' : 'Within the limit.'}>
-          {figure(form.ledger.triangles, 0)} of {figure(limit, 0)} triangles. An imported mesh is taken as it is.
+        <AdviceCard
+          level={over ? 'over' : 'ok'}
+          title={over ? `${figure(form.ledger.triangles - limit, 0)} triangles over the limit.` : 'Within the limit.'}
+          {...(over &&
+            imports.length > 0 && {
+              accept: { words: `Simplify to ${figure(limit, 0)}`, run: () => void simplifyTo(limit), disabled: busy },
+            })}
+        >
+          {figure(form.ledger.triangles, 0)} of {figure(limit, 0)} triangles.{' '}
+          {over
+            ? 'Simplifying takes them away where they matter least, to one error over all parts, and measures it. A region named in a part’s own simplify step is left as it is.'
+            : 'An imported mesh is taken as it is.'}
         </AdviceCard>
+      )}
+      {recipes && !budget && (
+        <>
+          <SliderField
+            label="What if the limit were"
+            unit=""
+            digits={0}
+            min={Math.max(4, Math.round(Math.min(limit, form.ledger.triangles) * 0.25))}
+            max={Math.round(Math.max(limit, form.ledger.triangles) * 2)}
+            step={1}
+            value={limit}
+            onDrag={setTrying}
+            onCommit={(n) => {
+              setTrying(null);
+              if (n !== limit) void solve(Math.round(n));
+            }}
+          />
+          {tried && (
+            <Box role="status" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
+              {tried.fits
+                ? `About ${figure(tried.triangles, 0)} triangles, the worst ${figure(tried.worstMm / px, 2)} px off: ${tried.worstLabel}. Formed and measured when you let go.`
+                : `Too few: the fewest sides take about ${figure(tried.triangles, 0)}.`}
+            </Box>
+          )}
+          {(locked > 0 || ties > 0) && (
+            <Box sx={{ fontSize: 12, color: 'text.secondary' }}>
+              {[
+                locked > 0 && `${locked} ${locked === 1 ? 'count is' : 'counts are'} fixed`,
+                ties > 0 && `${ties} ${ties === 1 ? 'group is' : 'groups are'} tied`,
+              ]
+                .filter(Boolean)
+                .join(' · ')}
+            </Box>
+          )}
+        </>
       )}
       {curve && (
         <>
@@ -114,15 +181,43 @@ export function BudgetPanel() {
                   },
                 ],
                 points: [
-                  { x: form.ledger.triangles, y: curve.worstMm / px, marker: { size: 4.5, fillColor: '#0C706F', strokeColor: '#0C706F' } },
+                  {
+                    x: form.ledger.triangles,
+                    y: presentWorst(document, curve) / px,
+                    marker: { size: 4.5, fillColor: '#0C706F', strokeColor: '#0C706F' },
+                  },
+                  // What a tenth more would buy.
+                  {
+                    x: Math.floor(limit * 1.1),
+                    y: curve.tenthMoreMm / px,
+                    marker: { size: 3.5, fillColor: 'transparent', strokeColor: '#0C706F' },
+                  },
                 ],
               },
             }}
           />
+          <Box sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
+            Full dot: now. Open dot: {figure(Math.floor(limit * 1.1), 0)} triangles, {figure(curve.tenthMoreMm / px, 2)} px.
+          </Box>
         </>
       )}
+      <PartLedger document={document} form={form} />
+      <IdleTriangles findings={findings} />
+      <Levels document={document} />
+      <MemoryTable document={document} />
     </>
   );
+}
+
+/** The worst error of the counts in force, mm. */
+function presentWorst(document: AssetDocument, curve: Budget): number {
+  try {
+    const count = chosenCount(document);
+    return Math.max(0, ...budgetProblem(document).adaptive.map((a) => a.errorMm(allowedCount(a, count(a)))));
+  } catch {
+    // A step that can't be planned says so itself.
+    return curve.worstMm;
+  }
 }
 
 function safely<T>(work: () => T): T | null {

@@ -7,24 +7,28 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type MeasureKind, measure, PLACES_FOR } from '@wellmorph/core/form/measure';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { travelled } from '@wellmorph/core/inspect/relations';
+import type { ViewKind } from '@wellmorph/core/inspect/views';
 import { multiply } from '@wellmorph/core/maths/mat4';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
+import { Scale } from '@/plates/scale';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { select, useSheet } from '@/sheet/state';
-import { showHigh } from '@/stages/form/run';
+import { now, select, useSheet } from '@/sheet/state';
+import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
 import { BudgetPanel } from './budget';
 import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
+import { useFindings, useLook } from './look';
 import { addPart, PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
 import { type Pose, usePose } from './travel';
+import { useMeasuredView, ViewMenu } from './view-menu';
 
 type Vec3 = readonly [number, number, number];
 
@@ -51,6 +55,7 @@ export function FormStage() {
   const materialOf = useMaterials();
   const [what, setWhat] = useState<What>('low');
   const [edges, setEdges] = useState(true);
+  const [viewKind, setViewKind] = useState<ViewKind | null>(null);
   const [drawing, setDrawing] = useState<string | null>(null);
   const [measuring, setMeasuring] = useState<{ kind: MeasureKind; places: Vec3[] } | null>(null);
   const [point, setPoint] = useState<string | null>(null);
@@ -78,7 +83,17 @@ export function FormStage() {
   const gpu = useMemo(() => posed(form?.gpu ?? [], document, pose), [form?.gpu, document, pose]);
   const picking = usePicking();
   const regions = useRegions();
-  const marks = useMarks(form?.findings ?? [], selected.finding);
+  useLook();
+  const findings = useFindings();
+  const looking = useSheet((s) => s.looking);
+  const marks = useMarks(findings, selected.finding);
+  const measured = useMeasuredView(what === 'low' && !open ? viewKind : null);
+  const probe = useRef<HTMLSpanElement>(null);
+  const onProbe = useCallback((value: number | null) => {
+    if (probe.current)
+      probe.current.textContent =
+        value === null || !Number.isFinite(value) ? '' : `here ${figure(value, 3)} ${now().view?.view.unit ?? ''}`;
+  }, []);
   const onPlace = useCallback(
     (place: Vec3) => setMeasuring((m) => m && { ...m, places: m.places.length >= PLACES_FOR[m.kind] ? [place] : [...m.places, place] }),
     [],
@@ -113,16 +128,19 @@ export function FormStage() {
                   <ToggleButton value="high">High</ToggleButton>
                   <ToggleButton value="both">Side by side</ToggleButton>
                 </ToggleButtonGroup>
-                <ToggleButtonGroup
-                  value={edges ? 'edges' : 'shaded'}
-                  onChange={(_, v: string | null) => v && setEdges(v === 'edges')}
-                  aria-label="how it is drawn"
-                >
-                  <ToggleButton value="shaded">Shaded</ToggleButton>
-                  <ToggleButton value="edges">Edges</ToggleButton>
-                </ToggleButtonGroup>
+                {!(viewKind && what === 'low') && (
+                  <ToggleButtonGroup
+                    value={edges ? 'edges' : 'shaded'}
+                    onChange={(_, v: string | null) => v && setEdges(v === 'edges')}
+                    aria-label="how it is drawn"
+                  >
+                    <ToggleButton value="shaded">Shaded</ToggleButton>
+                    <ToggleButton value="edges">Edges</ToggleButton>
+                  </ToggleButtonGroup>
+                )}
               </>
             )}
+            {!open && !empty && what === 'low' && <ViewMenu kind={viewKind} onKind={setViewKind} />}
             {!open && !empty && what === 'low' && (
               <ToggleButtonGroup
                 value={measuring?.kind ?? null}
@@ -168,6 +186,8 @@ export function FormStage() {
                 references={document.references}
                 measuring={measuring}
                 onPlace={measuring ? onPlace : undefined}
+                view={measured}
+                onProbe={onProbe}
               />
             ) : (
               <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
@@ -188,6 +208,7 @@ export function FormStage() {
               </Box>
             </Box>
           )}
+          {measured && !open && what === 'low' && <Scale view={measured} probe={probe} />}
           {what !== 'low' && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (
@@ -219,7 +240,17 @@ export function FormStage() {
       aside={
         <>
           <BudgetPanel />
-          <Findings findings={form?.findings ?? []} />
+          <Findings
+            findings={findings}
+            busy={looking}
+            actions={
+              <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.8, pt: 1 }}>
+                <Button onClick={() => void saveReport('text')}>Export report</Button>
+                <Button onClick={() => void saveReport('json')}>as JSON</Button>
+                <Button onClick={() => void saveAsset()}>Save asset file</Button>
+              </Box>
+            }
+          />
         </>
       }
     />

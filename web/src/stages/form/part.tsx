@@ -4,9 +4,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { budgetOf } from '@wellmorph/core/form/recipe';
-import { allowedCount } from '@wellmorph/core/form/step';
+import { type Adaptive, allowedCount } from '@wellmorph/core/form/step';
 import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
-import { type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
@@ -113,7 +113,33 @@ function Counts({ part }: { part: Part }) {
           </Box>
         );
       })}
+      <Ties adaptive={adaptive} document={document} />
     </Box>
+  );
+}
+
+/** Counts that have to be equal, as where two rims are joined: the solver then keeps them so. */
+function Ties({ adaptive, document }: { adaptive: readonly Adaptive[]; document: AssetDocument }) {
+  const ties = document.form.ties ?? [];
+  const all = document.parts.flatMap((p) => {
+    const own = budgetOf(stepsOf(p), evaluateDimensions(document.dimensions).lookup).adaptive;
+    return own.map((a) => [a.key, `${p.name}, ${a.label}`] as const);
+  });
+  const groupOf = (key: string) => ties.find((g) => g.includes(key));
+  const tied = adaptive.filter((a) => groupOf(a.key)).length;
+  if (all.length < 2) return null;
+  return (
+    <Inner title="Equal counts" about={tied > 0 ? `${tied} tied` : 'for rims that are joined'}>
+      {adaptive.map((a) => (
+        <Choice
+          key={a.key}
+          label={a.label}
+          value={groupOf(a.key)?.find((k) => k !== a.key) ?? ''}
+          choices={[['', 'for itself'] as const, ...all.filter(([k]) => k !== a.key)]}
+          onChange={(to) => dispatch({ type: 'form.tie', key: a.key, label: a.label, to: to || null })}
+        />
+      ))}
+    </Inner>
   );
 }
 

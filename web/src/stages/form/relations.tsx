@@ -11,6 +11,7 @@ import { newId } from '@/sheet/ids';
 import { StatusMark } from '@/sheet/marks';
 import { useSheet } from '@/sheet/state';
 import { Fold } from './fold';
+import { NeighbourTable } from './neighbours';
 
 /** How parts are wanted to stand to each other, and how they were found to. */
 export function RelationPanel({ document }: { document: AssetDocument }) {
@@ -61,6 +62,7 @@ export function RelationPanel({ document }: { document: AssetDocument }) {
       {relations.map((r, i) => (
         <RelationRow key={r.id} relation={r} parts={parts} first={i === 0} />
       ))}
+      <NeighbourTable />
     </Fold>
   );
 }

@@ -11,28 +11,41 @@ import { useState } from 'react';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { dispatch } from '@/sheet/document';
+import { download } from '@/sheet/download';
 import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
 import { useSheet } from '@/sheet/state';
-import { assetState, download, makeArchive } from './run';
+import { assetState, makeArchive } from './run';
 
 /** Ways of handing over that come up again and again. */
 const PRESETS: { name: string; why: string; choices: HandoffChoices }[] = [
   {
     name: 'For a game engine',
     why: 'GLB with its textures beside it, metres, green up',
-    choices: { unit: 'm', y: 'up', include: { glb: true, obj: false, textures: true, layout: false, picture: false, sheet: true } },
+    choices: {
+      unit: 'm',
+      y: 'up',
+      include: { glb: true, obj: false, textures: true, layout: false, picture: false, sheet: true, levels: true },
+    },
   },
   {
     name: 'Green down',
     why: 'the same for engines that want the normal map’s green turned over',
-    choices: { unit: 'm', y: 'down', include: { glb: true, obj: false, textures: true, layout: false, picture: false, sheet: true } },
+    choices: {
+      unit: 'm',
+      y: 'down',
+      include: { glb: true, obj: false, textures: true, layout: false, picture: false, sheet: true, levels: true },
+    },
   },
   {
     name: 'Everything',
     why: 'all formats, millimetres, picture and spec sheet',
-    choices: { unit: 'mm', y: 'up', include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true } },
+    choices: {
+      unit: 'mm',
+      y: 'up',
+      include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true, levels: false },
+    },
   },
 ];
 

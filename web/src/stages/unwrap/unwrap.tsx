@@ -13,11 +13,11 @@ import { AdviceCard } from '@/sheet/advice';
 import { blob } from '@/sheet/api';
 import { Columns } from '@/sheet/columns';
 import { dispatch } from '@/sheet/document';
+import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { isFresh, pickIsland, select, useSheet } from '@/sheet/state';
-import { download } from '@/stages/hand-off/run';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { FigureRow } from './figure-row';
 

@@ -1,0 +1,193 @@
+import { InputError } from '../errors';
+import { matched } from '../form/budget/matched';
+import { type Budget, type BudgetProblem, type Counts, solveBudget, trianglesFor } from '../form/budget/solve';
+import { evaluateDimensions, resolveStep } from '../form/dimensions';
+import { adaptiveOf, budgetOf, isApplied, type PartPlan } from '../form/recipe';
+import { type Adaptive, allowedCount } from '../form/step';
+import { kindOf, type Step } from '../form/steps';
+import { triangleCount } from '../mesh/polymesh';
+import type { Lookup } from '../units/formula';
+import { figure } from '../units/lengths';
+import { type AssetDocument, type Part, stepsOf } from './document';
+import { chosenCount, type FormResult, isStrewn } from './form';
+
+/** Whether steps make something else of a part's triangles than its makers plan. */
+const isChanged = (part: Part): boolean =>
+  stepsOf(part).some((s) => s.enabled && s.in !== 'high' && (kindOf(s.kind).changer || kindOf(s.kind).fitter || isApplied(s)));
+
+/** What forming showed of parts that their steps alone don't say: copies strewn, triangles after steps that change them. By part. */
+export type Measured = Readonly<
+  Record<
+    string,
+    {
+      copies: number;
+      triangles: number;
+      /** Triangles for each of a count, where a step that changes the surface has one. */
+      each: Record<string, number>;
+    }
+  >
+>;
+type Counted = { id: string; triangles: number; copies: number };
+
+/** @param parts what was made, as a ledger counts it; @param steps what each step came to */
+export function measuredFrom(document: AssetDocument, parts: readonly Counted[], steps: FormResult['steps']): Measured {
+  const { lookup } = evaluateDimensions(document.dimensions);
+  const count = chosenCount(document);
+  return Object.fromEntries(
+    parts.flatMap((p) => {
+      const part = document.parts.find((d) => d.id === p.id);
+      if (!part || !(isStrewn(part) || isChanged(part))) return [];
+      const each: Record<string, number> = {};
+      for (const s of stepsOf(part)) {
+        const kind = kindOf(s.kind);
+        const made = steps.find((r) => r.step === s.id)?.triangles ?? 0;
+        if (!(kind.changer || kind.fitter) || made <= 0) continue;
+        for (const a of adaptiveOf(resolveOr(s, lookup))) each[a.key] = made / allowedCount(a, count(a));
+      }
+      return [[p.id, { copies: p.copies, triangles: p.triangles * p.copies, each }]];
+    }),
+  );
+}
+function resolveOr(step: Step, lookup: Lookup): Step {
+  try {
+    return resolveStep(step, lookup);
+  } catch {
+    // What is wrong with a formula is said where the step is formed.
+    return step;
+  }
+}
+export const measuredOf = (document: AssetDocument, formed: Pick<FormResult, 'parts' | 'steps'>): Measured =>
+  measuredFrom(
+    document,
+    formed.parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length })),
+    formed.steps,
+  );
+export const wantsMeasure = (document: AssetDocument): boolean => document.parts.some((p) => isStrewn(p) || isChanged(p));
+
+/** What each part's recipe leaves to the solver. */
+export function partPlans(document: AssetDocument, measured: Measured = {}): PartPlan[] {
+  const { lookup } = evaluateDimensions(document.dimensions);
+  const count = chosenCount(document);
+  return document.parts.map((p) => {
+    const known = measured[p.id];
+    const plan = budgetOf(stepsOf(p), lookup, isStrewn(p) ? known?.copies : undefined);
+    const { shape } = p;
+    if (p.aid) return { adaptive: plan.adaptive, steps: [], triangles: () => 0 };
+    if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
+    if (!known || !isChanged(p)) return plan;
+    const now = plan.triangles(count);
+    const own = plan.adaptive.filter((a) => known.each[a.key] !== undefined);
+    // As many times as many as its makers plan as there are now, and as many for each of a step's own count as that came to:
+    // checked where the solver's counts are tried.
+    const triangles: PartPlan['triangles'] = (c) => {
+      const more = own.reduce((n, a) => n + known.copies * known.each[a.key] * (allowedCount(a, c(a)) - allowedCount(a, count(a))), 0);
+      return Math.round((known.triangles + more) * (now > 0 ? plan.triangles(c) / now : 1));
+    };
+    return { ...plan, triangles };
+  });
+}
+
+/** The solver's problem for a whole asset: recipes are free, imports are what they are. */
+export function budgetProblem(document: AssetDocument, measured: Measured = {}, limit = document.brief.limits.triangles): BudgetProblem {
+  const plans = partPlans(document, measured);
+  const labelled = (part: Part, a: Adaptive): Adaptive => ({ ...a, label: `${part.name}, ${a.label}` });
+  return {
+    adaptive: plans.flatMap((b, i) => b.adaptive.map((a) => labelled(document.parts[i], a))),
+    triangles: (count) => plans.reduce((n, b) => n + b.triangles(count), 0),
+    limit,
+    locks: document.form.locks,
+  };
+}
+
+/**
+ * Spends an asset's triangles. Parts with a pinned share get that many and no more, each solved for itself; what is left is spent
+ * over all the others. Counts that are tied stay equal.
+ *
+ * @throws InputError `solve/shares` when the pinned shares alone are over the limit
+ */
+export function solveAsset(document: AssetDocument, measured: Measured = {}, limit = document.brief.limits.triangles): Budget {
+  const { shares = {}, ties = [] } = document.form;
+  const pinned = document.parts.filter((p) => shares[p.id] !== undefined && !p.aid);
+  const whole = budgetProblem(document, measured, limit);
+  const solved = (problem: BudgetProblem): Budget => {
+    const { problem: one, spread } = matched(problem, ties);
+    const found = solveBudget(one);
+    return { ...found, counts: spread(found.counts) };
+  };
+  if (pinned.length === 0) return solved(whole);
+  const plans = partPlans(document, measured);
+  const sum = pinned.reduce((n, p) => n + shares[p.id], 0);
+  if (sum >= limit && pinned.length < plans.length)
+    throw new InputError(
+      'solve/shares',
+      `The shares pinned to parts come to ${figure(sum, 0)} triangles, and the limit is ${figure(limit, 0)}.`,
+    );
+  const problemOf = (parts: readonly Part[], most: number): BudgetProblem => {
+    const own = document.parts.flatMap((p, i) => (parts.includes(p) ? [plans[i]] : []));
+    const keys = new Set(own.flatMap((o) => o.adaptive.map((a) => a.key)));
+    return {
+      ...whole,
+      adaptive: whole.adaptive.filter((a) => keys.has(a.key)),
+      triangles: (count) => own.reduce((n, o) => n + o.triangles(count), 0),
+      limit: most,
+    };
+  };
+  const each = pinned.map((p) => solved(problemOf([p], shares[p.id])));
+  const used = each.reduce((n, b) => n + b.triangles, 0);
+  const rest = solved(
+    problemOf(
+      document.parts.filter((p) => !pinned.includes(p)),
+      limit - used,
+    ),
+  );
+  const all = [...each, rest];
+  const worst = all.reduce((w, b) => (b.worstMm > w.worstMm ? b : w));
+  return {
+    counts: Object.assign({}, ...all.map((b) => b.counts)),
+    triangles: used + rest.triangles,
+    worstMm: worst.worstMm,
+    worstLabel: worst.worstLabel,
+    outlineMm: Math.max(...all.map((b) => b.outlineMm)),
+    fits: all.every((b) => b.fits),
+    tenthMoreMm: Math.max(...each.map((b) => b.worstMm), rest.tenthMoreMm),
+    curve: rest.curve.map((c) => ({ triangles: c.triangles + used, errorMm: c.errorMm })),
+  };
+}
+
+/** Rounds after which what was found so far is taken. */
+const ROUNDS = 6;
+
+/**
+ * Solves, forms the piece with the counts found, and solves again with what it then measures, until the triangles really made
+ * fit the limit: through steps that cut and join, the number is known only when it is made.
+ *
+ * @param formed parts of the asset with other counts
+ */
+export function solveFormed(
+  document: AssetDocument,
+  formed: (with_: AssetDocument) => Pick<FormResult, 'parts' | 'steps'>,
+  limit = document.brief.limits.triangles,
+): Budget {
+  if (!wantsMeasure(document)) return solveAsset(document, {}, limit);
+  let measured = measuredOf(document, formed(document));
+  let from = document;
+  let aim = limit;
+  let best: Budget | undefined;
+  for (let i = 0; i < ROUNDS; i++) {
+    const found = solveAsset(from, measured, aim);
+    from = { ...document, form: { ...document.form, counts: found.counts } };
+    const result = formed(from);
+    const triangles = result.parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+    const made = { ...found, triangles, fits: triangles <= limit };
+    if (!best || (made.fits && (!best.fits || made.worstMm < best.worstMm)) || (!best.fits && triangles < best.triangles)) best = made;
+    if (made.fits && triangles === found.triangles) break;
+    measured = measuredOf(from, result);
+    // What was made beyond what was planned is taken off the next aim.
+    if (!made.fits) aim -= triangles - limit;
+  }
+  return best as Budget;
+}
+
+export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {
+  return trianglesFor({ ...budgetProblem(document, measured), locks: undefined }, errorMm);
+}

@@ -1,0 +1,43 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import type { View } from '@wellmorph/core/inspect/views';
+import { figure } from '@wellmorph/core/units/lengths';
+import type { Ref } from 'react';
+import { gradientOf } from './ramp';
+
+/** What a view shows, in a sentence, with its scale and the value under the pointer. */
+export function Scale({ view, probe }: { view: View; probe: Ref<HTMLSpanElement> }) {
+  const gradient = gradientOf(view);
+  const end = (x: number) => `${figure(x, Math.abs(x) < 0.1 ? 3 : 2)} ${view.unit}`;
+  return (
+    <Box
+      role="note"
+      aria-label="what the view shows"
+      sx={{
+        position: 'absolute',
+        left: 16,
+        bottom: 44,
+        maxWidth: 380,
+        p: 1,
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        fontSize: 12,
+        lineHeight: 1.4,
+      }}
+    >
+      {gradient && (
+        <Box sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr auto', gap: 0.8, alignItems: 'center', mb: 0.5 }} className="mono">
+          <span>{end(view.low)}</span>
+          <Box sx={{ height: 9, minWidth: 120, borderRadius: 0.5, background: gradient }} />
+          <span>{end(view.high)}</span>
+        </Box>
+      )}
+      <Box className="narrow" sx={{ color: 'text.secondary' }}>
+        {view.words} <Box component="span" ref={probe} className="mono" sx={{ color: 'text.primary' }} />
+      </Box>
+    </Box>
+  );
+}

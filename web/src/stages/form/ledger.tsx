@@ -1,0 +1,267 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { memoryTable, TEXTURE_FORMATS, type TextureFormat } from '@wellmorph/core/brief/memory';
+import type { Finding } from '@wellmorph/core/inspect/finding';
+import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
+import type { Level } from '@wellmorph/core/pipeline/levels';
+import { resultHash } from '@wellmorph/core/pipeline/results';
+import { figure } from '@wellmorph/core/units/lengths';
+import { useState } from 'react';
+import { dispatch } from '@/sheet/document';
+import { NumberField } from '@/sheet/fields';
+import { meshesFor } from '@/sheet/forming';
+import { job } from '@/sheet/jobs';
+import { type FormView, now, select, useSheet } from '@/sheet/state';
+import { pool } from '@/workers/pool';
+import { Inner } from './fold';
+
+const cell = { py: 0.25, fontSize: 12, textAlign: 'right' } as const;
+const head = { ...cell, textAlign: 'left', fontWeight: 400 } as const;
+
+/** Triangles and vertices by part, and by step within the chosen one; a part's share can be pinned. */
+export function PartLedger({ document, form }: { document: AssetDocument; form: FormView }) {
+  const selected = useSheet((s) => s.selected.part);
+  const shares = document.form.shares ?? {};
+  const pinned = Object.keys(shares).length;
+  const rows = form.ledger.parts.map((r) => ({ ...r, part: document.parts.find((p) => p.id === r.id), drawn: r.triangles * r.copies }));
+  return (
+    <Inner title="By part and step" about={pinned > 0 ? `${pinned} pinned` : `${rows.length} parts`}>
+      <Box component="table" aria-label="triangles by part" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
+        <thead>
+          <tr>
+            {['part', 'triangles', '%', 'vertices'].map((t, i) => (
+              <Box component="th" key={t} scope="col" sx={{ ...(i === 0 ? head : cell), color: 'text.secondary', fontWeight: 400 }}>
+                {t}
+              </Box>
+            ))}
+          </tr>
+        </thead>
+        <tbody className="mono">
+          {rows.flatMap((r) => [
+            <Box
+              component="tr"
+              key={r.id}
+              onClick={() => select({ part: r.id, step: null })}
+              sx={{ borderTop: 1, borderColor: 'sheet.faint', cursor: 'pointer', bgcolor: selected === r.id ? 'sheet.tint' : undefined }}
+            >
+              <Box component="th" scope="row" className="narrow" sx={head}>
+                {r.part?.name}
+                {r.copies > 1 ? ` × ${r.copies}` : ''}
+                {shares[r.id] !== undefined ? ' · pinned' : ''}
+              </Box>
+              <Box component="td" sx={cell}>
+                {figure(r.drawn, 0)}
+              </Box>
+              <Box component="td" sx={cell}>
+                {figure((100 * r.drawn) / Math.max(1, form.ledger.triangles), 0)}
+              </Box>
+              <Box component="td" sx={cell}>
+                {figure(r.gpuVertices, 0)}
+              </Box>
+            </Box>,
+            ...(selected === r.id && r.part
+              ? stepsOf(r.part).flatMap((s) => {
+                  const made = form.steps.find((x) => x.step === s.id);
+                  return made
+                    ? [
+                        <tr key={s.id}>
+                          <Box component="th" scope="row" className="narrow" sx={{ ...head, pl: 1.6, color: 'text.secondary' }}>
+                            after {s.name}
+                          </Box>
+                          <Box component="td" sx={{ ...cell, color: 'text.secondary' }}>
+                            {figure(made.triangles * r.copies, 0)}
+                          </Box>
+                          <td />
+                          <td />
+                        </tr>,
+                      ]
+                    : [];
+                })
+              : []),
+          ])}
+        </tbody>
+      </Box>
+      {selected && rows.some((r) => r.id === selected && r.part?.shape.kind === 'recipe') && (
+        <Share document={document} form={form} part={selected} />
+      )}
+    </Inner>
+  );
+}
+
+function Share({ document, form, part }: { document: AssetDocument; form: FormView; part: string }) {
+  const share = document.form.shares?.[part];
+  const row = form.ledger.parts.find((r) => r.id === part);
+  const name = document.parts.find((p) => p.id === part)?.name ?? '';
+  const present = (row?.triangles ?? 0) * (row?.copies ?? 0);
+  if (share === undefined)
+    return (
+      <Button sx={{ fontSize: 12 }} onClick={() => dispatch({ type: 'form.share', part, triangles: Math.max(1, present) })}>
+        Pin {figure(present, 0)} triangles to {name}
+      </Button>
+    );
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 0.6 }}>
+      <Box sx={{ flex: 1 }}>
+        <NumberField
+          label={`${name} may take`}
+          kind="whole"
+          unit=""
+          min={1}
+          max={1e8}
+          value={share}
+          onCommit={(triangles) => dispatch({ type: 'form.share', part, triangles })}
+        />
+      </Box>
+      <Button sx={{ fontSize: 12 }} onClick={() => dispatch({ type: 'form.share', part, triangles: null })}>
+        Let go
+      </Button>
+    </Box>
+  );
+}
+
+/** Triangles that bear nothing, with what taking them away frees. */
+export function IdleTriangles({ findings }: { findings: readonly Finding[] }) {
+  const rows = findings.filter((f) => f.frees !== undefined && !f.waived).sort((a, b) => (b.frees ?? 0) - (a.frees ?? 0));
+  if (rows.length === 0) return null;
+  const names: Record<string, string> = { hidden: 'never seen', 'idle-loops': 'idle loops', flats: 'over-divided flats' };
+  return (
+    <Inner
+      title="Idle triangles"
+      about={`up to ${figure(
+        rows.reduce((n, f) => n + (f.frees ?? 0), 0),
+        0,
+      )}`}
+    >
+      {rows.map((f) => (
+        <Box
+          key={f.id}
+          component="button"
+          type="button"
+          onClick={() => select({ finding: f.id, part: f.part })}
+          sx={{
+            all: 'unset',
+            cursor: 'pointer',
+            display: 'flex',
+            width: '100%',
+            fontSize: 12,
+            py: 0.25,
+            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+          }}
+        >
+          <Box component="span" className="narrow" sx={{ flex: 1 }}>
+            {f.partName}, {names[f.kind] ?? f.kind}
+          </Box>
+          <span className="mono">{figure(f.frees ?? 0, 0)}</span>
+        </Box>
+      ))}
+    </Inner>
+  );
+}
+
+/** Leaner forms of the piece for smaller screen heights, each checked by its drawn outline. */
+export function Levels({ document }: { document: AssetDocument }) {
+  const [made, setMade] = useState<{ hash: string; levels: Level[] } | null>(null);
+  const busy = useSheet((s) => s.job !== null);
+  const hash = resultHash(document, 'form');
+  const fresh = made?.hash === hash ? made.levels : null;
+  const make = async () => {
+    const found = await job('levels', async (report, cancel) =>
+      pool.run('levels', { document, meshes: await meshesFor(document, 'low') }, report, cancel),
+    );
+    if (found && now().document) setMade({ hash, levels: found });
+  };
+  return (
+    <Inner
+      title="Further levels"
+      about={fresh ? `down to ${figure(fresh[fresh.length - 1].triangles, 0)} triangles` : 'for when it stands smaller'}
+    >
+      {fresh ? (
+        <Box component="table" aria-label="further levels" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
+          <thead>
+            <tr>
+              {['screen height', 'triangles', 'outline off'].map((t, i) => (
+                <Box component="th" key={t} scope="col" sx={{ ...(i === 0 ? head : cell), color: 'text.secondary', fontWeight: 400 }}>
+                  {t}
+                </Box>
+              ))}
+            </tr>
+          </thead>
+          <tbody className="mono">
+            {fresh.map((l) => (
+              <Box component="tr" key={l.share} sx={{ borderTop: 1, borderColor: 'sheet.faint' }}>
+                <Box component="th" scope="row" sx={head}>
+                  {figure(100 * l.share, 1)} %
+                </Box>
+                <Box component="td" sx={cell}>
+                  {figure(l.triangles, 0)}
+                </Box>
+                <Box component="td" sx={cell}>
+                  {figure(l.measuredPx, 2)} of {figure(l.allowedPx, 2)} px
+                </Box>
+              </Box>
+            ))}
+          </tbody>
+        </Box>
+      ) : (
+        <Box sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4, py: 0.4 }}>
+          At a half, a quarter and an eighth of its height in the closest view, the outline may be as many pixels off as there; each level
+          is simplified as far as its drawn outline allows, and keeps its layout. The hand-off can take them along.
+        </Box>
+      )}
+      <Button sx={{ fontSize: 12 }} disabled={busy} onClick={() => void make()}>
+        {fresh ? 'Make them again' : 'Make levels'}
+      </Button>
+    </Inner>
+  );
+}
+
+/** Texture memory by format, for the size that is set and those beside it. */
+export function MemoryTable({ document }: { document: AssetDocument }) {
+  const { textureSize, textureSets, memoryMB } = document.brief.limits;
+  const rows = memoryTable(textureSize, textureSets);
+  const formats = Object.keys(TEXTURE_FORMATS) as TextureFormat[];
+  return (
+    <Inner title="Texture memory" about={`${textureSets} ${textureSets === 1 ? 'set' : 'sets'}, limit ${figure(memoryMB, 1)} MB`}>
+      <Box component="table" aria-label="texture memory by format" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
+        <thead>
+          <tr>
+            <Box component="th" scope="col" sx={{ ...head, color: 'text.secondary' }}>
+              size
+            </Box>
+            {formats.map((f) => (
+              <Box
+                component="th"
+                key={f}
+                scope="col"
+                className="narrow"
+                sx={{ ...cell, fontWeight: 400, color: 'text.secondary', fontSize: 11 }}
+              >
+                {TEXTURE_FORMATS[f].name}
+              </Box>
+            ))}
+          </tr>
+        </thead>
+        <tbody className="mono">
+          {rows.map((r) => (
+            <Box
+              component="tr"
+              key={r.size}
+              sx={{ borderTop: 1, borderColor: 'sheet.faint', fontWeight: r.size === textureSize ? 600 : 400 }}
+            >
+              <Box component="th" scope="row" sx={{ ...head, fontWeight: 'inherit' }}>
+                {figure(r.size, 0)} px
+              </Box>
+              {formats.map((f) => (
+                <Box component="td" key={f} sx={{ ...cell, color: r.mb[f] > memoryMB ? 'error.main' : undefined }}>
+                  {figure(r.mb[f], 1)}
+                </Box>
+              ))}
+            </Box>
+          ))}
+        </tbody>
+      </Box>
+    </Inner>
+  );
+}

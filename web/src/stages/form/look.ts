@@ -1,0 +1,87 @@
+import { hashOf } from '@wellmorph/core/hash';
+import type { Finding } from '@wellmorph/core/inspect/finding';
+import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
+import { withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { lookHash, resultHash } from '@wellmorph/core/pipeline/results';
+import { useEffect, useMemo } from 'react';
+import { meshesFor } from '@/sheet/forming';
+import { notify, now, sentence, set, useSheet } from '@/sheet/state';
+import { cancelFlag, pool, WorkError } from '@/workers/pool';
+
+/** A change is given this long to be followed by another before the longer look begins, ms. */
+const PAUSE = 350;
+
+let running: { hash: string; cancel: Int32Array } | null = null;
+
+/** Takes the longer look at what is formed now; one under way at something older is stopped. */
+async function lookNow(): Promise<void> {
+  const { document, id } = now();
+  if (!document) return;
+  const hash = lookHash(document);
+  if (now().look?.hash === hash || running?.hash === hash) return;
+  if (running) Atomics.store(running.cancel, 0, 1);
+  const mine = { hash, cancel: cancelFlag() };
+  running = mine;
+  set({ looking: 0 });
+  try {
+    const found = await pool.run(
+      'inspect',
+      { document, meshes: await meshesFor(document, 'low') },
+      (share) => running === mine && set({ looking: share }),
+      mine.cancel,
+    );
+    if (now().id === id && running === mine) set({ look: { hash, ...found } });
+  } catch (error) {
+    if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
+  } finally {
+    if (running === mine) {
+      running = null;
+      set({ looking: null });
+    }
+  }
+}
+
+/** Keeps the longer look up to date while it is on screen. */
+export function useLook(): void {
+  const document = useSheet((s) => s.document);
+  const formed = useSheet((s) => s.form?.hash);
+  useEffect(() => {
+    if (!document || formed !== resultHash(document, 'form')) return;
+    const timer = setTimeout(() => void lookNow(), PAUSE);
+    return () => clearTimeout(timer);
+  }, [document, formed]);
+}
+
+/** Everything found, by forming and by the longer look where that is of the same form; waivers as they are now. */
+export function useFindings(): readonly Finding[] {
+  const document = useSheet((s) => s.document);
+  const formed = useSheet((s) => s.form?.findings);
+  const look = useSheet((s) => s.look);
+  return useMemo(() => {
+    if (!document) return [];
+    const fresh = look && look.hash === lookHash(document) ? look.findings : [];
+    return withWaivers(document, [...(formed ?? []), ...fresh]);
+  }, [document, formed, look]);
+}
+
+let viewing: Int32Array | null = null;
+
+/** Measures a view of what is formed now; a view asked for later stops one under way. */
+export async function showView(kind: ViewKind): Promise<void> {
+  const { document, id } = now();
+  if (!document) return;
+  const hash = hashOf([kind, lookHash(document), document.brief]);
+  if (now().view?.hash === hash) return;
+  if (viewing) Atomics.store(viewing, 0, 1);
+  const cancel = cancelFlag();
+  viewing = cancel;
+  try {
+    const view = await pool.run('view', { document, meshes: await meshesFor(document, 'low'), kind }, undefined, cancel);
+    if (now().id === id && viewing === cancel) set({ view: { hash, view } });
+  } catch (error) {
+    if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
+  }
+}
+
+/** The views in the order they are offered. */
+export const VIEW_LIST = Object.entries(VIEWS) as [ViewKind, string][];

@@ -1,0 +1,86 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { lookHash } from '@wellmorph/core/pipeline/results';
+import { standingWords } from '@wellmorph/core/pipeline/standings';
+import { useState } from 'react';
+import { dispatch } from '@/sheet/document';
+import { newId } from '@/sheet/ids';
+import { StatusMark } from '@/sheet/marks';
+import { select, useSheet } from '@/sheet/state';
+
+/** Rows shown before the rest is asked for. */
+const FIRST = 6;
+
+/** Parts that stand near each other: how near or how deep, and what is wanted. Wanting what is there now is one click. */
+export function NeighbourTable() {
+  const document = useSheet((s) => s.document);
+  const look = useSheet((s) => s.look);
+  const looking = useSheet((s) => s.looking);
+  const [all, setAll] = useState(false);
+  if (!document) return null;
+  const fresh = look && look.hash === lookHash(document) ? look.neighbours : null;
+  const rows = (fresh ?? []).filter((n) => !n.relation);
+  if (!fresh)
+    return (
+      <Box sx={{ fontSize: 12.5, color: 'text.secondary', py: 0.4 }}>
+        {looking === null ? '' : 'Measuring between neighbouring parts …'}
+      </Box>
+    );
+  if (rows.length === 0) return null;
+  const name = (id: string) => document.parts.find((p) => p.id === id)?.name ?? '?';
+  return (
+    <Box sx={{ mt: 0.6 }}>
+      <Box
+        component="table"
+        aria-label="neighbouring parts"
+        sx={{ width: '100%', borderCollapse: 'collapse', fontSize: 12, '& td, & th': { py: 0.3, textAlign: 'left', fontWeight: 400 } }}
+      >
+        <tbody>
+          {(all ? rows : rows.slice(0, FIRST)).map((n) => (
+            <Box component="tr" key={`${n.a}+${n.b}`} sx={{ borderTop: 1, borderColor: 'sheet.faint' }}>
+              <Box component="th" scope="row" className="narrow" sx={{ cursor: 'pointer' }} onClick={() => select({ part: n.a })}>
+                {name(n.a)} · {name(n.b)}
+              </Box>
+              <Box component="td" className="mono" sx={{ whiteSpace: 'nowrap', pr: 0.6, fontSize: 11.5 }}>
+                {standingWords(n)}
+              </Box>
+              <td>
+                <Button
+                  sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12 }}
+                  aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
+                  onClick={() =>
+                    dispatch({
+                      type: 'relation.set',
+                      relation: {
+                        id: newId(),
+                        a: n.a,
+                        b: n.b,
+                        wanted: n.sunk > 0 ? 'sunk' : n.gap === 0 ? 'resting' : 'gap',
+                        mm: Math.round((n.sunk > 0 ? n.sunk : n.gap) * 1000) / 1000,
+                        tolerance: 0.05,
+                      },
+                    })
+                  }
+                >
+                  Want it
+                </Button>
+              </td>
+            </Box>
+          ))}
+        </tbody>
+      </Box>
+      {rows.length > FIRST && (
+        <Button sx={{ minWidth: 0, px: 0.5, fontSize: 12 }} onClick={() => setAll(!all)}>
+          {all ? 'Show fewer' : `Show all ${rows.length}`}
+        </Button>
+      )}
+      {(fresh ?? []).some((n) => n.met === false) && (
+        <Box sx={{ display: 'flex', gap: 0.6, alignItems: 'center', fontSize: 12 }}>
+          <StatusMark status="over" size={13} /> Some stand otherwise than wanted.
+        </Box>
+      )}
+    </Box>
+  );
+}
