@@ -7,6 +7,7 @@ import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { decodePng } from '../../core/src/image/png';
+import { ventilator } from '../../demo/src/gallery';
 import { TIN_MTL, tinHigh, tinLow } from '../../demo/src/tin';
 import { writeWhole } from './write';
 
@@ -354,5 +355,75 @@ describe('wellmorph simplify', () => {
       expect(err).toMatch(words);
     }
     expect(await readdir(dir)).not.toContain('x.glb');
+  });
+});
+
+describe('wellmorph solve', () => {
+  it('spends a number of triangles on a recipe, says on what, and writes it so that it passes its check', async () => {
+    await writeFile(at('ventilator.json'), JSON.stringify(ventilator()));
+    const { code, out } = await run('solve', 'ventilator.json', '--triangles', '2500', '-o', 'solved.asset.zip', '--json');
+    expect(code).toBe(0);
+    const json = (await follows('solve', out)) as unknown as {
+      triangles: number;
+      worstMm: number;
+      tenthMoreMm: number;
+      counts: { label: string; count: number; errorMm: number }[];
+    };
+    expect(json.triangles).toBeLessThanOrEqual(2500);
+    expect(json.triangles).toBeGreaterThan(2250);
+    expect(json.worstMm).toBe(Math.max(...json.counts.map((c) => c.errorMm)));
+    expect(json.tenthMoreMm).toBeLessThanOrEqual(json.worstMm);
+    const checked = JSON.parse((await run('check', 'solved.asset.zip', '--json')).out) as {
+      triangles: number;
+      findings: { severity: string }[];
+    };
+    expect(checked.triangles).toBe(json.triangles);
+    expect(checked.findings.filter((f) => f.severity === 'error')).toEqual([]);
+    expect((await run('solve', 'ventilator.json')).out).toMatch(/of 1.800 triangles; at most/);
+  });
+  it('says when it can’t be kept, and writes nothing then', async () => {
+    const { code, out } = await run('solve', 'ventilator.json', '--triangles', '100', '-o', 'never.asset.zip');
+    expect(code).toBe(1);
+    expect(out).toMatch(/can’t be kept: the piece takes/);
+    expect(await readdir(dir)).not.toContain('never.asset.zip');
+  });
+  it('says what it needs', async () => {
+    for (const [args, words] of [
+      [[], /takes one asset file/],
+      [['ventilator.json', '-o', 'x.glb'], /has to end in it/],
+      [['ventilator.json', '--triangles', '0'], /whole number/],
+      [['tin.obj'], /no readable asset/],
+      [['gone.json'], /can’t be opened/],
+    ] as const) {
+      const { code, err } = await run('solve', ...args);
+      expect(code).toBe(2);
+      expect(err).toMatch(words);
+    }
+  });
+});
+
+describe('wellmorph check on an asset file', () => {
+  it('takes the longer look, waivers and wanted relations along', async () => {
+    const document = ventilator();
+    const wanted = {
+      ...document,
+      relations: [{ id: 'r', a: document.parts[0].id, b: document.parts[1].id, wanted: 'gap' as const, mm: 90, tolerance: 0.1 }],
+    };
+    await writeFile(at('wanted.json'), JSON.stringify(wanted));
+    const { code, out } = await run('check', 'wanted.json', '--json');
+    expect(code).toBe(1);
+    const json = (await follows('check', out)) as unknown as {
+      findings: { id: string; kind: string; value: number; severity: string; waived?: string }[];
+      neighbours: { a: string; met?: boolean }[];
+    };
+    expect(json.neighbours.some((n) => n.met === false)).toBe(true);
+    expect(json.findings.some((f) => f.kind === 'hidden')).toBe(true);
+    const relation = json.findings.find((f) => f.kind === 'relation');
+    expect(relation?.severity).toBe('error');
+    const waived = { ...wanted, waivers: [{ finding: relation?.id, reason: 'it is as it is', value: relation?.value }] };
+    await writeFile(at('waived.json'), JSON.stringify(waived));
+    const told = await run('check', 'waived.json');
+    expect(told.code).toBe(0);
+    expect(told.out).toContain('(meant: it is as it is)');
   });
 });

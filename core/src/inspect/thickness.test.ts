@@ -2,13 +2,16 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { testKit } from '../../test/kit';
 import { cube, sheet } from '../../test/shapes';
 import type { Kit } from '../kit';
-import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { placement } from '../maths/mat4';
+import { random } from '../maths/random';
+import { makeMesh, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { shell } from '../mesh/shell';
 import { simplify } from '../mesh/simplify';
+import { soupOf } from '../mesh/soup';
 import { subdivide } from '../mesh/subdivide';
 import { transform } from '../mesh/transform';
-import { deviation } from './deviation';
-import { wallThickness } from './thickness';
+import { deviation, ON_TRIANGLE } from './deviation';
+import { thicknesses, thinPlaces, wallThickness } from './thickness';
 
 let kit: Kit;
 beforeAll(async () => {
@@ -70,3 +73,97 @@ describe('deviation', () => {
         }
   });
 });
+
+describe('walls in closed form', () => {
+  it('of a wedge: straight in from its slope to its base, h(x) / cos α', () => {
+    // A prism with a right triangle for its section: 60 long, 18 high at the back.
+    const [long, high, deep] = [60, 18, 20];
+    const wedge = makeMesh({
+      positions: [0, 0, 0, long, 0, 0, 0, high, 0, 0, 0, deep, long, 0, deep, 0, high, deep],
+      faceStart: [0, 3, 6, 10, 14, 18],
+      faceVert: [0, 2, 1, 3, 4, 5, 0, 1, 4, 3, 1, 2, 5, 4, 2, 0, 3, 5],
+    });
+    const fine = subdivide(subdivide(subdivide(wedge, { smooth: false }), { smooth: false }), { smooth: false });
+    const soup = soupOf(fine);
+    const thick = thicknesses(fine);
+    const slope = Math.hypot(long, high);
+    let asked = 0;
+    for (let t = 0; t < thick.length; t++) {
+      const [x, y, z] = [0, 1, 2].map((k) => (soup[9 * t + k] + soup[9 * t + 3 + k] + soup[9 * t + 6 + k]) / 3);
+      // On the slope, where straight in meets the base and not the back.
+      if (Math.abs(y - high * (1 - x / long)) > 1e-9 || z < 1e-6 || z > deep - 1e-6) continue;
+      const into = [-high / slope, -long / slope];
+      if (x + (into[0] * y) / -into[1] < 0.01) continue;
+      expect(thick[t]).toBeCloseTo((y * slope) / long, 3);
+      asked++;
+    }
+    expect(asked).toBeGreaterThan(50);
+    expect(thinPlaces(fine, 2).least).toBeLessThan(2);
+  });
+  it('of a hollow ball: its wall, to what its faces are off the round', () => {
+    const wall = 3;
+    const thick = thicknesses(shell(ball(4), { thickness: wall }).mesh);
+    let outside = 0;
+    for (const t of thick) if (Math.abs(t - wall) < 0.02) outside++;
+    expect(outside / thick.length).toBeGreaterThan(0.99);
+  });
+});
+
+describe('deviation and simplification against the outside', () => {
+  it('sampled distances are those of brute force over every triangle', () => {
+    const next = random(5);
+    for (let i = 0; i < 4; i++) {
+      const a = ball(2);
+      const b = transform(ball(1), placement([next(), next(), next()], [30 * next(), 30 * next(), 30 * next()]));
+      let most = 0;
+      for (const [p, q] of [
+        [soupOf(a), soupOf(b)],
+        [soupOf(b), soupOf(a)],
+      ])
+        for (let t = 0; t < p.length / 9; t++)
+          for (const w of ON_TRIANGLE) {
+            const at = [0, 1, 2].map((k) => w[0] * p[9 * t + k] + w[1] * p[9 * t + 3 + k] + w[2] * p[9 * t + 6 + k]);
+            let least = Infinity;
+            for (let s = 0; s < q.length / 9; s++) least = Math.min(least, toTriangle(at, q, 9 * s));
+            most = Math.max(most, least);
+          }
+      expect(deviation(a, b).most).toBeCloseTo(most, 4);
+    }
+  });
+  it('what is measured is of the order of the simplifier’s own estimate', () => {
+    const simplifier = kit.simplifier as NonNullable<Kit['simplifier']>;
+    const dense = ball(5);
+    const index = Uint32Array.from(dense.triangles, (c) => dense.faceVert[c]);
+    const positions = Float32Array.from(dense.positions);
+    for (const triangles of [3000, 1000, 300]) {
+      const lean = simplify(simplifier, dense, { triangles });
+      const [, estimate] = simplifier.simplify(index, positions, 3, 3 * triangles, 1e9, ['ErrorAbsolute']);
+      const found = deviation(dense, lean).most;
+      // Its error is a mean over planes, ours the farthest place: no less, and within a few times as much.
+      expect(found).toBeGreaterThan(0.5 * estimate);
+      expect(found).toBeLessThan(8 * estimate);
+    }
+  });
+});
+
+/** Distance of a point from a triangle by looking at its inside, sides and corners one by one. */
+function toTriangle(at: readonly number[], q: Float64Array, o: number): number {
+  const P = [0, 3, 6].map((k) => [q[o + k], q[o + k + 1], q[o + k + 2]]);
+  const sub = (x: readonly number[], y: readonly number[]) => x.map((v, k) => v - y[k]);
+  const dot = (x: readonly number[], y: readonly number[]) => x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
+  const cross = (x: readonly number[], y: readonly number[]) => [
+    x[1] * y[2] - x[2] * y[1],
+    x[2] * y[0] - x[0] * y[2],
+    x[0] * y[1] - x[1] * y[0],
+  ];
+  const n = cross(sub(P[1], P[0]), sub(P[2], P[0]));
+  const inside = [0, 1, 2].every((k) => dot(cross(sub(P[(k + 1) % 3], P[k]), sub(at, P[k])), n) >= 0);
+  if (inside) return Math.abs(dot(sub(at, P[0]), n)) / Math.hypot(...n);
+  return Math.min(
+    ...[0, 1, 2].map((k) => {
+      const e = sub(P[(k + 1) % 3], P[k]);
+      const t = Math.max(0, Math.min(1, dot(sub(at, P[k]), e) / dot(e, e)));
+      return Math.hypot(...sub(at, P[k]).map((v, i) => v - t * e[i]));
+    }),
+  );
+}
