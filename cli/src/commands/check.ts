@@ -109,7 +109,7 @@ async function checkFile(path: string, values: Values, limits: Limits): Promise<
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
   const ledger = ledgerOf(formed.parts, document, memory);
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
-  const look = lookClosely(document, formed, memory, task);
+  const look = lookClosely(document, formed, memory, task, !isAssetFile(path));
   const findings = withWaivers(document, [...quick, ...look.findings]);
   const densities = formed.parts.map((p) => densityOf(p.mesh, limits.textureSize ?? 1024)).filter((d) => d !== null);
   const judged = judge(

@@ -31,6 +31,11 @@ export type FindingKind =
   | 'travel'
   | 'region'
   | 'seam'
+  | 'uv-flat'
+  | 'uv-outside'
+  | 'uv-overlap'
+  | 'uv-mirrored'
+  | 'uv-spread'
   | 'layout'
   | 'bake';
 /** Mends: of a stored mesh, or of what the document says about its parts. */

@@ -1,5 +1,6 @@
 import { selfCrossings } from '../inspect/crossings';
 import { boxRound, type Finding, type FixId, PLACES, type Severity } from '../inspect/finding';
+import { layoutFaults } from '../inspect/findings/layout';
 import { LOOPS_MOVE } from '../inspect/fixes';
 import { Placed, type Standing, standing } from '../inspect/relations';
 import { thinPlaces } from '../inspect/thickness';
@@ -40,8 +41,18 @@ const NEAR = 0.02;
 /** Crossings looked for; more say no more. */
 const CROSSINGS = 400;
 
-/** Looks at what takes longer: crossings, walls, what nobody sees, triangles that bear nothing, neighbours. */
-export function lookClosely(document: AssetDocument, formed: Pick<FormResult, 'parts'>, memory: Memory, task: Task = QUIET): Look {
+/**
+ * Looks at what takes longer: crossings, walls, what nobody sees, triangles that bear nothing, layouts, neighbours.
+ *
+ * @param delivered a file is looked at as it is to be used: what is wrong with its own layout counts; here it is laid out anew
+ */
+export function lookClosely(
+  document: AssetDocument,
+  formed: Pick<FormResult, 'parts'>,
+  memory: Memory,
+  task: Task = QUIET,
+  delivered = false,
+): Look {
   const { parts } = formed;
   const findings: Finding[] = [];
   const work: [number, string, (t: Task) => void][] = [
@@ -49,6 +60,7 @@ export function lookClosely(document: AssetDocument, formed: Pick<FormResult, 'p
     [3, 'looking from outside', (t) => findings.push(...hidden(parts, document, memory, t))],
     [2, 'looking for idle triangles', (t) => findings.push(...idle(parts, document, memory, t))],
     [1, 'measuring walls', (t) => findings.push(...walls(parts, document, memory, t))],
+    [1, 'looking over layouts', () => findings.push(...layouts(parts, document, memory, delivered))],
   ];
   let neighbours: Neighbours[] = [];
   work.push([
@@ -231,6 +243,76 @@ function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memo
         where: thin.places,
       }),
     ];
+  });
+}
+
+/** A part whose densest tenth is so many times as dense as its least dense is unevenly laid: common practice, no source. */
+const UNEVEN = 2;
+
+function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, delivered: boolean): Finding[] {
+  const severity: Severity = delivered ? 'warning' : 'information';
+  return parts.flatMap((p) => {
+    const part = partOf(document, p);
+    const faults = part?.shape.kind === 'mesh' ? memory.of(p.mesh, 'layout faults', () => layoutFaults(p.mesh)) : null;
+    if (!faults) return [];
+    const after = delivered ? '' : ' Unwrap lays it out anew.';
+    const at = (list: readonly number[]) => list.map((t) => middleOf(p.mesh, t));
+    const out: Finding[] = [];
+    const many = (n: number) => `${figure(n, 0)} ${n === 1 ? 'triangle' : 'triangles'}`;
+    const triangles = (kind: Finding['kind'], list: readonly number[], message: string, why: string, own: Severity = severity) => {
+      if (list.length > 0)
+        out.push(
+          say(p, {
+            kind,
+            severity: own,
+            value: list.length,
+            unit: 'triangles',
+            limit: 0,
+            message: `${p.name}: ${message}`,
+            why: why + after,
+            where: at(list),
+          }),
+        );
+    };
+    triangles(
+      'uv-flat',
+      faults.flat,
+      `${many(faults.flat.length)} with no place in the layout.`,
+      'A texture is one smeared texel there, and a bake has nowhere to write.',
+    );
+    triangles(
+      'uv-outside',
+      faults.outside,
+      `${many(faults.outside.length)} laid beyond the tile.`,
+      'They show a repeat of the texture, or its edge.',
+    );
+    triangles(
+      'uv-overlap',
+      faults.overlapping,
+      `${many(faults.overlapping.length)} share texels, ${figure(100 * faults.overlapShare, 1)} % of what is covered.`,
+      'A bake writes one over the other; fine where they are meant to look alike.',
+    );
+    triangles(
+      'uv-mirrored',
+      faults.mirrored,
+      `${many(faults.mirrored.length)} laid face down.`,
+      'Print on them reads backwards.',
+      'information',
+    );
+    if (faults.spread > UNEVEN)
+      out.push(
+        say(p, {
+          kind: 'uv-spread',
+          severity: 'information',
+          value: faults.spread,
+          unit: 'times',
+          limit: UNEVEN,
+          message: `${p.name}: the densest tenth of its surface has ${figure(faults.spread, 1)} times the density of the least dense.`,
+          why: `Detail is sharp in one place and blurred in another.${after}`,
+          where: [],
+        }),
+      );
+    return out;
   });
 }
 
