@@ -153,7 +153,8 @@ test('a sketched and constrained profile is turned; seam and region stay through
 
 /** Two places on the piece give a distance. */
 async function measured(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Distance', exact: true }).click();
+  await page.getByRole('button', { name: 'measure on the piece' }).click();
+  await page.getByRole('menuitem', { name: 'Distance' }).click();
   const box = await page.locator('[data-plate=piece] canvas').boundingBox();
   if (!box) throw new Error('no piece on the plate');
   // On a busy machine the piece may not be drawn yet: a click beside it takes no place.

@@ -20,7 +20,8 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
   const firstOf = (b: number) => links[16 * (b >> 1) + 12 + 2 * (b & 1)];
   const boxOf = (b: number) => 16 * (b >> 1) + 6 * (b & 1);
   const meet = (a: number, b: number): boolean => {
-    const [p, q] = [boxOf(a), boxOf(b)];
+    const p = boxOf(a);
+    const q = boxOf(b);
     for (let k = 0; k < 3; k++) if (nodes[p + k] > nodes[q + 3 + k] || nodes[q + k] > nodes[p + 3 + k]) return false;
     return true;
   };
@@ -53,7 +54,8 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
     const b = stack.pop() as number;
     const a = stack.pop() as number;
     if (a !== b && !meet(a, b)) continue;
-    const [leafA, leafB] = [leafOf(a) > 0 || firstOf(a) <= a >> 1, leafOf(b) > 0 || firstOf(b) <= b >> 1];
+    const leafA = leafOf(a) > 0 || firstOf(a) <= a >> 1;
+    const leafB = leafOf(b) > 0 || firstOf(b) <= b >> 1;
     if (leafA && leafB) {
       if (leaves(a, b)) break;
     } else if (a === b) {

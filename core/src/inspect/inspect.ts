@@ -50,7 +50,7 @@ export interface Inspected {
 export const UNSEEN_MM = 0.1;
 
 /** What stands for a fix where a part is made by steps. */
-const BY_STEP: Partial<Record<FixId, FixId[]>> = { 'mark-hard': ['add-shade'], triangulate: ['add-shade'] };
+const BY_STEP: Partial<Record<FindingKind, FixId[]>> = { crease: ['add-shade'], ngon: ['add-shade'] };
 
 const many = (n: number, one: string, more = `${one}s`): string => `${figure(n, 0)} ${n === 1 ? one : more}`;
 const degrees = (x: number): string => figure((x * 180) / Math.PI, 0);
@@ -85,7 +85,7 @@ export function inspectPart(part: Inspected): Finding[] {
       why,
       where: where.slice(0, PLACES),
       ...(covers && { covers }),
-      fixes: part.fixable ? fixes : fixes.flatMap((f) => BY_STEP[f] ?? []),
+      fixes: part.fixable ? fixes : (BY_STEP[kind] ?? []),
     });
   };
   const edges = edgesOf(mesh);

@@ -6,6 +6,7 @@ import { random } from '../maths/random';
 import type { Vec3 } from '../maths/vec3';
 import { edgesOf, edgeValence } from '../mesh/connectivity';
 import { vertexCurvature } from '../mesh/curvature';
+import { overDivided, withoutDivisions } from '../mesh/flats';
 import { faceNormals, hardEdges, markHard } from '../mesh/normals';
 import { faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { shell } from '../mesh/shell';
@@ -313,5 +314,30 @@ describe('a surface that runs through itself', () => {
     const edges = edgesOf(cube(3));
     expect(Array.from({ length: edges.count }, (_, e) => edgeValence(edges, e)).every((n) => n === 2)).toBe(true);
     expect(selfCrossings(refined(cube(10), 6))).toEqual([]);
+  });
+});
+
+describe.each(SHAPES)('flats of %s', (_name, clean) => {
+  it('cut further are found wherever it was done, with what it frees, and joined again', () => {
+    const next = random(77);
+    const normals = faceNormals(clean);
+    const before = overDivided(clean).reduce((n, f) => n + f.now - f.needed, 0);
+    for (let i = 0; i < PLACES; i++) {
+      const faces = facesOf(clean);
+      const f = pick(next, faces.length);
+      // A point inside a face that is flat, joined to all its corners.
+      const off = faces[f].map((v) => at(clean, v).reduce((s, x, k) => s + x * normals[3 * f + k], 0));
+      if (Math.max(...off) - Math.min(...off) > 1e-9) continue;
+      const n = vertexCount(clean);
+      const middle = [0, 1, 2].map((k) => faces[f].reduce((s, v) => s + clean.positions[3 * v + k], 0) / faces[f].length);
+      const fan = faces[f].map((v, k) => [v, faces[f][(k + 1) % faces[f].length], n]);
+      const cut = fromFaces([...clean.positions, ...middle], [...faces.filter((_, k) => k !== f), ...fan]);
+      const found = overDivided(cut);
+      expect(found.reduce((sum, x) => sum + x.now - x.needed, 0) - before).toBeGreaterThanOrEqual(2);
+      expect(found.some((x) => x.faces.some((g) => g >= faces.length - 1))).toBe(true);
+      const lean = withoutDivisions(cut);
+      expect(lean.triangles.length / 3).toBe(cut.triangles.length / 3 - found.reduce((sum, x) => sum + x.now - x.needed, 0));
+      expect(serious(lean)).toEqual([]);
+    }
   });
 });

@@ -25,7 +25,7 @@ const SHARE = 4;
 /** Flatter than this along the surface a ray says nothing, cosine. */
 const GRAZING = 0.03;
 /** Of more triangles than this only an even share is asked first; the others where one beside them was found hidden. */
-const ASKED = 150_000;
+const ASKED = 60_000;
 
 /** Directions spread evenly over a sphere: the Fibonacci lattice (Keinert et al. 2015). 3 numbers each. */
 export function evenDirections(n: number): Float64Array {

@@ -3,6 +3,7 @@ import { faceNormals, hardEdges } from './normals';
 import { fillLoops, frameOf } from './planar';
 import { attribute, type PolyMesh, vertexCount } from './polymesh';
 import { type NewCorner, Rework } from './rework';
+import { clipEars } from './triangulate';
 
 /** Faces that turn less than this against each other are one plane, radians. */
 const FLAT = 1e-4;
@@ -31,11 +32,11 @@ interface Outlined extends Flat {
 }
 
 function outlinedFlats(mesh: PolyMesh, edges: Edges): Outlined[] {
-  const regions = flatRegions(mesh, edges);
+  const of = flatRegions(mesh, edges);
+  const goes = idleCorners(mesh, edges, of);
+  const regions = { of, lists: idleRegions(mesh, of, goes) };
   if (regions.lists.length === 0) return [];
-  const goes = idleCorners(mesh, edges, regions.of);
   const able = regions.lists.flatMap((faces) => {
-    if (!faces.some((f) => bearsIdle(mesh, goes, f))) return [];
     const loops = outlines(mesh, edges, faces, regions.of);
     return loops && isLinear(mesh, faces) ? [{ faces, loops }] : [];
   });
@@ -52,15 +53,30 @@ function outlinedFlats(mesh: PolyMesh, edges: Edges): Outlined[] {
   });
 }
 
-function bearsIdle(mesh: PolyMesh, goes: Uint8Array, f: number): boolean {
-  for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) if (goes[mesh.faceVert[c]]) return true;
-  return false;
+/** The flats of more than one face in which a vertex bears nothing. */
+function idleRegions(mesh: PolyMesh, of: Uint32Array, goes: Uint8Array): number[][] {
+  const many = new Uint32Array(of.length);
+  const idle = new Uint8Array(of.length);
+  for (let f = 0; f < of.length; f++) {
+    many[of[f]]++;
+    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) if (goes[mesh.faceVert[c]]) idle[of[f]] = 1;
+  }
+  const lists = new Map<number, number[]>();
+  for (let f = 0; f < of.length; f++) {
+    if (many[of[f]] < 2 || !idle[of[f]]) continue;
+    const list = lists.get(of[f]);
+    if (list) list.push(f);
+    else lists.set(of[f], [f]);
+  }
+  return [...lists.values()];
 }
 
 /** The mesh with over-divided flats made of their outlines alone. Nothing moves. */
 export function withoutDivisions(mesh: PolyMesh): PolyMesh {
-  const flats = outlinedFlats(mesh, edgesOf(mesh));
+  const edges = edgesOf(mesh);
+  const flats = outlinedFlats(mesh, edges);
   if (flats.length === 0) return mesh;
+  const hard = hardEdges(mesh, {}, edges);
   const normals = faceNormals(mesh);
   const rework = new Rework(mesh);
   const inFlat = new Uint8Array(mesh.faceStart.length - 1);
@@ -85,7 +101,7 @@ export function withoutDivisions(mesh: PolyMesh): PolyMesh {
       loops.map((l) => l.map((c) => mesh.faceVert[c])),
       at,
     );
-    for (const ring of rings)
+    for (const ring of rings.flatMap((r) => (r.length > 4 && isRound(edges, hard, loops) ? ears(r, at) : [r])))
       rework.face(
         ring.map((w, k): NewCorner => {
           const c = corner.get(w) as number;
@@ -98,8 +114,18 @@ export function withoutDivisions(mesh: PolyMesh): PolyMesh {
   return rework.build().mesh;
 }
 
-/** Face → its flat, and the flats of more than one face. */
-function flatRegions(mesh: PolyMesh, edges: Edges): { of: Uint32Array; lists: number[][] } {
+/** Whether a smooth surface runs on over the outline: faces of many corners would take light unevenly there. */
+const isRound = (edges: Edges, hard: Uint8Array, loops: readonly number[][]): boolean =>
+  loops.some((l) => l.some((c) => !hard[edges.ofCorner[c]]));
+
+/** The triangles of a ring in the plane. */
+function ears(ring: readonly number[], at: (v: number) => [number, number]): number[][] {
+  const cut = clipEars(ring.flatMap(at));
+  return Array.from({ length: cut.length / 3 }, (_, t) => [0, 1, 2].map((k) => ring[cut[3 * t + k]]));
+}
+
+/** Face → its flat: the lowest face of it. */
+function flatRegions(mesh: PolyMesh, edges: Edges): Uint32Array {
   const normals = faceNormals(mesh);
   const hard = hardEdges(mesh, {}, edges);
   const seam = attribute(mesh, 'seam', 'corner')?.data;
@@ -120,20 +146,7 @@ function flatRegions(mesh: PolyMesh, edges: Edges): { of: Uint32Array; lists: nu
     const dz = normals[3 * f + 2] - normals[3 * g + 2];
     if (dx * dx + dy * dy + dz * dz < FLAT * FLAT && sameLayout(uv, edges, a, b)) groups.join(f, g);
   }
-  const of = new Uint32Array(faces);
-  const many = new Uint32Array(faces);
-  for (let f = 0; f < faces; f++) {
-    of[f] = groups.find(f);
-    many[of[f]]++;
-  }
-  const lists = new Map<number, number[]>();
-  for (let f = 0; f < faces; f++) {
-    if (many[of[f]] < 2) continue;
-    const list = lists.get(of[f]);
-    if (list) list.push(f);
-    else lists.set(of[f], [f]);
-  }
-  return { of, lists: [...lists.values()] };
+  return Uint32Array.from({ length: faces }, (_, f) => groups.find(f));
 }
 
 /** Whether the layout runs on over an edge. */

@@ -102,7 +102,7 @@ const IN_LINE = 1e-12;
  * @param flat x, y of a polygon, counter-clockwise
  * @returns n − 2 triangles of its corners
  */
-function clipEars(flat: readonly number[]): number[] {
+export function clipEars(flat: readonly number[]): number[] {
   const left = Array.from({ length: flat.length / 2 }, (_, i) => i);
   const out: number[] = [];
   const cross = (a: number, b: number, c: number) =>

@@ -4,6 +4,7 @@ import jpeg from 'jpeg-js';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { stormLantern } from '../../../demo/src/lantern';
+import { testKit } from '../../test/kit';
 import { cube } from '../../test/shapes';
 import { decodePng, encodePng } from '../image/png';
 import { readModel } from '../io/model';
@@ -130,6 +131,8 @@ describe('light and picture of the lantern', () => {
   });
 });
 
+const NOTHING = { glb: false, obj: false, textures: false, layout: false, picture: false, sheet: false, levels: false };
+
 describe('hand-off of the lantern', () => {
   const made = () =>
     handoffFiles(
@@ -139,6 +142,26 @@ describe('hand-off of the lantern', () => {
       solveStage(document, laid),
       '2026-11-25',
     );
+  it('takes further levels along where they are chosen: valid GLBs of fewer triangles each, with the same textures', async () => {
+    const chosen = { ...document, handoff: { ...document.handoff, include: { ...NOTHING, glb: true, levels: true } } };
+    const kit = await testKit();
+    const files = await handoffFiles({ ...state, document: chosen }, laid, { ...baked.files, ...surface.files }, null, '', undefined, kit);
+    expect(files.map((f) => f.name)).toEqual([
+      'storm-lantern.glb',
+      'storm-lantern_level1.glb',
+      'storm-lantern_level2.glb',
+      'storm-lantern_level3.glb',
+    ]);
+    let last = Infinity;
+    for (const f of files) {
+      const report = await validator.validateBytes(f.bytes);
+      expect(report.issues.numErrors).toBe(0);
+      expect(report.info.totalTriangleCount).toBeLessThanOrEqual(last);
+      last = report.info.totalTriangleCount;
+      expect((await readModel(f.name, f.bytes)).textures.length).toBe((await readModel('a.glb', files[0].bytes)).textures.length);
+    }
+    expect(files[1].what).toMatch(/50 % of the screen height/);
+  });
   it('one archive with everything, the same bytes every time', async () => {
     const zip = archive(await made());
     const names = Object.keys(unzipSync(zip)).sort();

@@ -3,6 +3,7 @@ import { asset, none, part } from '../../test/assets';
 import { testKit } from '../../test/kit';
 import { stepOf } from '../../test/recipes';
 import { cube, refined, torusMesh } from '../../test/shapes';
+import type { Region } from '../form/regions';
 import type { Finding, FixId } from '../inspect/finding';
 import { stillCovers } from '../inspect/finding';
 import type { Kit } from '../kit';
@@ -21,6 +22,7 @@ import { inspectAsset, ledgerOf, withWaivers } from './inspect';
 import { lookClosely } from './look';
 import { Memory } from './memory';
 import { GAP_MM, mend } from './mend';
+import { protectedFaces, simplifyParts, withoutSimplify } from './simplify';
 
 let kit: Kit;
 beforeAll(async () => {
@@ -281,3 +283,43 @@ function fromFaces(m: PolyMesh, faces: readonly number[]): PolyMesh {
   const flat = { faceStart: faces.concat(0).map((_, i) => 4 * i), faceVert: faces.flatMap((f) => [...m.faceVert.slice(4 * f, 4 * f + 4)]) };
   return makeMesh({ positions: m.positions, ...flat });
 }
+
+describe('simplifying an import', () => {
+  const ring = torusMesh(40, 12, 80, 40);
+  it('to a limit leaves a protected region as it is, and measures how far the rest is off', () => {
+    const { document, load } = imported({ ring, post: refined(cube(30), 6) });
+    const own = document.parts[0];
+    const region: Region = {
+      id: 'right',
+      name: 'Right',
+      rules: [{ id: 'r', how: 'add', rule: { kind: 'side', axis: 'x', beyond: 20, way: 'above' } }],
+      weight: 1,
+    };
+    const steps = [{ kind: 'simplify' as const, id: 's', name: 'Simplify', enabled: true, triangles: 9999, region: 'right' }];
+    const shape = own.shape.kind === 'mesh' ? { ...own.shape, steps } : own.shape;
+    const parts = [{ ...own, regions: [region], shape }, document.parts[1]] as unknown as Part[];
+    const asked = { ...document, parts };
+    const { parts: whole } = formAsset(withoutSimplify(asked), 'low', load, undefined, kit);
+    const keep = protectedFaces(asked);
+    const kept = keep(whole[0]);
+    const places = (m: PolyMesh) =>
+      new Set(Array.from({ length: m.positions.length / 3 }, (_, v) => m.positions.slice(3 * v, 3 * v + 3).join()));
+    const { parts: lean, off } = simplifyParts(kit, whole, 5000, undefined, keep);
+    expect(lean.reduce((n, p) => n + triangleCount(p.mesh), 0)).toBeLessThanOrEqual(5000);
+    expect(off[0].most).toBeGreaterThan(0);
+    if (!kept) throw new Error('nothing was protected');
+    expect(kept.includes(1) && kept.includes(0)).toBe(true);
+    const left = places(lean[0].mesh);
+    for (let f = 0; f < kept.length; f++)
+      if (kept[f])
+        for (let c = ring.faceStart[f]; c < ring.faceStart[f + 1]; c++) {
+          const v = 3 * ring.faceVert[c];
+          expect(left.has(ring.positions.slice(v, v + 3).join())).toBe(true);
+        }
+  });
+  it('leaves parts made by steps to their counts', () => {
+    const document = asset([part('post', [stepOf('box', { id: 'b' })])]);
+    const { parts } = formAsset(document, 'low', none, undefined, kit);
+    expect(protectedFaces(document)(parts[0])?.every((x) => x === 1)).toBe(true);
+  });
+});

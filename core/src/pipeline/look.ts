@@ -9,7 +9,7 @@ import type { Vec3 } from '../maths/vec3';
 import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
-import { boundsOf, isWatertight, triangleArea } from '../mesh/measures';
+import { areaOf, boundsOf, isWatertight, triangleArea } from '../mesh/measures';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
@@ -149,11 +149,10 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
     });
   });
   return still.flatMap((p, i) => {
+    if (!never[i].includes(1)) return [];
     const list = [...never[i].keys()].filter((t) => never[i][t] === 1);
-    if (list.length === 0) return [];
     const area = list.reduce((s, t) => s + triangleArea(p.mesh, t), 0);
-    let whole = 0;
-    for (let t = 0; t < triangleCount(p.mesh); t++) whole += triangleArea(p.mesh, t);
+    const whole = areaOf(p.mesh);
     return [
       say(p, {
         kind: 'hidden',

@@ -17,12 +17,14 @@ export function MeasuredPart({
   view,
   mine,
   colours,
+  edges,
   onProbe,
 }: {
   part: GpuPart;
   view: View;
   mine: PartView | undefined;
   colours: Colours;
+  edges?: boolean;
   /** The value under the pointer, or null where there is none. */
   onProbe?(value: number | null): void;
 }) {
@@ -30,6 +32,13 @@ export function MeasuredPart({
   const smooth = usePartGeometry(part);
   const coloured = useMemo(() => (mine?.values ? colouredGeometry(part, mine.values, view) : null), [part, mine, view]);
   const lines = useMemo(() => (mine?.lines && mine.lines.length > 0 ? lineGeometry(mine, view, colours) : null), [mine, view, colours]);
+  const drawn = useMemo(() => {
+    if (!edges || view.kind === 'flow' || view.kind === 'reflection') return null;
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
+    return g;
+  }, [edges, view.kind, part]);
+  useEffect(() => () => drawn?.dispose(), [drawn]);
   const points = useMemo(() => (mine?.points && mine.points.length > 0 ? pointGeometry(mine, colours) : null), [mine, colours]);
   const material = useMemo(() => shaderFor(view, colours), [view, colours]);
   useEffect(() => () => coloured?.dispose(), [coloured]);
@@ -60,6 +69,11 @@ export function MeasuredPart({
       ) : (
         material && <mesh geometry={smooth} material={material} />
       )}
+      {drawn && (
+        <lineSegments geometry={drawn} renderOrder={1}>
+          <lineBasicMaterial color={colours.ink} transparent opacity={0.14} />
+        </lineSegments>
+      )}
       {lines && (
         <lineSegments geometry={lines} renderOrder={2}>
           <lineBasicMaterial vertexColors transparent opacity={0.95} />
@@ -67,7 +81,7 @@ export function MeasuredPart({
       )}
       {points && (
         <points geometry={points} renderOrder={3}>
-          <pointsMaterial vertexColors size={7} sizeAttenuation={false} />
+          <pointsMaterial vertexColors size={5} sizeAttenuation={false} />
         </points>
       )}
     </group>

@@ -92,6 +92,7 @@ export default memo(function Piece(props: PieceProps) {
               view={props.view as View}
               mine={props.view?.parts.find((v) => v.id === p.id)}
               colours={colours}
+              edges={props.edges}
               onProbe={props.onProbe}
             />
           ))

@@ -52,28 +52,39 @@ const corner = (mesh: PolyMesh, i: number): Vec3 => {
 };
 
 function shellBox(mesh: PolyMesh, list: number[]): [number, number][] {
-  const box: [number, number][] = [
-    [Infinity, -Infinity],
-    [Infinity, -Infinity],
-    [Infinity, -Infinity],
-  ];
+  const p = mesh.positions;
+  const box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (const t of list)
     for (let j = 0; j < 3; j++) {
-      const p = corner(mesh, 3 * t + j);
+      const v = 3 * mesh.faceVert[mesh.triangles[3 * t + j]];
       for (let k = 0; k < 3; k++) {
-        box[k][0] = Math.min(box[k][0], p[k]);
-        box[k][1] = Math.max(box[k][1], p[k]);
+        if (p[v + k] < box[k]) box[k] = p[v + k];
+        if (p[v + k] > box[3 + k]) box[3 + k] = p[v + k];
       }
     }
-  return box;
+  return [0, 1, 2].map((k) => [box[k], box[3 + k]]);
 }
 
 function shellVolume(mesh: PolyMesh, list: number[]): number {
-  const o = corner(mesh, 3 * list[0]);
+  const p = mesh.positions;
+  const at = (i: number) => 3 * mesh.faceVert[mesh.triangles[i]];
+  const o = at(3 * list[0]);
+  const [ox, oy, oz] = [p[o], p[o + 1], p[o + 2]];
   let six = 0;
   for (const t of list) {
-    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j).map((x, k) => x - o[k]));
-    six += a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
+    const a = at(3 * t);
+    const b = at(3 * t + 1);
+    const c = at(3 * t + 2);
+    const ax = p[a] - ox;
+    const ay = p[a + 1] - oy;
+    const az = p[a + 2] - oz;
+    const bx = p[b] - ox;
+    const by = p[b + 1] - oy;
+    const bz = p[b + 2] - oz;
+    const cx = p[c] - ox;
+    const cy = p[c + 1] - oy;
+    const cz = p[c + 2] - oz;
+    six += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
   }
   return Math.abs(six) < 1e-9 ? 0 : six / 6;
 }

@@ -28,7 +28,7 @@ import { useFindings, useLook } from './look';
 import { addPart, PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
 import { type Pose, usePose } from './travel';
-import { useMeasuredView, ViewMenu } from './view-menu';
+import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
 
 type Vec3 = readonly [number, number, number];
 
@@ -122,39 +122,28 @@ export function FormStage() {
             )}
             {open && step && part && <SketchSwitch part={part} step={step} />}
             {!open && !empty && (
-              <>
-                <ToggleButtonGroup value={what} onChange={(_, v: What | null) => v && setWhat(v)} aria-label="which mesh">
-                  <ToggleButton value="low">Low</ToggleButton>
-                  <ToggleButton value="high">High</ToggleButton>
-                  <ToggleButton value="both">Side by side</ToggleButton>
-                </ToggleButtonGroup>
-                {!(viewKind && what === 'low') && (
-                  <ToggleButtonGroup
-                    value={edges ? 'edges' : 'shaded'}
-                    onChange={(_, v: string | null) => v && setEdges(v === 'edges')}
-                    aria-label="how it is drawn"
-                  >
-                    <ToggleButton value="shaded">Shaded</ToggleButton>
-                    <ToggleButton value="edges">Edges</ToggleButton>
-                  </ToggleButtonGroup>
-                )}
-              </>
-            )}
-            {!open && !empty && what === 'low' && <ViewMenu kind={viewKind} onKind={setViewKind} />}
-            {!open && !empty && what === 'low' && (
-              <ToggleButtonGroup
-                value={measuring?.kind ?? null}
-                exclusive
-                onChange={(_, v: MeasureKind | null) => {
-                  stopPicking();
-                  setMeasuring(v ? { kind: v, places: [] } : null);
-                }}
-                aria-label="what is measured"
-              >
-                <ToggleButton value="distance">Distance</ToggleButton>
-                <ToggleButton value="angle">Angle</ToggleButton>
-                <ToggleButton value="radius">Radius</ToggleButton>
+              <ToggleButtonGroup value={what} onChange={(_, v: What | null) => v && setWhat(v)} aria-label="which mesh">
+                <ToggleButton value="low">Low</ToggleButton>
+                <ToggleButton value="high">High</ToggleButton>
+                <ToggleButton value="both">Side by side</ToggleButton>
               </ToggleButtonGroup>
+            )}
+            {!open && !empty && (
+              <ViewMenu
+                kind={what === 'low' ? viewKind : null}
+                onKind={what === 'low' ? setViewKind : undefined}
+                edges={edges}
+                onEdges={setEdges}
+              />
+            )}
+            {!open && !empty && what === 'low' && (
+              <MeasureMenu
+                kind={measuring?.kind ?? null}
+                onKind={(kind) => {
+                  stopPicking();
+                  setMeasuring(kind && { kind, places: [] });
+                }}
+              />
             )}
           </PlateTop>
           {open && step && part ? (

@@ -68,9 +68,10 @@ export function PartLedger({ document, form }: { document: AssetDocument; form: 
                     ? [
                         <tr key={s.id}>
                           <Box component="th" scope="row" className="narrow" sx={{ ...head, pl: 1.6, color: 'text.secondary' }}>
-                            after {s.name}
+                            {s.name}
                           </Box>
                           <Box component="td" sx={{ ...cell, color: 'text.secondary' }}>
+                            {made.triangles > 0 ? '+' : ''}
                             {figure(made.triangles * r.copies, 0)}
                           </Box>
                           <td />

@@ -48,7 +48,7 @@ export function NeighbourTable() {
               </Box>
               <td>
                 <Button
-                  sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12 }}
+                  sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
                   aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
                   onClick={() =>
                     dispatch({
@@ -64,7 +64,7 @@ export function NeighbourTable() {
                     })
                   }
                 >
-                  Want it
+                  want
                 </Button>
               </td>
             </Box>

@@ -1,44 +1,110 @@
 'use client';
 
+import Box from '@mui/material/Box';
+import Divider from '@mui/material/Divider';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import ToggleButton from '@mui/material/ToggleButton';
+import type { MeasureKind } from '@wellmorph/core/form/measure';
 import { VIEWS, type View, type ViewKind } from '@wellmorph/core/inspect/views';
 import { resultHash } from '@wellmorph/core/pipeline/results';
 import { useEffect, useState } from 'react';
 import { useSheet } from '@/sheet/state';
 import { showView, VIEW_LIST } from './look';
 
-/** Chooses what the plate measures on the surface; none shows materials. */
-export function ViewMenu({ kind, onKind }: { kind: ViewKind | null; onKind(kind: ViewKind | null): void }) {
+/** Chooses what is drawn on the surface: materials, with or without edges, or something measured. */
+export function ViewMenu({
+  kind,
+  onKind,
+  edges,
+  onEdges,
+}: {
+  kind: ViewKind | null;
+  /** Absent where only materials are shown. */
+  onKind?(kind: ViewKind | null): void;
+  edges: boolean;
+  onEdges(edges: boolean): void;
+}) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const choose = (k: ViewKind | null) => {
+  const choose = (act: () => void) => {
+    setAnchor(null);
+    act();
+  };
+  return (
+    <>
+      <MenuButton label="view on the piece" pressed={kind !== null} onOpen={setAnchor}>
+        {kind ? VIEWS[kind] : 'Materials'}
+      </MenuButton>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem selected={kind === null} onClick={() => choose(() => onKind?.(null))}>
+          Materials
+        </MenuItem>
+        {onKind &&
+          VIEW_LIST.map(([k, name]) => (
+            <MenuItem key={k} selected={kind === k} onClick={() => choose(() => onKind(k))}>
+              {name}
+            </MenuItem>
+          ))}
+        <Divider />
+        <MenuItem role="menuitemcheckbox" aria-checked={edges} onClick={() => choose(() => onEdges(!edges))}>
+          {edges ? 'Hide edges' : 'Show edges'}
+          <Box component="span" className="mono" sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>
+            E
+          </Box>
+        </MenuItem>
+      </Menu>
+    </>
+  );
+}
+
+const MEASURES: Record<MeasureKind, string> = { distance: 'Distance', angle: 'Angle', radius: 'Radius' };
+
+/** Chooses what is measured between places that are clicked. */
+export function MeasureMenu({ kind, onKind }: { kind: MeasureKind | null; onKind(kind: MeasureKind | null): void }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const choose = (k: MeasureKind | null) => {
     setAnchor(null);
     onKind(k);
   };
   return (
     <>
-      <ToggleButton
-        value="view"
-        selected={kind !== null}
-        aria-haspopup="menu"
-        aria-label="view on the piece"
-        onClick={(e) => setAnchor(e.currentTarget)}
-        sx={{ px: 1.2 }}
-      >
-        {kind ? VIEWS[kind] : 'Materials'} ▾
-      </ToggleButton>
+      <MenuButton label="measure on the piece" pressed={kind !== null} onOpen={setAnchor}>
+        {kind ? MEASURES[kind] : 'Measure'}
+      </MenuButton>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        <MenuItem selected={kind === null} onClick={() => choose(null)}>
-          Materials
-        </MenuItem>
-        {VIEW_LIST.map(([k, name]) => (
+        {(Object.entries(MEASURES) as [MeasureKind, string][]).map(([k, name]) => (
           <MenuItem key={k} selected={kind === k} onClick={() => choose(k)}>
             {name}
           </MenuItem>
         ))}
+        {kind && <MenuItem onClick={() => choose(null)}>Nothing</MenuItem>}
       </Menu>
     </>
+  );
+}
+
+function MenuButton({
+  label,
+  pressed,
+  onOpen,
+  children,
+}: {
+  label: string;
+  pressed: boolean;
+  onOpen(anchor: HTMLElement): void;
+  children: string;
+}) {
+  return (
+    <ToggleButton
+      value={label}
+      selected={pressed}
+      aria-haspopup="menu"
+      aria-label={label}
+      onClick={(e) => onOpen(e.currentTarget)}
+      sx={{ px: 1.2, whiteSpace: 'nowrap' }}
+    >
+      {children} ▾
+    </ToggleButton>
   );
 }
 
