@@ -20,6 +20,7 @@ import { QUIET } from '@wellmorph/core/task';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { RECIPES } from '@wellmorph/demo/pieces';
+import { SALVAGED_MTL, salvagedGoods } from '@wellmorph/demo/salvage';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import { keepBlob } from './blobs/store';
 import { createAsset, listAssets } from './db/assets';
@@ -57,6 +58,8 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   say('Reading the biscuit tin, low and high …');
   await settle(await importedTin(), { unwrapped: false, baked: false }, say);
   say('Forming the aneroid gauge …');
+  say('Reading the salvaged goods …');
+  await settle(await salvaged(), { unwrapped: false, baked: false }, say);
   const gauge = aneroidGauge();
   await settle({ ...gauge, form: { ...gauge.form, counts: solveAsset(gauge).counts } }, { unwrapped: false, baked: false }, say);
   for (const [name, make] of Object.entries(RECIPES)) {
@@ -66,6 +69,20 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
     const { counts } = solveFormed(document, (d) => formAsset(d, 'low', load, undefined, kit));
     await settle({ ...document, form: { ...document.form, counts } }, { unwrapped: false, baked: false }, say);
   }
+}
+
+/** Goods with what goes wrong on the way from another program, for the inspection. */
+async function salvaged(): Promise<AssetDocument> {
+  const bytes = (text: string) => new TextEncoder().encode(text);
+  const model = await readModel('salvaged-goods.obj', bytes(salvagedGoods()), {
+    unit: 'mm',
+    companions: { 'salvaged-goods.mtl': bytes(SALVAGED_MTL) },
+  });
+  const kept = new Map<PolyMesh, string>();
+  for (const p of model.parts) kept.set(p.mesh, await keepBlob(encodeMesh(p.mesh), 'mesh'));
+  const source = { fileName: 'salvaged-goods.obj', licence: 'made for the demo', note: '' };
+  const document = documentFromModel('Salvaged goods', model, source, (m) => kept.get(m) as string);
+  return { ...document, brief: { ...document.brief, limits: { ...document.brief.limits, triangles: 3000 } } };
 }
 
 /** The tin as an import: OBJ and MTL through the same reader as an upload, the high mesh paired by name. */
