@@ -231,7 +231,7 @@ describe('hand-off of the lantern', () => {
     expect(turnedTo(up, 'up', 'up')).toBe(up);
     const few = {
       ...document,
-      handoff: { ...document.handoff, include: { glb: false, obj: false, textures: false, layout: true, picture: true, sheet: false } },
+      handoff: { ...document.handoff, include: { ...NOTHING, layout: true, picture: true } },
     };
     const files = await handoffFiles({ ...state, document: few }, laid, {}, null, '2026-11-25');
     expect(files.map((f) => f.name)).toEqual(['storm-lantern_layout.png', 'storm-lantern_layout.svg']);

@@ -174,7 +174,7 @@ describe('parts in one plane', () => {
       expect(f.fixes).toEqual(['leave-gap']);
       const apart = fixed(document, f, 'leave-gap');
       expect(of(look(apart), 'coincident')).toBeUndefined();
-      const moved = apart.parts.find((p) => p.id === f.part)?.move as number[];
+      const moved = apart.parts.find((p) => p.id === f.part)?.move ?? [0, 0, 0];
       expect(Math.hypot(...moved)).toBeCloseTo(GAP_MM, 5);
     }
   });

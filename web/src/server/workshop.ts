@@ -3,10 +3,12 @@ import type { Finding } from '@wellmorph/core/inspect/finding';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
+import { allFindings } from '@/sheet/all-findings';
 import type { Station } from '@/sheet/stations';
 import { bakeStatus, formStatus, handoffStatus, lightStatus, renderStatus, type Status, surfaceStatus, unwrapStatus } from '@/sheet/status';
 import { listAssets } from './db/assets';
@@ -40,14 +42,14 @@ export async function workshopCards(): Promise<Card[]> {
     const form = of('form')?.figures as { ledger: Ledger; findings: Finding[] } | undefined;
     const layout = of('unwrap')?.figures as LayoutFigures | undefined;
     const bake = of('bake')?.figures as BakeFigures | undefined;
-    const open = (form?.findings ?? []).filter(
-      (f) => !f.waived && !document.waivers.some((w) => w.finding === f.id) && f.severity !== 'information',
-    );
+    const look = results.find((r) => r.assetId === asset.id && (r.stage as string) === 'look');
+    const found = allFindings(document, form?.findings ?? [], look && { hash: look.hash, ...(look.figures as Look) });
+    const open = found.filter((f) => !f.waived && f.severity !== 'information');
     const { brief } = document;
     const surface = of('surface')?.figures as SurfaceFigures | undefined;
     const render = of('render')?.figures as RenderFigures | undefined;
     const stages = {
-      form: form ? formStatus(form.findings, fresh('form')) : 'none',
+      form: form ? formStatus(found, fresh('form')) : 'none',
       unwrap: layout ? unwrapStatus(layout, fresh('unwrap')) : 'none',
       bake: bake ? bakeStatus(bake, fresh('bake')) : 'none',
       surface: surface ? surfaceStatus(surface, fresh('surface')) : 'none',

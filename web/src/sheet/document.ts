@@ -1,5 +1,6 @@
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands';
+import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { findingsHash, resultHash, type Stage } from '@wellmorph/core/pipeline/results';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
@@ -51,6 +52,8 @@ async function restore(opened: Opened): Promise<void> {
     // The same form, but something was waived or a limit set since it was looked over.
     if (about !== findingsHash(opened.document)) void refreshForm();
   } else void refreshForm();
+  const look = opened.results.find((r) => r.stage === 'look');
+  if (look && now().id === opened.id) set({ look: { hash: look.hash, ...(look.figures as Look) } });
   const layout = of('unwrap');
   if (layout) {
     const parts = await blob(layout.blobs.parts);

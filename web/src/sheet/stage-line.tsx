@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Link from 'next/link';
+import { allFindings } from '@/sheet/all-findings';
 import { isFresh, useSheet } from '@/sheet/state';
 import { StatusMark, statusWords } from './marks';
 import { STATIONS, type Station } from './stations';
@@ -11,6 +12,7 @@ import { bakeStatus, formStatus, handoffStatus, lightStatus, renderStatus, type 
 export function StageLine({ id, station }: { id: string; station: Station }) {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
+  const look = useSheet((s) => s.look);
   const layout = useSheet((s) => s.layout);
   const bake = useSheet((s) => s.bake);
   const surface = useSheet((s) => s.surface);
@@ -19,7 +21,10 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
   const of = (s: Station): Status => {
     if (!document) return 'none';
     if (s === 'brief') return 'ok';
-    if (s === 'form') return form && form.gpu.length > 0 ? formStatus(form.findings, forming || isFresh(document, form, 'form')) : 'none';
+    if (s === 'form')
+      return form && form.gpu.length > 0
+        ? formStatus(allFindings(document, form.findings, look), forming || isFresh(document, form, 'form'))
+        : 'none';
     if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, isFresh(document, layout, 'unwrap')) : 'none';
     if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
     if (s === 'surface') return surface ? surfaceStatus(surface.figures, isFresh(document, surface, 'surface')) : 'none';

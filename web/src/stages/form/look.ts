@@ -1,9 +1,10 @@
 import { hashOf } from '@wellmorph/core/hash';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
-import { withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { lookHash, resultHash } from '@wellmorph/core/pipeline/results';
 import { useEffect, useMemo } from 'react';
+import { allFindings } from '@/sheet/all-findings';
+import { send } from '@/sheet/api';
 import { meshesFor } from '@/sheet/forming';
 import { notify, now, sentence, set, useSheet } from '@/sheet/state';
 import { cancelFlag, pool, WorkError } from '@/workers/pool';
@@ -30,7 +31,11 @@ async function lookNow(): Promise<void> {
       (share) => running === mine && set({ looking: share }),
       mine.cancel,
     );
-    if (now().id === id && running === mine) set({ look: { hash, ...found } });
+    if (now().id === id && running === mine) {
+      set({ look: { hash, ...found } });
+      // It can be taken again: what is lost is only the time it takes.
+      await send('PUT', `/api/assets/${id}/results/look`, { hash, figures: found, blobs: {} }).catch(() => {});
+    }
   } catch (error) {
     if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
   } finally {
@@ -52,16 +57,12 @@ export function useLook(): void {
   }, [document, formed]);
 }
 
-/** Everything found, by forming and by the longer look where that is of the same form; waivers as they are now. */
+/** Everything found about the piece as it is. */
 export function useFindings(): readonly Finding[] {
   const document = useSheet((s) => s.document);
   const formed = useSheet((s) => s.form?.findings);
   const look = useSheet((s) => s.look);
-  return useMemo(() => {
-    if (!document) return [];
-    const fresh = look && look.hash === lookHash(document) ? look.findings : [];
-    return withWaivers(document, [...(formed ?? []), ...fresh]);
-  }, [document, formed, look]);
+  return useMemo(() => (document ? allFindings(document, formed ?? [], look) : []), [document, formed, look]);
 }
 
 let viewing: Int32Array | null = null;

@@ -2,6 +2,7 @@ import { fileName } from '@wellmorph/core/pipeline/export';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Stage } from '@wellmorph/core/pipeline/results';
+import { allFindings } from '@/sheet/all-findings';
 import { blob } from '@/sheet/api';
 import { currentForm } from '@/sheet/forming';
 import { job } from '@/sheet/jobs';
@@ -12,7 +13,7 @@ import { partsToSee } from '../light/run';
 
 /** Everything that is known of the open asset, for the preflight and the spec sheet. */
 export function assetState(): AssetState | null {
-  const { document, form, layout, bake, surface, render } = now();
+  const { document, form, look, layout, bake, surface, render } = now();
   if (!document) return null;
   const view: Record<Stage, { hash: string } | null> = { form, unwrap: layout, bake, surface, render };
   const fresh = Object.fromEntries(Object.entries(view).map(([stage, v]) => [stage, isFresh(document, v, stage as Stage)])) as Record<
@@ -21,7 +22,7 @@ export function assetState(): AssetState | null {
   >;
   return {
     document,
-    findings: form?.findings ?? [],
+    findings: allFindings(document, form?.findings ?? [], look),
     ledger: form?.ledger ?? null,
     fresh,
     bake: fresh.bake ? (bake?.figures ?? null) : null,

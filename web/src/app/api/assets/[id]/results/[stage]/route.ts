@@ -6,7 +6,8 @@ import { body, RequestError, route } from '@/server/requests/route';
 import { ResultRequest } from '@/server/requests/shapes';
 
 export const PUT = route<{ id: string; stage: string }>(async (request, { id, stage }) => {
-  if (!Object.hasOwn(VERSIONS, stage)) throw new RequestError(404, 'result/stage', 'There is no such stage.');
+  // The longer look at the form is kept beside it.
+  if (!Object.hasOwn(VERSIONS, stage) && stage !== 'look') throw new RequestError(404, 'result/stage', 'There is no such stage.');
   const { hash, figures, blobs, thumbnail } = await body(request, ResultRequest);
   for (const blob of [...Object.values(blobs), ...(thumbnail ? [thumbnail] : [])])
     if (typeof blob !== 'string' || !(await hasBlob(blob)))
