@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { SALVAGED_MTL, salvagedGoods } from '../demo/src/salvage';
-import { downloads, saved, settled, station } from './helpers';
+import { downloads, openSheet, saved, settled, station } from './helpers';
 
 const file = (name: string, content: string) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
 const BIN = resolve(import.meta.dirname, '../cli/bin/wellmorph.mjs');
@@ -107,5 +107,56 @@ test('a faulty model is read, mended, waived, brought under its limit and report
     expect(ours.findings.some((f: { waived?: string }) => f.waived === 'it is a bucket')).toBe(true);
     const text = (await wellmorph('check', path)).out;
     expect(text).toContain('(meant: it is a bucket)');
+  });
+});
+
+test('the budget is tried, shared out and brought down in levels', async ({ page }) => {
+  await openSheet(page, 'Octagonal ventilator', 'Form');
+  const facts = page.getByRole('region', { name: 'findings and advice' });
+
+  await test.step('a limit that is dragged says what it would come to, and is formed when it is let go', async () => {
+    const slider = facts.getByRole('slider', { name: 'What if the limit were' });
+    await slider.focus();
+    await page.keyboard.press('Home');
+    // Let go: solved, formed and offered.
+    await expect(facts.getByText(/triangles (are enough|can’t be kept)\./)).toBeVisible({ timeout: 30_000 });
+    await facts.getByRole('button', { name: /^(Keep|Close)/ }).click();
+    await expect(facts.getByText(/Full dot: now/)).toBeVisible();
+  });
+
+  await test.step('a part’s triangles are pinned', async () => {
+    await facts.getByRole('button', { name: /^By part and step/ }).click();
+    const table = facts.getByRole('table', { name: 'triangles by part' });
+    await table.getByRole('rowheader', { name: /^Finial/ }).click();
+    await facts.getByRole('button', { name: /^Pin .* triangles to Finial/ }).click();
+    const share = facts.getByLabel('Finial may take');
+    await share.fill('400');
+    await share.press('Enter');
+    await expect(table.getByRole('rowheader', { name: 'Finial · pinned' })).toBeVisible();
+    await facts.getByRole('button', { name: /^Solve/ }).click();
+    await facts.getByRole('button', { name: 'Use these counts' }).click();
+    const drawn = table
+      .getByRole('row', { name: /^Finial/ })
+      .getByRole('cell')
+      .first();
+    await expect.poll(async () => Number((await drawn.innerText()).replace(/\D/g, ''))).toBeLessThanOrEqual(400);
+    // More than there is in all is refused in a sentence.
+    await share.fill('5000');
+    await share.press('Enter');
+    await expect(facts.getByRole('alert')).toContainText('come to 5');
+    await facts.getByRole('button', { name: 'Let go' }).click();
+    await expect(facts.getByRole('alert')).toHaveCount(0);
+    await saved(page);
+  });
+
+  await test.step('further levels keep within what may show', async () => {
+    await facts.getByRole('button', { name: /^Further levels/ }).click();
+    await facts.getByRole('button', { name: 'Make levels' }).click();
+    await settled(page, 'Making levels');
+    const rows = facts.getByRole('table', { name: 'further levels' }).getByRole('row');
+    await expect(rows).toHaveCount(4);
+    for (const share of ['50 %', '25 %', '12.5 %']) await expect(rows.filter({ hasText: share })).toHaveCount(1);
+    await facts.getByRole('button', { name: /^Texture memory/ }).click();
+    await expect(facts.getByRole('table', { name: 'texture memory by format' })).toContainText('BC7');
   });
 });

@@ -5,8 +5,8 @@ import { FLOW_TONES, type PartView, type View } from '@wellmorph/core/inspect/vi
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { PAPER } from '@/theme/theme';
-import type { GpuPart } from '@/workers/protocol';
-import { rampOf } from './ramp';
+import type { DrawnView, GpuPart } from '@/workers/protocol';
+import { linear } from './ramp';
 import { usePartGeometry } from './view';
 
 type Colours = typeof PAPER;
@@ -16,6 +16,7 @@ export function MeasuredPart({
   part,
   view,
   mine,
+  drawn,
   colours,
   edges,
   onProbe,
@@ -23,6 +24,8 @@ export function MeasuredPart({
   part: GpuPart;
   view: View;
   mine: PartView | undefined;
+  /** Its triangles with the colours of their values. */
+  drawn: DrawnView | undefined;
   colours: Colours;
   edges?: boolean;
   /** The value under the pointer, or null where there is none. */
@@ -30,15 +33,15 @@ export function MeasuredPart({
 }) {
   const invalidate = useThree((s) => s.invalidate);
   const smooth = usePartGeometry(part);
-  const coloured = useMemo(() => (mine?.values ? colouredGeometry(part, mine.values, view) : null), [part, mine, view]);
+  const coloured = useMemo(() => (drawn ? colouredGeometry(drawn) : null), [drawn]);
   const lines = useMemo(() => (mine?.lines && mine.lines.length > 0 ? lineGeometry(mine, view, colours) : null), [mine, view, colours]);
-  const drawn = useMemo(() => {
+  const sides = useMemo(() => {
     if (!edges || view.kind === 'flow' || view.kind === 'reflection') return null;
     const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
     return g;
   }, [edges, view.kind, part]);
-  useEffect(() => () => drawn?.dispose(), [drawn]);
+  useEffect(() => () => sides?.dispose(), [sides]);
   const points = useMemo(() => (mine?.points && mine.points.length > 0 ? pointGeometry(mine, colours) : null), [mine, colours]);
   const material = useMemo(() => shaderFor(view, colours), [view, colours]);
   useEffect(() => () => coloured?.dispose(), [coloured]);
@@ -69,8 +72,8 @@ export function MeasuredPart({
       ) : (
         material && <mesh geometry={smooth} material={material} />
       )}
-      {drawn && (
-        <lineSegments geometry={drawn} renderOrder={1}>
+      {sides && (
+        <lineSegments geometry={sides} renderOrder={1}>
           <lineBasicMaterial color={colours.ink} transparent opacity={0.14} />
         </lineSegments>
       )}
@@ -88,32 +91,13 @@ export function MeasuredPart({
   ));
 }
 
-/** Triangles of their own, so that each can have its colour, with the smooth normals of the part. */
-function colouredGeometry(part: GpuPart, values: Float32Array, view: View): THREE.BufferGeometry {
-  const n = part.index.length;
-  const position = new Float32Array(3 * n);
-  const normal = new Float32Array(3 * n);
-  const colour = new Float32Array(3 * n);
-  const ramp = rampOf(view);
-  for (let i = 0; i < n; i++) {
-    const v = 3 * part.index[i];
-    for (let k = 0; k < 3; k++) {
-      position[3 * i + k] = part.position[v + k];
-      normal[3 * i + k] = part.normal[v + k];
-    }
-    colour.set(ramp(values[i]), 3 * i);
-  }
+function colouredGeometry({ position, normal, colour }: DrawnView): THREE.BufferGeometry {
   const g = new THREE.BufferGeometry();
   g.setAttribute('position', new THREE.BufferAttribute(position, 3));
   g.setAttribute('normal', new THREE.BufferAttribute(normal, 3));
   g.setAttribute('color', new THREE.BufferAttribute(colour, 3));
   return g;
 }
-
-const rgb = (hex: string): [number, number, number] => {
-  const c = new THREE.Color(hex);
-  return [c.r, c.g, c.b];
-};
 
 /** Tones of edge flow: five that can be told apart on paper and at night. */
 const TONES = ['#0C706F', '#A2650A', '#38588A', '#8A3F6B', '#4F6B2A'].slice(0, FLOW_TONES);
@@ -123,8 +107,8 @@ function lineGeometry(mine: PartView, view: View, colours: Colours): THREE.Buffe
   g.setAttribute('position', new THREE.BufferAttribute(mine.lines as Float32Array, 3));
   const values = mine.lineValues as Float32Array;
   const colour = new Float32Array(6 * values.length);
-  const tones = TONES.map(rgb);
-  const over = rgb(colours.over);
+  const tones = TONES.map(linear);
+  const over = linear(colours.over);
   for (let i = 0; i < values.length; i++) {
     const c = view.kind === 'flow' ? tones[values[i]] : over;
     colour.set(c, 6 * i);
@@ -139,7 +123,7 @@ function pointGeometry(mine: PartView, colours: Colours): THREE.BufferGeometry {
   g.setAttribute('position', new THREE.BufferAttribute(mine.points as Float32Array, 3));
   const values = mine.pointValues as Float32Array;
   const colour = new Float32Array(3 * values.length);
-  const [few, many] = [rgb(colours.info), rgb(colours.over)];
+  const [few, many] = [linear(colours.info), linear(colours.over)];
   for (let i = 0; i < values.length; i++) colour.set(values[i] < 4 ? few : many, 3 * i);
   g.setAttribute('color', new THREE.BufferAttribute(colour, 3));
   return g;

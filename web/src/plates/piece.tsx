@@ -5,14 +5,13 @@ import { useColorScheme } from '@mui/material/styles';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { MeasureKind } from '@wellmorph/core/form/measure';
 import type { Reference } from '@wellmorph/core/form/reference';
-import type { View } from '@wellmorph/core/inspect/views';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import type { SolvedShot } from '@wellmorph/core/shot/shot';
 import { drawnOpacity } from '@wellmorph/core/surface/material';
 import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { NIGHT, PAPER } from '@/theme/theme';
-import type { GpuPart } from '@/workers/protocol';
+import type { GpuPart, Work } from '@/workers/protocol';
 import { Behind } from './behind';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
@@ -20,6 +19,7 @@ import { MeasuredPart } from './measured';
 import { boundsOf, Disc, FIELD, Ground, home, View as Orbit, usePartGeometry } from './view';
 
 type Vec3 = readonly [number, number, number];
+type Measured = Work['view']['answer'];
 
 export interface PieceProps {
   gpu: readonly GpuPart[];
@@ -55,7 +55,7 @@ export interface PieceProps {
   measuring?: { kind: MeasureKind; places: readonly Vec3[] } | null;
   onPlace?(place: Vec3): void;
   /** What is measured on the surface, in place of materials. */
-  view?: View | null;
+  view?: Measured | null;
   /** The value of the view under the pointer. */
   onProbe?(value: number | null): void;
 }
@@ -89,8 +89,9 @@ export default memo(function Piece(props: PieceProps) {
             <MeasuredPart
               key={p.id}
               part={p}
-              view={props.view as View}
-              mine={props.view?.parts.find((v) => v.id === p.id)}
+              view={(props.view as Measured).view}
+              mine={props.view?.view.parts.find((v) => v.id === p.id)}
+              drawn={props.view?.drawn[p.id]}
               colours={colours}
               edges={props.edges}
               onProbe={props.onProbe}

@@ -1,5 +1,5 @@
+import { srgbToLinear } from '@wellmorph/core/image/srgb';
 import type { View } from '@wellmorph/core/inspect/views';
-import * as THREE from 'three';
 
 /** Colours of a scale, from its low end to its high one. Pale is what needs no look, rust and red what does. */
 const STOPS: Partial<Record<View['kind'], readonly string[]>> = {
@@ -13,28 +13,26 @@ const NOTHING = '#C9C5BA';
 /** Faces by their corners: three, four, more. */
 const CORNERS = ['#E7D9B8', '#F3F0E6', '#C98A5E'];
 
-const cache = new Map<string, THREE.Color>();
-function colour(hex: string): THREE.Color {
-  const known = cache.get(hex) ?? new THREE.Color(hex);
-  cache.set(hex, known);
-  return known;
-}
+type Colour = readonly [number, number, number];
+
+/** A hex colour, linear 0…1. */
+export const linear = (hex: string): Colour =>
+  [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as unknown as Colour;
 
 /** Value → colour, linear 0…1. */
-export function rampOf(view: View): (value: number) => [number, number, number] {
-  const nothing = colour(NOTHING);
-  if (view.kind === 'flow')
-    return (v) => {
-      const c = colour(CORNERS[v === 3 ? 0 : v === 4 ? 1 : 2]);
-      return [c.r, c.g, c.b];
-    };
-  const stops = (STOPS[view.kind] ?? ['#EFEBDD', '#0C706F']).map(colour);
+export function rampOf(view: Pick<View, 'kind' | 'low' | 'high'>): (value: number) => Colour {
+  const nothing = linear(NOTHING);
+  if (view.kind === 'flow') {
+    const corners = CORNERS.map(linear);
+    return (v) => corners[v === 3 ? 0 : v === 4 ? 1 : 2];
+  }
+  const stops = (STOPS[view.kind] ?? ['#EFEBDD', '#0C706F']).map(linear);
   return (v) => {
-    if (!Number.isFinite(v)) return [nothing.r, nothing.g, nothing.b];
+    if (!Number.isFinite(v)) return nothing;
     const t = Math.max(0, Math.min(1, (v - view.low) / (view.high - view.low || 1))) * (stops.length - 1);
     const i = Math.min(stops.length - 2, Math.floor(t));
     const [a, b, f] = [stops[i], stops[i + 1], t - i];
-    return [a.r + (b.r - a.r) * f, a.g + (b.g - a.g) * f, a.b + (b.b - a.b) * f];
+    return [a[0] + (b[0] - a[0]) * f, a[1] + (b[1] - a[1]) * f, a[2] + (b[2] - a[2]) * f];
   };
 }
 

@@ -3,7 +3,6 @@
 import { WellmorphError } from '@wellmorph/core/errors';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Finding } from '@wellmorph/core/inspect/finding';
-import type { View } from '@wellmorph/core/inspect/views';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
@@ -18,7 +17,7 @@ import { create } from 'zustand';
 import type { AssetState } from '@/server/db/assets';
 import type { Trial } from '@/server/db/trials';
 import { WorkError } from '@/workers/pool';
-import type { Bytes, GpuPart, IslandPath } from '@/workers/protocol';
+import type { Bytes, GpuPart, IslandPath, Work } from '@/workers/protocol';
 import { ApiError } from './api';
 
 /** What a stage came to, with the hash of what it was made from. */
@@ -102,7 +101,7 @@ interface SheetState {
   /** How far the look under way is, 0…1. */
   looking: number | null;
   /** What the plate measures on the piece. */
-  view: { hash: string; view: View } | null;
+  view: ({ hash: string } & Work['view']['answer']) | null;
   budget: Budget | null;
   job: JobView | null;
   notices: Notice[];

@@ -52,6 +52,13 @@ export interface IslandPath {
   path: string;
 }
 
+/** Triangles with a colour at each corner: 3 numbers a corner each, mm, unit, linear. */
+export interface DrawnView {
+  position: Float32Array;
+  normal: Float32Array;
+  colour: Float32Array;
+}
+
 export type Bytes = Uint8Array<ArrayBuffer>;
 /** Stored meshes the work needs, by blob. */
 export type Meshes = Record<string, Bytes>;
@@ -134,7 +141,8 @@ export interface Work {
   };
   /** The longer look that comes after forming. */
   inspect: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
-  view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: View };
+  /** A view, and what the plate draws of it, by part. */
+  view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: { view: View; drawn: Record<string, DrawnView> } };
   fix: {
     ask: { document: AssetDocument; meshes: Meshes; finding: Finding; fix: FixId; newId: string };
     answer: { part: string; mesh: Bytes; triangles: number; placements?: Mat4[]; what: string } | { commands: Command[] };

@@ -26,6 +26,7 @@ import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
+import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
 import { pictureHandlers } from './picture';
@@ -146,7 +147,14 @@ const handlers: Handlers = {
     return lookClosely(document, await formed(document, meshes), memory, task);
   },
   async view({ document, meshes, kind }, task) {
-    return viewAsset(document, (await formed(document, meshes)).parts, kind, task);
+    const { parts } = await formed(document, meshes);
+    const view = viewAsset(document, parts, kind, task);
+    const values = (id: string) => view.parts.find((v) => v.id === id)?.values;
+    const drawn = parts.flatMap((p) => {
+      const own = values(p.id);
+      return own ? [[p.id, drawnView(gpuPart(p), own, view)] as const] : [];
+    });
+    return { view, drawn: Object.fromEntries(drawn) };
   },
   async fix({ document, meshes, finding, fix, newId }, task) {
     const mended = mend(document, await formed(document, meshes), finding, fix, loader(meshes), newId, task);

@@ -13,7 +13,7 @@ import { Chart } from '@/plates/chart';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
 import { SliderField } from '@/sheet/slider';
-import { useSheet } from '@/sheet/state';
+import { sentence, useSheet } from '@/sheet/state';
 import { acceptBudget, dropBudget, simplifyTo, solve } from '@/stages/form/run';
 import { IdleTriangles, Levels, MemoryTable, PartLedger } from './ledger';
 import { useFindings } from './look';
@@ -27,18 +27,19 @@ export function BudgetPanel() {
   const [trying, setTrying] = useState<number | null>(null);
   const findings = useFindings();
   // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here.
-  const curve = useMemo(
+  const recipes = document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0) ?? false;
+  const { made: curve, why } = useMemo(
     () =>
-      document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0)
-        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? [])))
-        : null,
-    [document, form?.ledger, form?.steps],
+      document && recipes
+        ? tried(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? [])))
+        : { made: null, why: null },
+    [document, recipes, form?.ledger, form?.steps],
   );
   // The same while a limit is dragged: what it would come to, before anything is formed.
-  const tried = useMemo(
+  const guess = useMemo(
     () =>
       document && trying !== null
-        ? safely(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? []), trying))
+        ? tried(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? []), trying)).made
         : null,
     [document, form?.ledger, form?.steps, trying],
   );
@@ -46,7 +47,6 @@ export function BudgetPanel() {
   const limit = document.brief.limits.triangles;
   const px = pixelMm(document.brief);
   const tolerance = adviseBrief(document.brief).wanted.toleranceMm;
-  const recipes = curve !== null;
   const over = form.ledger.triangles > limit;
   const imports = document.parts.filter((p) => p.shape.kind === 'mesh' && !p.aid);
   const locked = Object.keys(document.form.locks).length;
@@ -107,6 +107,11 @@ export function BudgetPanel() {
             : 'An imported mesh is taken as it is.'}
         </AdviceCard>
       )}
+      {why && (
+        <Box role="alert" sx={{ fontSize: 12.5, color: 'error.main', lineHeight: 1.4, mt: 0.6 }}>
+          {why}
+        </Box>
+      )}
       {recipes && !budget && (
         <>
           <SliderField
@@ -123,11 +128,11 @@ export function BudgetPanel() {
               if (n !== limit) void solve(Math.round(n));
             }}
           />
-          {tried && (
+          {guess && (
             <Box role="status" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
-              {tried.fits
-                ? `About ${figure(tried.triangles, 0)} triangles, the worst ${figure(tried.worstMm / px, 2)} px off: ${tried.worstLabel}. Formed and measured when you let go.`
-                : `Too few: the fewest sides take about ${figure(tried.triangles, 0)}.`}
+              {guess.fits
+                ? `About ${figure(guess.triangles, 0)} triangles, the worst ${figure(guess.worstMm / px, 2)} px off: ${guess.worstLabel}. Formed and measured when you let go.`
+                : `Too few: the fewest sides take about ${figure(guess.triangles, 0)}.`}
             </Box>
           )}
           {(locked > 0 || ties > 0) && (
@@ -220,10 +225,11 @@ function presentWorst(document: AssetDocument, curve: Budget): number {
   }
 }
 
-function safely<T>(work: () => T): T | null {
+/** What work came to, or the sentence why it can't be done. */
+function tried<T>(work: () => T): { made: T | null; why: string | null } {
   try {
-    return work();
-  } catch {
-    return null;
+    return { made: work(), why: null };
+  } catch (error) {
+    return { made: null, why: sentence(error) };
   }
 }

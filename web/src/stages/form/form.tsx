@@ -197,7 +197,7 @@ export function FormStage() {
               </Box>
             </Box>
           )}
-          {measured && !open && what === 'low' && <Scale view={measured} probe={probe} />}
+          {measured && !open && what === 'low' && <Scale view={measured.view} probe={probe} />}
           {what !== 'low' && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (

@@ -77,8 +77,8 @@ export async function showView(kind: ViewKind): Promise<void> {
   const cancel = cancelFlag();
   viewing = cancel;
   try {
-    const view = await pool.run('view', { document, meshes: await meshesFor(document, 'low'), kind }, undefined, cancel);
-    if (now().id === id && viewing === cancel) set({ view: { hash, view } });
+    const made = await pool.run('view', { document, meshes: await meshesFor(document, 'low'), kind }, undefined, cancel);
+    if (now().id === id && viewing === cancel) set({ view: { hash, ...made } });
   } catch (error) {
     if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
   }

@@ -6,10 +6,11 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import ToggleButton from '@mui/material/ToggleButton';
 import type { MeasureKind } from '@wellmorph/core/form/measure';
-import { VIEWS, type View, type ViewKind } from '@wellmorph/core/inspect/views';
+import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
 import { resultHash } from '@wellmorph/core/pipeline/results';
 import { useEffect, useState } from 'react';
 import { useSheet } from '@/sheet/state';
+import type { Work } from '@/workers/protocol';
 import { showView, VIEW_LIST } from './look';
 
 /** Chooses what is drawn on the surface: materials, with or without edges, or something measured. */
@@ -109,12 +110,12 @@ function MenuButton({
 }
 
 /** The view that is chosen, once it was measured; kept up to date with the form. */
-export function useMeasuredView(kind: ViewKind | null): View | null {
+export function useMeasuredView(kind: ViewKind | null): Work['view']['answer'] | null {
   const document = useSheet((s) => s.document);
   const formed = useSheet((s) => s.form?.hash);
-  const view = useSheet((s) => s.view?.view);
+  const measured = useSheet((s) => s.view);
   useEffect(() => {
     if (kind && document && formed === resultHash(document, 'form')) void showView(kind);
   }, [kind, document, formed]);
-  return kind && view?.kind === kind ? view : null;
+  return kind && measured?.view.kind === kind ? measured : null;
 }
