@@ -139,7 +139,7 @@ test('the budget is tried, shared out and brought down in levels', async ({ page
       .getByRole('row', { name: /^Finial/ })
       .getByRole('cell')
       .first();
-    await expect.poll(async () => Number((await drawn.innerText()).replace(/\D/g, ''))).toBeLessThanOrEqual(400);
+    await expect.poll(async () => Number(((await drawn.textContent()) ?? '').replace(/\D/g, ''))).toBeLessThanOrEqual(400);
     // More than there is in all is refused in a sentence.
     await share.fill('5000');
     await share.press('Enter');

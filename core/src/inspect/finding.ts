@@ -121,6 +121,27 @@ export function stillCovers(f: Pick<Finding, 'value' | 'unit' | 'covers'>, waive
 /** At most this many places are kept with a finding. */
 export const PLACES = 60;
 
+/** What is said about a part; its places may be more than are kept, and what it covers more than its places. */
+export interface Said extends Pick<Finding, 'kind' | 'severity' | 'value' | 'unit' | 'limit' | 'message' | 'why' | 'frees'> {
+  where: Vec3[];
+  covered?: Vec3[];
+  fixes?: FixId[];
+}
+
+/** A finding about a part. */
+export function finding(part: { id: string; name: string }, { where, covered = where, fixes = [], ...said }: Said): Finding {
+  const covers = boxRound(covered);
+  return {
+    ...said,
+    id: `${said.kind}:${part.id}`,
+    part: part.id,
+    partName: part.name,
+    where: where.slice(0, PLACES),
+    fixes,
+    ...(covers && { covers }),
+  };
+}
+
 /** Worst first; then by part and kind, so that the order never jumps. */
 export function worstFirst(findings: Finding[]): Finding[] {
   const rank = { error: 0, warning: 1, information: 2 };

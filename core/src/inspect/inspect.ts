@@ -3,7 +3,7 @@ import type { Vec3 } from '../maths/vec3';
 import { boundaryLoops, edgesOf } from '../mesh/connectivity';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
-import { boxRound, type Finding, type FindingKind, type FixId, PLACES, type Severity } from './finding';
+import { type Finding, type FindingKind, type FixId, finding, PLACES, type Said } from './finding';
 import { degenerateFaces, NEEDLE_MM } from './findings/degenerate';
 import { DOUBLE_MM, doubles } from './findings/doubles';
 import { inwardShells } from './findings/inward';
@@ -59,35 +59,8 @@ const degrees = (x: number): string => figure((x * 180) / Math.PI, 0);
 export function inspectPart(part: Inspected): Finding[] {
   const { mesh, name } = part;
   const out: Finding[] = [];
-  const add = (
-    kind: FindingKind,
-    severity: Severity,
-    value: number,
-    unit: string,
-    limit: number,
-    message: string,
-    why: string,
-    where: Vec3[],
-    fixes: FixId[] = [],
-    covered = where,
-  ) => {
-    const covers = boxRound(covered);
-    out.push({
-      id: `${kind}:${part.id}`,
-      kind,
-      severity,
-      part: part.id,
-      partName: name,
-      value,
-      unit,
-      limit,
-      message,
-      why,
-      where: where.slice(0, PLACES),
-      ...(covers && { covers }),
-      fixes: part.fixable ? fixes : (BY_STEP[kind] ?? []),
-    });
-  };
+  const add = ({ fixes = [], ...said }: Said) =>
+    out.push(finding(part, { ...said, fixes: part.fixable ? fixes : (BY_STEP[said.kind] ?? []) }));
   const edges = edgesOf(mesh);
   const vertexAt = (v: number): Vec3 => [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]];
   const faceAt = (f: number): Vec3 => vertexAt(mesh.faceVert[mesh.faceStart[f]]);
@@ -95,160 +68,160 @@ export function inspectPart(part: Inspected): Finding[] {
 
   const winding = mixedWinding(mesh, edges);
   if (winding.length > 0)
-    add(
-      'winding',
-      'error',
-      winding.length,
-      'edges',
-      0,
-      `${name}: ${many(winding.length, 'edge')} where neighbouring faces run opposite ways.`,
-      'One of the two shows its back: it is drawn black or not at all, and bakes inside out.',
-      winding.map(edgeAt),
-      ['turn-outward'],
-    );
+    add({
+      kind: 'winding',
+      severity: 'error',
+      value: winding.length,
+      unit: 'edges',
+      limit: 0,
+      message: `${name}: ${many(winding.length, 'edge')} where neighbouring faces run opposite ways.`,
+      why: 'One of the two shows its back: it is drawn black or not at all, and bakes inside out.',
+      where: winding.map(edgeAt),
+      fixes: ['turn-outward'],
+    });
   else {
     const { shells } = inwardShells(mesh, edges);
     const faces = shells.reduce((n, s) => n + s.faces, 0);
     if (faces > 0)
-      add(
-        'inward',
-        'error',
-        faces,
-        'faces',
-        0,
-        `${name}: ${many(faces, 'face')} in ${many(shells.length, 'shell')} face inward.`,
-        'Seen from outside there is nothing: faces are drawn from one side only.',
-        shells.map((s) => faceAt(s.face)),
-        ['turn-outward'],
-      );
+      add({
+        kind: 'inward',
+        severity: 'error',
+        value: faces,
+        unit: 'faces',
+        limit: 0,
+        message: `${name}: ${many(faces, 'face')} in ${many(shells.length, 'shell')} face inward.`,
+        why: 'Seen from outside there is nothing: faces are drawn from one side only.',
+        where: shells.map((s) => faceAt(s.face)),
+        fixes: ['turn-outward'],
+      });
   }
   const bad = nonManifold(mesh, edges);
   if (bad.edges.length + bad.vertices.length > 0)
-    add(
-      'non-manifold',
-      'error',
-      bad.edges.length + bad.vertices.length,
-      'places',
-      0,
-      `${name}: ${many(bad.edges.length, 'edge')} with more than two faces and ${many(bad.vertices.length, 'vertex', 'vertices')} where separate surfaces meet in a point.`,
-      'Smoothing, unwrapping and baking can’t tell which side is which there.',
-      [...bad.edges.map(edgeAt), ...bad.vertices.map(vertexAt)],
-      ['split-non-manifold'],
-    );
+    add({
+      kind: 'non-manifold',
+      severity: 'error',
+      value: bad.edges.length + bad.vertices.length,
+      unit: 'places',
+      limit: 0,
+      message: `${name}: ${many(bad.edges.length, 'edge')} with more than two faces and ${many(bad.vertices.length, 'vertex', 'vertices')} where separate surfaces meet in a point.`,
+      why: 'Smoothing, unwrapping and baking can’t tell which side is which there.',
+      where: [...bad.edges.map(edgeAt), ...bad.vertices.map(vertexAt)],
+      fixes: ['split-non-manifold'],
+    });
   const loops = boundaryLoops(mesh, edges);
   if (loops.length > 0)
-    add(
-      'open-rim',
-      part.declaredOpen ? 'information' : 'warning',
-      loops.length,
-      'rims',
-      0,
-      `${name}: ${many(loops.length, 'open rim')} of ${many(
+    add({
+      kind: 'open-rim',
+      severity: part.declaredOpen ? 'information' : 'warning',
+      value: loops.length,
+      unit: 'rims',
+      limit: 0,
+      message: `${name}: ${many(loops.length, 'open rim')} of ${many(
         loops.reduce((n, l) => n + l.length, 0),
         'edge',
       )}${part.declaredOpen ? ', declared open' : ''}.`,
-      part.declaredOpen
+      why: part.declaredOpen
         ? 'It is meant to be open; nothing to do.'
         : 'The inside shows through it, and rays of the bake can slip in. Declare it open if it is meant.',
-      loops.map((l) => vertexAt(l[0])),
-      part.declaredOpen ? [] : ['fill-rims'],
-      loops.flatMap((l) => l.map(vertexAt)),
-    );
+      where: loops.map((l) => vertexAt(l[0])),
+      fixes: part.declaredOpen ? [] : ['fill-rims'],
+      covered: loops.flatMap((l) => l.map(vertexAt)),
+    });
   const twice = doubles(mesh);
   if (twice.length > 0)
-    add(
-      'doubles',
-      'warning',
-      twice.length,
-      'points',
-      DOUBLE_MM,
-      `${name}: ${many(twice.length, 'point')} within ${figure(DOUBLE_MM, 3)} mm of another and not joined to it.`,
-      'It looks whole and is not: light breaks along it and it opens when moved.',
-      twice.map(vertexAt),
-      ['weld', 'weld-keep-seam'],
-    );
+    add({
+      kind: 'doubles',
+      severity: 'warning',
+      value: twice.length,
+      unit: 'points',
+      limit: DOUBLE_MM,
+      message: `${name}: ${many(twice.length, 'point')} within ${figure(DOUBLE_MM, 3)} mm of another and not joined to it.`,
+      why: 'It looks whole and is not: light breaks along it and it opens when moved.',
+      where: twice.map(vertexAt),
+      fixes: ['weld', 'weld-keep-seam'],
+    });
   const thin = degenerateFaces(mesh);
   if (thin.length > 0)
-    add(
-      'degenerate',
-      'warning',
-      thin.length,
-      'faces',
-      NEEDLE_MM,
-      `${name}: ${many(thin.length, 'face')} without area or thinner than ${figure(NEEDLE_MM, 4)} mm.`,
-      'They face no way in particular: they shade as sparks and bake as noise.',
-      thin.map(faceAt),
-      ['remove-degenerate'],
-    );
+    add({
+      kind: 'degenerate',
+      severity: 'warning',
+      value: thin.length,
+      unit: 'faces',
+      limit: NEEDLE_MM,
+      message: `${name}: ${many(thin.length, 'face')} without area or thinner than ${figure(NEEDLE_MM, 4)} mm.`,
+      why: 'They face no way in particular: they shade as sparks and bake as noise.',
+      where: thin.map(faceAt),
+      fixes: ['remove-degenerate'],
+    });
 
   const shape = surfaceShape(mesh, edges);
   const unseen = part.toleranceMm ?? UNSEEN_MM;
   const warped = warpedFaces(mesh, shape.normals, unseen);
   const most = warped.reduce((m, w) => Math.max(m, w.degrees), 0);
   if (warped.length > 0)
-    add(
-      'warped',
-      most > FOLD_DEGREES ? 'warning' : 'information',
-      warped.length,
-      'faces',
-      0,
-      `${name}: ${many(warped.length, 'face')} not flat, by up to ${figure(warped[0].mm, 2)} mm and ${figure(most, 0)}°.`,
-      `A face bent by more than ${WARP_DEGREES}° is cut one way here and another way elsewhere, and shades differently in each.`,
-      warped.map((w) => faceAt(w.face)),
-      ['triangulate'],
-    );
+    add({
+      kind: 'warped',
+      severity: most > FOLD_DEGREES ? 'warning' : 'information',
+      value: warped.length,
+      unit: 'faces',
+      limit: 0,
+      message: `${name}: ${many(warped.length, 'face')} not flat, by up to ${figure(warped[0].mm, 2)} mm and ${figure(most, 0)}°.`,
+      why: `A face bent by more than ${WARP_DEGREES}° is cut one way here and another way elsewhere, and shades differently in each.`,
+      where: warped.map((w) => faceAt(w.face)),
+      fixes: ['triangulate'],
+    });
   const ngons = roundNgons(mesh, shape);
   if (ngons.length > 0)
-    add(
-      'ngon',
-      'warning',
-      ngons.length,
-      'faces',
-      0,
-      `${name}: ${many(ngons.length, 'face')} of more than four corners on a smooth surface.`,
-      'Light runs unevenly into them, and a subdivision or another program cuts them as it likes.',
-      ngons.map(faceAt),
-      ['triangulate'],
-    );
+    add({
+      kind: 'ngon',
+      severity: 'warning',
+      value: ngons.length,
+      unit: 'faces',
+      limit: 0,
+      message: `${name}: ${many(ngons.length, 'face')} of more than four corners on a smooth surface.`,
+      why: 'Light runs unevenly into them, and a subdivision or another program cuts them as it likes.',
+      where: ngons.map(faceAt),
+      fixes: ['triangulate'],
+    });
   const creases = softCreases(mesh, shape, 2 * unseen);
   if (creases.length > 0)
-    add(
-      'crease',
-      'warning',
-      creases.length,
-      'edges',
-      (CREASE * 180) / Math.PI,
-      `${name}: ${many(creases.length, 'smooth edge')} that turn by up to ${degrees(creases.reduce((m, e) => Math.max(m, Math.abs(shape.turns[e])), 0))}° between flat faces.`,
-      'The kink is smeared over the faces beside it as a dark or light wedge; make it hard, or bevel it.',
-      creases.map(edgeAt),
-      ['mark-hard'],
-    );
+    add({
+      kind: 'crease',
+      severity: 'warning',
+      value: creases.length,
+      unit: 'edges',
+      limit: (CREASE * 180) / Math.PI,
+      message: `${name}: ${many(creases.length, 'smooth edge')} that turn by up to ${degrees(creases.reduce((m, e) => Math.max(m, Math.abs(shape.turns[e])), 0))}° between flat faces.`,
+      why: 'The kink is smeared over the faces beside it as a dark or light wedge; make it hard, or bevel it.',
+      where: creases.map(edgeAt),
+      fixes: ['mark-hard'],
+    });
   const pinched = pinches(mesh, shape);
   if (pinched.length > 0)
-    add(
-      'pinch',
-      'information',
-      pinched.length,
-      'vertices',
-      (PINCH * 180) / Math.PI,
-      `${name}: the surface pinches at ${many(pinched.length, 'vertex', 'vertices')}.`,
-      'It bends there more than twice as strongly as all round it: a highlight that runs over it draws to a point.',
-      pinched.map(vertexAt),
-    );
+    add({
+      kind: 'pinch',
+      severity: 'information',
+      value: pinched.length,
+      unit: 'vertices',
+      limit: (PINCH * 180) / Math.PI,
+      message: `${name}: the surface pinches at ${many(pinched.length, 'vertex', 'vertices')}.`,
+      why: 'It bends there more than twice as strongly as all round it: a highlight that runs over it draws to a point.',
+      where: pinched.map(vertexAt),
+    });
   if (part.highlights) {
     const jumps = curvatureJumps(mesh, shape);
     const bands = [...jumps.keys()].filter((e) => jumps[e] > BAND).sort((a, b) => jumps[b] - jumps[a] || a - b);
     if (bands.length > 0)
-      add(
-        'band',
-        'information',
-        bands.length,
-        'edges',
-        BAND,
-        `${name}: reflected lines break at ${many(bands.length, 'edge')}, where the curvature jumps by up to ${figure(jumpOf(mesh.positions, edges.ends, bands[0], jumps[bands[0]]), 3)} per mm.`,
-        'A long highlight that runs over them has an edge of its own there. A bend that eases in has none; look at the reflection lines.',
-        bands.map(edgeAt),
-      );
+      add({
+        kind: 'band',
+        severity: 'information',
+        value: bands.length,
+        unit: 'edges',
+        limit: BAND,
+        message: `${name}: reflected lines break at ${many(bands.length, 'edge')}, where the curvature jumps by up to ${figure(jumpOf(mesh.positions, edges.ends, bands[0], jumps[bands[0]]), 3)} per mm.`,
+        why: 'A long highlight that runs over them has an edge of its own there. A bend that eases in has none; look at the reflection lines.',
+        where: bands.map(edgeAt),
+      });
   }
   if (part.pixelMm !== undefined && part.fixable) {
     const errors = chordErrors(mesh, shape).ofEdge;
@@ -262,53 +235,53 @@ export function inspectPart(part: Inspected): Finding[] {
       const places: Vec3[] = [];
       for (let e = 0; e < errors.length && places.length < 4 * PLACES; e++) if (errors[e] > unseen) places.push(edgeAt(e));
       places.sort((a, b) => a[0] - b[0] || a[1] - b[1] || a[2] - b[2]);
-      add(
-        'chord',
-        'information',
-        errors[worst] / part.pixelMm,
-        'px',
-        unseen / part.pixelMm,
-        `${name}: flat faces stand for a round surface by up to ${figure(errors[worst], 3)} mm, ${figure(errors[worst] / part.pixelMm, 2)} px at the closest view, at ${many(seen, 'edge')}.`,
-        'The outline shows its corners there; a dense original would give it more sides, or the view be taken from farther off.',
-        [edgeAt(worst), ...places],
-      );
+      add({
+        kind: 'chord',
+        severity: 'information',
+        value: errors[worst] / part.pixelMm,
+        unit: 'px',
+        limit: unseen / part.pixelMm,
+        message: `${name}: flat faces stand for a round surface by up to ${figure(errors[worst], 3)} mm, ${figure(errors[worst] / part.pixelMm, 2)} px at the closest view, at ${many(seen, 'edge')}.`,
+        why: 'The outline shows its corners there; a dense original would give it more sides, or the view be taken from farther off.',
+        where: [edgeAt(worst), ...places],
+      });
     }
   }
   const scaled = (part.placements ?? []).filter((m) => !isRigid(m));
   if (scaled.length > 0)
-    add(
-      'scaled',
-      'warning',
-      scaled.length,
-      'copies',
-      0,
-      `${name}: ${scaled.length === (part.placements?.length ?? 0) ? '' : `${figure(scaled.length, 0)} of ${part.placements?.length} copies with `}${scaleWords(scaled[0])} left on.`,
-      'Texel density, bevels and thicknesses are measured without it: apply it before anything is laid out.',
-      faceCount(mesh) > 0 ? [faceAt(0)] : [],
-      ['apply-scale'],
-    );
+    add({
+      kind: 'scaled',
+      severity: 'warning',
+      value: scaled.length,
+      unit: 'copies',
+      limit: 0,
+      message: `${name}: ${scaled.length === (part.placements?.length ?? 0) ? '' : `${figure(scaled.length, 0)} of ${part.placements?.length} copies with `}${scaleWords(scaled[0])} left on.`,
+      why: 'Texel density, bevels and thicknesses are measured without it: apply it before anything is laid out.',
+      where: faceCount(mesh) > 0 ? [faceAt(0)] : [],
+      fixes: ['apply-scale'],
+    });
   if (!part.hasMaterial)
-    add(
-      'no-material',
-      'warning',
-      1,
-      'part',
-      0,
-      `${name} has no material.`,
-      'It will be delivered in the viewer’s default grey.',
-      faceCount(mesh) > 0 ? [faceAt(0)] : [],
-    );
+    add({
+      kind: 'no-material',
+      severity: 'warning',
+      value: 1,
+      unit: 'part',
+      limit: 0,
+      message: `${name} has no material.`,
+      why: 'It will be delivered in the viewer’s default grey.',
+      where: faceCount(mesh) > 0 ? [faceAt(0)] : [],
+    });
   if (part.untouchedMaterial)
-    add(
-      'default-material',
-      'information',
-      1,
-      'part',
-      0,
-      `${name}: “${part.untouchedMaterial}” is still as the file brought it.`,
-      'Look at it in Surface: take one of the library, or change a value to keep it.',
-      faceCount(mesh) > 0 ? [faceAt(0)] : [],
-    );
+    add({
+      kind: 'default-material',
+      severity: 'information',
+      value: 1,
+      unit: 'part',
+      limit: 0,
+      message: `${name}: “${part.untouchedMaterial}” is still as the file brought it.`,
+      why: 'Look at it in Surface: take one of the library, or change a value to keep it.',
+      where: faceCount(mesh) > 0 ? [faceAt(0)] : [],
+    });
   return out;
 }
 

@@ -1,17 +1,15 @@
 import { selfCrossings } from '../inspect/crossings';
-import { boxRound, type Finding, type FixId, PLACES, type Severity } from '../inspect/finding';
+import { type Finding, finding, type Severity } from '../inspect/finding';
 import { layoutFaults } from '../inspect/findings/layout';
 import { LOOPS_MOVE } from '../inspect/fixes';
 import { Placed, type Standing, standing } from '../inspect/relations';
 import { thinPlaces } from '../inspect/thickness';
-import { hiddenTriangles } from '../inspect/visibility';
 import type { Vec3 } from '../maths/vec3';
 import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
 import { areaOf, boundsOf, isWatertight, triangleArea } from '../mesh/measures';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { checkpoint, QUIET, type Task, part as taskPart } from '../task';
 import { figure } from '../units/lengths';
@@ -19,7 +17,7 @@ import { type AssetDocument, type Part, stepsOf } from './document';
 import { type FormResult, fallbackTolerance, type PartMesh } from './form';
 import type { Memory } from './memory';
 import { isMet, standingWords, wantedOf } from './standings';
-import { blocks } from './views';
+import { blocks, neverSeen, standingStill } from './views';
 
 /** Two parts that stand near each other. */
 export interface Neighbours extends Standing {
@@ -56,7 +54,7 @@ export function lookClosely(
   const { parts } = formed;
   const findings: Finding[] = [];
   const work: [number, string, (t: Task) => void][] = [
-    [2, 'looking for faces that cross', (t) => findings.push(...crossing(parts, document, memory, t))],
+    [2, 'looking for faces that cross', (t) => findings.push(...crossing(parts, memory, t))],
     [3, 'looking from outside', (t) => findings.push(...hidden(parts, document, memory, t))],
     [2, 'looking for idle triangles', (t) => findings.push(...idle(parts, document, memory, t))],
     [1, 'measuring walls', (t) => findings.push(...walls(parts, document, memory, t))],
@@ -81,22 +79,6 @@ export function lookClosely(
   return { findings, neighbours };
 }
 
-interface Said {
-  kind: Finding['kind'];
-  severity: Severity;
-  value: number;
-  unit: string;
-  limit: number;
-  message: string;
-  why: string;
-  where: Vec3[];
-  fixes?: FixId[];
-  frees?: number;
-}
-const say = (p: PartMesh, { where, fixes = [], ...f }: Said): Finding => {
-  const covers = boxRound(where);
-  return { ...f, id: `${f.kind}:${p.id}`, part: p.id, partName: p.name, where: where.slice(0, PLACES), fixes, ...(covers && { covers }) };
-};
 const partOf = (document: AssetDocument, p: PartMesh): Part | undefined => document.parts.find((d) => d.id === p.id);
 /** Whether fixes go into the part's stored mesh as it stands, not into its steps. */
 const isBare = (part: Part | undefined): boolean => part?.shape.kind === 'mesh' && stepsOf(part).length === 0;
@@ -105,7 +87,7 @@ const middleOf = (mesh: PolyMesh, t: number): Vec3 =>
     (k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3,
   ) as unknown as Vec3;
 
-function crossing(parts: readonly PartMesh[], _: AssetDocument, memory: Memory, task: Task): Finding[] {
+function crossing(parts: readonly PartMesh[], memory: Memory, task: Task): Finding[] {
   return parts.flatMap((p, i) => {
     checkpoint(task);
     task.progress(i / parts.length, `${p.name}: looking for faces that cross`);
@@ -117,7 +99,7 @@ function crossing(parts: readonly PartMesh[], _: AssetDocument, memory: Memory, 
     });
     if (found.length === 0) return [];
     return [
-      say(p, {
+      finding(p, {
         kind: 'crossing',
         severity: 'warning',
         value: found.length,
@@ -132,29 +114,17 @@ function crossing(parts: readonly PartMesh[], _: AssetDocument, memory: Memory, 
 }
 
 function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
-  const moves = (p: PartMesh) => partOf(document, p)?.travel !== undefined;
-  // What moves uncovers what it covers, and is looked at in more places than this one.
-  const still = parts.filter((p) => !moves(p));
+  const still = standingStill(document, parts);
   if (still.length === 0) return [];
   const about = `hidden ${JSON.stringify(still.map((p) => [memory.numberOf(p.mesh), p.placements, blocks(document, p.id)]))}`;
-  const never = memory.of(still[0].mesh, about, () => {
-    const copies = still.flatMap((p) =>
-      p.placements.map((m) => ({ p, soup: soupOf(transform(p.mesh, m)), blocks: blocks(document, p.id) })),
-    );
-    const found = hiddenTriangles(copies, task);
-    return still.map((p) => {
-      const mine = found.filter((_, i) => copies[i].p === p);
-      // Copies share their triangles: one that is seen anywhere stays.
-      return Uint8Array.from({ length: triangleCount(p.mesh) }, (_, t) => (mine.length > 0 && mine.every((h) => h[t] === 1) ? 1 : 0));
-    });
-  });
+  const never = memory.of(still[0].mesh, about, () => neverSeen(document, still, task));
   return still.flatMap((p, i) => {
     if (!never[i].includes(1)) return [];
     const list = [...never[i].keys()].filter((t) => never[i][t] === 1);
     const area = list.reduce((s, t) => s + triangleArea(p.mesh, t), 0);
     const whole = areaOf(p.mesh);
     return [
-      say(p, {
+      finding(p, {
         kind: 'hidden',
         severity: 'information',
         value: list.length,
@@ -188,7 +158,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
     const out: Finding[] = [];
     if (freedByLoops > 0)
       out.push(
-        say(p, {
+        finding(p, {
           kind: 'idle-loops',
           severity: 'information',
           value: loops.length,
@@ -204,7 +174,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
     const freed = flats.reduce((n, f) => n + f.now - f.needed, 0);
     if (freed > 0)
       out.push(
-        say(p, {
+        finding(p, {
           kind: 'flats',
           severity: 'information',
           value: freed,
@@ -231,7 +201,7 @@ function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memo
     const thin = memory.of(p.mesh, `thin ${wanted}`, () => thinPlaces(p.mesh, wanted));
     if (thin.places.length === 0) return [];
     return [
-      say(p, {
+      finding(p, {
         kind: 'thin-wall',
         severity: 'warning',
         value: thin.least,
@@ -261,7 +231,7 @@ function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Me
     const triangles = (kind: Finding['kind'], list: readonly number[], message: string, why: string, own: Severity = severity) => {
       if (list.length > 0)
         out.push(
-          say(p, {
+          finding(p, {
             kind,
             severity: own,
             value: list.length,
@@ -300,7 +270,7 @@ function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Me
     );
     if (faults.spread > UNEVEN)
       out.push(
-        say(p, {
+        finding(p, {
           kind: 'uv-spread',
           severity: 'information',
           value: faults.spread,

@@ -3,11 +3,9 @@ import { FIX_NAMES, type Finding, type FixId } from '../inspect/finding';
 import { FLICKER_MM } from '../inspect/findings/coincident';
 import { applyFix, LOOPS_MOVE } from '../inspect/fixes';
 import { applyScale } from '../inspect/mend';
-import { hiddenTriangles } from '../inspect/visibility';
 import type { Mat4 } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
 import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
@@ -15,7 +13,7 @@ import type { Command } from './commands';
 import type { AssetDocument } from './document';
 import { type FormResult, fallbackTolerance, type LoadMesh, type PartMesh } from './form';
 import { originOff, sharedPlanes } from './inspect';
-import { blocks } from './views';
+import { neverSeen, standingStill } from './views';
 
 /** What a fix comes to: a part's new mesh, and where its copies stand now, or commands that change the document alone. */
 export type Mended = { part: string; mesh: PolyMesh; placements?: Mat4[]; what: string } | { commands: Command[] };
@@ -82,14 +80,13 @@ export function mend(
 }
 
 function withoutHidden(document: AssetDocument, formed: Pick<FormResult, 'parts'>, id: string, task: Task): PolyMesh {
-  const still = formed.parts.filter((p) => !document.parts.find((d) => d.id === p.id)?.travel);
+  const still = standingStill(document, formed.parts);
   const own = still.find((p) => p.id === id);
   if (!own) throw new InputError('fix/moves', 'What moves is looked at from more places than one; nothing of it was removed.');
-  const copies = still.flatMap((p) => p.placements.map((m) => ({ p, soup: soupOf(transform(p.mesh, m)), blocks: blocks(document, p.id) })));
-  const found = hiddenTriangles(copies, task).filter((_, i) => copies[i].p === own);
-  // A face goes when all of it is hidden, in every copy.
+  const hidden = neverSeen(document, still, task)[still.indexOf(own)];
+  // A face goes when all of it is hidden.
   const seen = new Uint8Array(faceCount(own.mesh));
-  for (let t = 0; t < triangleCount(own.mesh); t++) if (!found.every((h) => h[t])) seen[own.mesh.triangleFace[t]] = 1;
+  for (let t = 0; t < triangleCount(own.mesh); t++) if (!hidden[t]) seen[own.mesh.triangleFace[t]] = 1;
   if (!seen.includes(1)) throw new InputError('fix/all', `All of “${own.name}” is hidden: take the part away instead.`);
   return keepFaces(own.mesh, (f) => seen[f] === 1);
 }
