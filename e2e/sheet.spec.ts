@@ -19,10 +19,12 @@ test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {
   await page.keyboard.press('/');
   await expect(page.getByLabel('Search parts and steps')).toBeFocused();
   await page.keyboard.type('wire');
-  await expect(page.getByRole('button', { name: /Guard wires/ })).toBeVisible();
-  await expect(page.getByRole('button', { name: /Chimney/ })).toHaveCount(0);
+  // Findings name parts too.
+  const parts = page.getByRole('region', { name: 'controls' });
+  await expect(parts.getByRole('button', { name: /Guard wires/ })).toBeVisible();
+  await expect(parts.getByRole('button', { name: /Chimney/ })).toHaveCount(0);
   await page.keyboard.press('Escape');
-  await expect(page.getByRole('button', { name: /Chimney/ })).toBeVisible();
+  await expect(parts.getByRole('button', { name: /Chimney/ })).toBeVisible();
   await page.keyboard.press('Escape');
   // Low, high and both can be looked at.
   await page.getByRole('button', { name: 'High', exact: true }).click();

@@ -1,9 +1,10 @@
+import bunny from 'bunny';
 import { capsule, icosphere, torus } from 'primitive-geometry';
 import { describe, expect, it } from 'vitest';
 import { cube, fromTriangles, torusMesh } from '../../test/shapes';
 import { translation } from '../maths/mat4';
 import { random } from '../maths/random';
-import { volumeOf } from '../mesh/measures';
+import { eulerCharacteristic, volumeOf } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { flip, transform } from '../mesh/transform';
@@ -159,5 +160,28 @@ describe('chord errors of an import', () => {
     const stated = Math.max((big + small) * (1 - Math.cos(Math.PI / n)), small * (1 - Math.cos(Math.PI / m))) / 0.2;
     expect(found?.value).toBeGreaterThan(stated * 0.95);
     expect(found?.value).toBeLessThan(stated * 1.05);
+  });
+});
+
+describe('the bunny (scanned at Stanford, as the open package `bunny` brings it)', () => {
+  const bunnyMesh = fromTriangles(
+    bunny.positions.flatMap((p) => p.map((x) => 10 * x)),
+    bunny.cells.flat(),
+  );
+  it('has as many open rims as Euler–Poincaré leaves for one shell of genus 0, and faces outward', () => {
+    const found = look(bunnyMesh);
+    const rims = found.find((f) => f.kind === 'open-rim')?.value ?? 0;
+    expect(eulerCharacteristic(bunnyMesh)).toBe(2 - rims);
+    expect(found.filter((f) => f.severity === 'error')).toEqual([]);
+    expect(kinds(flip(bunnyMesh))).toContain('inward');
+    expect(volumeOf(bunnyMesh)).toBeGreaterThan(0);
+  });
+  it('has no needles, and has them where two of its points are pushed together', () => {
+    expect(look(bunnyMesh).some((f) => f.kind === 'degenerate')).toBe(false);
+    const [a, b] = [bunnyMesh.faceVert[300], bunnyMesh.faceVert[301]];
+    const positions = [...bunnyMesh.positions];
+    for (let k = 0; k < 3; k++) positions[3 * a + k] = positions[3 * b + k] + 1e-6;
+    const squeezed = makeMesh({ positions, faceStart: bunnyMesh.faceStart, faceVert: bunnyMesh.faceVert });
+    expect(kinds(squeezed)).toEqual(expect.arrayContaining(['degenerate', 'doubles']));
   });
 });

@@ -209,8 +209,24 @@ describe('requests', () => {
       [{ type: 'parts.move', by: [0, 1] }, /by/],
       [{ type: 'step.add', part: 'font', step: { kind: 'bevel', id: 'b', name: 'B', enabled: true } }, /the bevel “B” lacks its edges/],
       [{ type: 'mesh.replace', part: 'font', low: { blob: 'f'.repeat(64), triangles: 1 }, what: 'x' }, /not stored/],
+      [
+        {
+          type: 'mesh.replace',
+          part: 'font',
+          low: { blob: 'f'.repeat(64), triangles: 1 },
+          placements: [[1, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]],
+          what: 'x',
+        },
+        /sixteen numbers that can be undone/,
+      ],
       [{ type: 'form.counts', counts: { a: 1.5 }, triangles: 3 }, /whole numbers/],
+      [{ type: 'form.share', part: 'font', triangles: 0 }, /triangles/],
+      [{ type: 'form.share', part: 'font', triangles: 12.5 }, /triangles/],
+      [{ type: 'form.tie', key: '', label: 'x', to: null }, /key/],
+      [{ type: 'brief.set', patch: { origin: 'there' } }, /origin/],
+      [{ type: 'brief.set', patch: { wallMm: -1 } }, /wallMm/],
       [{ type: 'waive', waiver: { finding: 'x', reason: 'no', value: 1 } }, /reason/],
+      [{ type: 'waive', waiver: { finding: 'x', reason: 'it is so', value: 1, covers: [1, 2, 3] } }, /covers/],
     ];
     for (const [plain, words] of refused) await expect(checkedCommand(plain as never), JSON.stringify(plain)).rejects.toThrow(words);
   });
