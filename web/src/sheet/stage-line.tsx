@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Link from 'next/link';
+import { useMemo } from 'react';
 import { allFindings } from '@/sheet/all-findings';
 import { isFresh, useSheet } from '@/sheet/state';
 import { StatusMark, statusWords } from './marks';
@@ -18,13 +19,11 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
   const surface = useSheet((s) => s.surface);
   const render = useSheet((s) => s.render);
   const forming = useSheet((s) => s.forming);
+  const findings = useMemo(() => (document && form ? allFindings(document, form.findings, look) : []), [document, form, look]);
   const of = (s: Station): Status => {
     if (!document) return 'none';
     if (s === 'brief') return 'ok';
-    if (s === 'form')
-      return form && form.gpu.length > 0
-        ? formStatus(allFindings(document, form.findings, look), forming || isFresh(document, form, 'form'))
-        : 'none';
+    if (s === 'form') return form && form.gpu.length > 0 ? formStatus(findings, forming || isFresh(document, form, 'form')) : 'none';
     if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, isFresh(document, layout, 'unwrap')) : 'none';
     if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
     if (s === 'surface') return surface ? surfaceStatus(surface.figures, isFresh(document, surface, 'surface')) : 'none';

@@ -43,6 +43,7 @@ export function BudgetPanel() {
         : null,
     [document, form?.ledger, form?.steps, trying],
   );
+  const worstNow = useMemo(() => (document && curve ? presentWorst(document, curve) : 0), [document, curve]);
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;
   const px = pixelMm(document.brief);
@@ -188,7 +189,7 @@ export function BudgetPanel() {
                 points: [
                   {
                     x: form.ledger.triangles,
-                    y: presentWorst(document, curve) / px,
+                    y: worstNow / px,
                     marker: { size: 4.5, fillColor: '#0C706F', strokeColor: '#0C706F' },
                   },
                   // What a tenth more would buy.
