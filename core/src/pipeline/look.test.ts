@@ -115,14 +115,37 @@ describe('the longer look', () => {
     expect(triangleCount(load('crate')) - triangleCount(left)).toBe(loops.frees);
     expect(isWatertight(left)).toBe(true);
   });
-  it('a recipe gets a step instead', () => {
-    const document = asset([part('post', [stepOf('box', { id: 'b', x: 20, y: 60, z: 20, divisions: 4 } as never)])]);
-    const formed = formAsset(document, 'low', none, undefined, kit);
-    const f = of(lookClosely(document, formed, new Memory()).findings, 'idle-loops');
-    if (!f) return;
-    expect(f.fixes).toEqual(['add-clear']);
-    const mended = mend(document, formed, f, 'add-clear', none, 'new');
-    expect('commands' in mended && mended.commands[0].type).toBe('step.add');
+  it('a recipe gets a step instead, one for all of it, and loses what was said', () => {
+    const steps = [
+      stepOf('box', { id: 'b' }),
+      stepOf('subdivide', { id: 'd', levels: 2, smooth: false } as never),
+      stepOf('shell', { id: 's', thickness: 2 } as never),
+    ];
+    let document = asset([part('case', steps)]);
+    const memory = new Memory();
+    const looked = () => {
+      const formed = formAsset(document, 'low', none, memory, kit);
+      expect(formed.problems).toEqual([]);
+      const { findings } = lookClosely(document, formed, memory);
+      return { formed, findings, triangles: triangleCount(formed.parts[0].mesh) };
+    };
+    const high = triangleCount(formAsset(document, 'high', none, memory, kit).parts[0].mesh);
+    for (const kind of ['hidden', 'flats'] as const) {
+      const before = looked();
+      const f = of(before.findings, kind) as Finding;
+      expect(f.fixes).toEqual(['add-clear']);
+      const mended = mend(document, before.formed, f, 'add-clear', none, 'new');
+      if (!('commands' in mended)) throw new Error('a recipe is not mended in its mesh');
+      for (const c of mended.commands) document = applyCommand(document, c).document;
+      const after = looked();
+      expect(before.triangles - after.triangles).toBe(f.frees);
+      expect(of(after.findings, kind)).toBeUndefined();
+    }
+    // One step, both wishes; the high mesh is as it was.
+    expect(document.parts[0].shape.steps?.filter((s) => s.kind === 'clear')).toHaveLength(1);
+    const bare = formAsset(asset([part('case', [steps[0]])]), 'low', none, memory, kit).parts[0].mesh;
+    expect(looked().triangles).toBeLessThanOrEqual(triangleCount(bare));
+    expect(triangleCount(formAsset(document, 'high', none, memory, kit).parts[0].mesh)).toBe(high);
   });
   it('walls thinner than the brief wants are found where they are', () => {
     const next = random(9);

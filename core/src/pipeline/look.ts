@@ -82,6 +82,7 @@ export function lookClosely(
 const partOf = (document: AssetDocument, p: PartMesh): Part | undefined => document.parts.find((d) => d.id === p.id);
 /** Whether fixes go into the part's stored mesh as it stands, not into its steps. */
 const isBare = (part: Part | undefined): boolean => part?.shape.kind === 'mesh' && stepsOf(part).length === 0;
+const isOwn = (part: Part | undefined): boolean => part?.shape.kind === 'recipe';
 const middleOf = (mesh: PolyMesh, t: number): Vec3 =>
   [0, 1, 2].map(
     (k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3,
@@ -133,7 +134,8 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
         message: `${p.name}: ${figure(list.length, 0)} of its ${figure(triangleCount(p.mesh), 0)} triangles are never seen from outside, ${figure((100 * area) / whole, 0)} % of its surface.`,
         why: 'They cost triangles and texels and show nowhere, unless the piece is opened, broken or baked from inside.',
         where: list.map((t) => middleOf(p.mesh, t)),
-        fixes: isBare(partOf(document, p)) ? ['remove-hidden'] : [],
+        // A step looks at its own part alone: what another part hides stays.
+        fixes: isBare(partOf(document, p)) ? ['remove-hidden'] : isOwn(partOf(document, p)) ? ['add-clear'] : [],
         frees: list.length * p.placements.length,
       }),
     ];
@@ -146,7 +148,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
     checkpoint(task);
     task.progress(i / parts.length, `${p.name}: looking for idle triangles`);
     const bare = isBare(partOf(document, p));
-    const own = partOf(document, p)?.shape.kind === 'recipe';
+    const own = isOwn(partOf(document, p));
     const { loops, freedByLoops, flats } = memory.of(p.mesh, `idle ${within}`, () => {
       const edges = edgesOf(p.mesh);
       const found = idleLoops(p.mesh, within, edges);
@@ -183,7 +185,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
           message: `${p.name}: ${flats.length === 1 ? 'a flat is' : `${figure(flats.length, 0)} flats are`} cut into ${figure(freed, 0)} triangles more than their outlines need.`,
           why: 'A plane is a plane however it is cut; nothing moves when they are joined.',
           where: flats.map((f) => at(p.mesh.faceVert[p.mesh.faceStart[f.faces[0]]])),
-          fixes: bare ? ['join-flats'] : [],
+          fixes: bare ? ['join-flats'] : own ? ['add-clear'] : [],
           frees: freed * p.placements.length,
         }),
       );

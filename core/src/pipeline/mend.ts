@@ -10,7 +10,7 @@ import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import type { Command } from './commands';
-import type { AssetDocument } from './document';
+import { type AssetDocument, type Part, stepsOf } from './document';
 import { type FormResult, fallbackTolerance, type LoadMesh, type PartMesh } from './form';
 import { originOff, sharedPlanes } from './inspect';
 import { neverSeen, standingStill } from './views';
@@ -46,14 +46,7 @@ export function mend(
   const part = document.parts.find((p) => p.id === finding.part);
   if (!part) throw new InputError('fix/part', 'The part that finding was about is not there any more.');
   if (fix === 'leave-gap') return { commands: [leaveGap(document, formed, finding)] };
-  if (fix === 'add-clear') {
-    const within = Math.round(fallbackTolerance(document) * LOOPS_MOVE * 1e5) / 1e5;
-    return {
-      commands: [
-        { type: 'step.add', part: part.id, step: { kind: 'clear', id: newId, name: 'Idle loops', enabled: true, in: 'low', within } },
-      ],
-    };
-  }
+  if (fix === 'add-clear') return { commands: [clearing(document, part, finding, newId)] };
   if (fix === 'add-shade')
     return {
       commands: [
@@ -77,6 +70,34 @@ export function mend(
   if (fix === 'apply-scale') return { part: part.id, ...applyScale(mesh, part.shape.placements), what };
   if (fix === 'remove-hidden') return { part: part.id, mesh: withoutHidden(document, formed, part.id, task), what };
   return { part: part.id, mesh: applyFix(mesh, fix, fallbackTolerance(document)), what };
+}
+
+/** A step that takes away what a finding is about: the last such step of the part, or a new one. */
+function clearing(document: AssetDocument, part: Part, finding: Finding, newId: string): Command {
+  const within = Math.round(fallbackTolerance(document) * LOOPS_MOVE * 1e5) / 1e5;
+  const wanted = { ...(finding.kind === 'hidden' && { unseen: true }), ...(finding.kind === 'flats' && { flats: true }) };
+  const last = stepsOf(part).at(-1);
+  if (last?.kind === 'clear' && last.enabled && last.in !== 'high')
+    return {
+      type: 'step.set',
+      part: part.id,
+      step: { ...last, ...wanted, within: Math.max(last.within, finding.kind === 'idle-loops' ? within : 0) },
+    };
+  return {
+    type: 'step.add',
+    part: part.id,
+    step: {
+      kind: 'clear',
+      id: newId,
+      name: 'Idle triangles',
+      enabled: true,
+      in: 'low',
+      within: finding.kind === 'idle-loops' ? within : 0,
+      unseen: false,
+      flats: false,
+      ...wanted,
+    },
+  };
 }
 
 function withoutHidden(document: AssetDocument, formed: Pick<FormResult, 'parts'>, id: string, task: Task): PolyMesh {
