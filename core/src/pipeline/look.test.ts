@@ -93,6 +93,22 @@ describe('the longer look', () => {
       expect((lean.parts[0].shape as { low: { triangles: number } }).low.triangles).toBe(12);
     }
   });
+  it('takes away no more than leaves clean rims, and frees what was said', () => {
+    const next = random(31);
+    for (let i = 0; i < 20; i++) {
+      const turned = (m: PolyMesh) => transform(m, rotation(normalise([next() - 0.5, next() - 0.5, next() - 0.5]), 6 * next()));
+      const rings = [0, 1, 2].map(() => transform(turned(torusMesh(18, 6, 24, 12)), translation([20 * next(), 20 * next(), 20 * next()])));
+      const heap = merge([refined(cube(30), 6), ...rings]);
+      const { document, look, fixed, load } = imported({ heap });
+      const f = of(look(document), 'hidden') as Finding;
+      expect(f.frees).toBeGreaterThan(0);
+      expect(f.frees).toBeLessThanOrEqual(f.value);
+      const lean = fixed(document, f, 'remove-hidden');
+      const mesh = load((lean.parts[0].shape as { low: { blob: string } }).low.blob);
+      expect(triangleCount(heap) - triangleCount(mesh)).toBe(f.frees);
+      expect(look(lean).map((x) => x.kind)).not.toContain('non-manifold');
+    }
+  });
   it('what moves hides nothing for good', () => {
     const { document, look } = imported({ crate: cube(40), ring: torusMesh(4, 1.5, 10, 6) }, { ring: [translation([0, 20, 0])] });
     const parts = document.parts.map((p) =>

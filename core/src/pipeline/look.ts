@@ -4,12 +4,15 @@ import { layoutFaults } from '../inspect/findings/layout';
 import { LOOPS_MOVE } from '../inspect/fixes';
 import { Placed, type Standing, standing } from '../inspect/relations';
 import { thinPlaces } from '../inspect/thickness';
+import { removableFaces, trianglesOf } from '../inspect/unseen';
+import { hiddenTriangles } from '../inspect/visibility';
 import type { Vec3 } from '../maths/vec3';
 import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
 import { areaOf, boundsOf, isWatertight, triangleArea } from '../mesh/measures';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { checkpoint, QUIET, type Task, part as taskPart } from '../task';
 import { figure } from '../units/lengths';
@@ -124,6 +127,12 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
     const list = [...never[i].keys()].filter((t) => never[i][t] === 1);
     const area = list.reduce((s, t) => s + triangleArea(p.mesh, t), 0);
     const whole = areaOf(p.mesh);
+    const part = partOf(document, p);
+    // A step looks at its own part alone: what another part hides stays.
+    const hidden = isOwn(part)
+      ? memory.of(p.mesh, 'hidden by itself', () => hiddenTriangles([{ soup: soupOf(p.mesh), blocks: true }])[0])
+      : never[i];
+    const frees = isBare(part) || isOwn(part) ? trianglesOf(p.mesh, removableFaces(p.mesh, hidden)) : 0;
     return [
       finding(p, {
         kind: 'hidden',
@@ -134,9 +143,7 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
         message: `${p.name}: ${figure(list.length, 0)} of its ${figure(triangleCount(p.mesh), 0)} triangles are never seen from outside, ${figure((100 * area) / whole, 0)} % of its surface.`,
         why: 'They cost triangles and texels and show nowhere, unless the piece is opened, broken or baked from inside.',
         where: list.map((t) => middleOf(p.mesh, t)),
-        // A step looks at its own part alone: what another part hides stays.
-        fixes: isBare(partOf(document, p)) ? ['remove-hidden'] : isOwn(partOf(document, p)) ? ['add-clear'] : [],
-        frees: list.length * p.placements.length,
+        ...(frees > 0 && { fixes: [isBare(part) ? 'remove-hidden' : 'add-clear'], frees: frees * p.placements.length }),
       }),
     ];
   });

@@ -3,9 +3,10 @@ import { FIX_NAMES, type Finding, type FixId } from '../inspect/finding';
 import { FLICKER_MM } from '../inspect/findings/coincident';
 import { applyFix, LOOPS_MOVE } from '../inspect/fixes';
 import { applyScale } from '../inspect/mend';
+import { removableFaces } from '../inspect/unseen';
 import type { Mat4 } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
-import { faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import type { PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
@@ -105,11 +106,9 @@ function withoutHidden(document: AssetDocument, formed: Pick<FormResult, 'parts'
   const own = still.find((p) => p.id === id);
   if (!own) throw new InputError('fix/moves', 'What moves is looked at from more places than one; nothing of it was removed.');
   const hidden = neverSeen(document, still, task)[still.indexOf(own)];
-  // A face goes when all of it is hidden.
-  const seen = new Uint8Array(faceCount(own.mesh));
-  for (let t = 0; t < triangleCount(own.mesh); t++) if (!hidden[t]) seen[own.mesh.triangleFace[t]] = 1;
-  if (!seen.includes(1)) throw new InputError('fix/all', `All of “${own.name}” is hidden: take the part away instead.`);
-  return keepFaces(own.mesh, (f) => seen[f] === 1);
+  const goes = removableFaces(own.mesh, hidden);
+  if (!goes.includes(0)) throw new InputError('fix/all', `All of “${own.name}” is hidden: take the part away instead.`);
+  return keepFaces(own.mesh, (f) => goes[f] === 0);
 }
 
 /** Moves the first of two parts off the plane they share, when that parts them everywhere. */

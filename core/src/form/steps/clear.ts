@@ -1,8 +1,9 @@
+import { removableFaces } from '../../inspect/unseen';
 import { hiddenTriangles } from '../../inspect/visibility';
 import { keepFaces } from '../../mesh/edit';
 import { withoutDivisions } from '../../mesh/flats';
 import { idleLoops, withoutLoops } from '../../mesh/idle';
-import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
+import { type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { soupOf } from '../../mesh/soup';
 import { length, toggle } from '../fields';
 import type { StepBase, StepFigure, StepKind } from '../step';
@@ -30,7 +31,10 @@ export const clear = {
   ],
   fresh: () => ({ name: 'Idle triangles', within: 0.01, unseen: false, flats: false }),
   words: (s: ClearStep) =>
-    [s.within > 0 && 'idle loops', s.unseen && 'what is never seen', s.flats && 'divisions of flats'].filter(Boolean).join(', ').concat(' go'),
+    [s.within > 0 && 'idle loops', s.unseen && 'what is never seen', s.flats && 'divisions of flats']
+      .filter(Boolean)
+      .join(', ')
+      .concat(' go'),
   changer: {
     change(step: ClearStep, mesh, detail) {
       const figures: StepFigure[] = [];
@@ -50,10 +54,8 @@ export const clear = {
   },
 } satisfies StepKind<ClearStep>;
 
-/** The mesh without faces of which no triangle is ever seen from outside it. */
+/** The mesh without faces that are never seen from outside it and can go. */
 function withoutUnseen(mesh: PolyMesh): PolyMesh {
-  const [hidden] = hiddenTriangles([{ soup: soupOf(mesh), blocks: true }]);
-  const seen = new Uint8Array(faceCount(mesh));
-  for (let t = 0; t < hidden.length; t++) if (!hidden[t]) seen[mesh.triangleFace[t]] = 1;
-  return seen.includes(0) ? keepFaces(mesh, (f) => seen[f] === 1) : mesh;
+  const goes = removableFaces(mesh, hiddenTriangles([{ soup: soupOf(mesh), blocks: true }])[0]);
+  return goes.includes(1) && goes.includes(0) ? keepFaces(mesh, (f) => goes[f] === 0) : mesh;
 }
