@@ -155,14 +155,19 @@ test('a sketched and constrained profile is turned; seam and region stay through
 async function measured(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'measure on the piece' }).click();
   await page.getByRole('menuitem', { name: 'Distance' }).click();
-  const box = await page.locator('[data-plate=piece] canvas').boundingBox();
-  if (!box) throw new Error('no piece on the plate');
-  // On a busy machine the piece may not be drawn yet: a click beside it takes no place.
+  const middle = async () => {
+    const box = await page.locator('[data-plate=piece] canvas').boundingBox();
+    if (!box) throw new Error('no piece on the plate');
+    return { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  };
+  // On a busy machine the piece may not be drawn yet, nor the plate be as large as it will be: a click beside it takes no place.
   await expect(async () => {
-    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    const { x, y } = await middle();
+    await page.mouse.click(x, y);
     await expect(page.getByText(/click one more place/)).toBeVisible({ timeout: 4000 });
   }).toPass({ timeout: 45_000 });
-  await page.mouse.click(box.x + box.width / 2 + 6, box.y + box.height / 2 + 24);
+  const { x, y } = await middle();
+  await page.mouse.click(x + 6, y + 24);
   await expect(page.getByText(/^distance [\d.]+ mm/)).toBeVisible();
   await page.keyboard.press('Escape');
 }
