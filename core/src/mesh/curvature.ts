@@ -23,7 +23,7 @@ export function vertexCurvature(mesh: PolyMesh, edges: Edges = edgesOf(mesh)): C
   const defect = new Float64Array(n).fill(2 * Math.PI);
   const area = new Float64Array(n);
   const bend = new Float64Array(3 * n);
-  const normal = new Float64Array(3 * n);
+  const facing = new Float64Array(3 * n);
   for (let t = 0; t < triangleCount(mesh); t++) {
     const a = mesh.faceVert[mesh.triangles[3 * t]];
     const b = mesh.faceVert[mesh.triangles[3 * t + 1]];
@@ -67,9 +67,9 @@ export function vertexCurvature(mesh: PolyMesh, edges: Edges = edgesOf(mesh)): C
       bend[3 * a + k] -= cotC * u + cotB * v;
       bend[3 * b + k] += cotC * u - cotA * (v - u);
       bend[3 * c + k] += cotB * v + cotA * (v - u);
-      normal[3 * a + k] += m;
-      normal[3 * b + k] += m;
-      normal[3 * c + k] += m;
+      facing[3 * a + k] += m;
+      facing[3 * b + k] += m;
+      facing[3 * c + k] += m;
     }
   }
   const mean = new Float64Array(n).fill(Number.NaN);
@@ -82,7 +82,7 @@ export function vertexCurvature(mesh: PolyMesh, edges: Edges = edgesOf(mesh)): C
       continue;
     }
     const [x, y, z] = [bend[3 * v], bend[3 * v + 1], bend[3 * v + 2]];
-    const outward = x * normal[3 * v] + y * normal[3 * v + 1] + z * normal[3 * v + 2];
+    const outward = x * facing[3 * v] + y * facing[3 * v + 1] + z * facing[3 * v + 2];
     mean[v] = (Math.sign(outward) * Math.hypot(x, y, z)) / (4 * area[v]);
     gauss[v] = defect[v] / area[v];
   }
