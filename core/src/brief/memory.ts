@@ -9,7 +9,7 @@ export const TEXTURE_FORMATS = {
 export type TextureFormat = keyof typeof TEXTURE_FORMATS;
 
 /** Memory of so many sets of a size with all their levels, MB (10⁶ bytes). */
-export function setsMB(format: TextureFormat, size: number, sets: number, maps = MAPS_PER_SET): number {
+function setsMB(format: TextureFormat, size: number, sets: number, maps = MAPS_PER_SET): number {
   const { bytesPerTexel, block } = TEXTURE_FORMATS[format];
   return (sets * maps * textureBytes(size, size, bytesPerTexel, block)) / 1e6;
 }

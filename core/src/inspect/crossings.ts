@@ -8,8 +8,9 @@ import { quickTree } from '../rays/quick-tree';
  * pair of its branches is looked at once.
  *
  * @param most after so many it stops
+ * @param counts whether two triangles are asked about at all
  */
-export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
+export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: number, t: number) => boolean = () => true): Crossing[] {
   const soup = soupOf(mesh);
   const { nodes, links, corners, order } = quickTree(soup);
   const out: Crossing[] = [];
@@ -42,7 +43,7 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
         if (!boxesMeet(i, j) || shares(i, j)) continue;
         const s = Math.min(order[i], order[j]);
         const t = Math.max(order[i], order[j]);
-        if (aside(soup, 9 * s, 9 * t) || aside(soup, 9 * t, 9 * s)) continue;
+        if (!counts(s, t) || aside(soup, 9 * s, 9 * t) || aside(soup, 9 * t, 9 * s)) continue;
         const at = through(soup, 9 * s, soup, 9 * t, [0, 0, 0]);
         if (at) out.push({ a: s, b: t, at });
         if (out.length >= most) return true;
@@ -71,6 +72,7 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity): Crossing[] {
   }
   return out.sort((x, y) => x.a - y.a || x.b - y.b);
 }
+
 /** Whether a triangle lies wholly on one side of another's plane (Möller 1997): then they don't cross. */
 function aside(p: Float64Array, i: number, j: number): boolean {
   const ux = p[j + 3] - p[j];

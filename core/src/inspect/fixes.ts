@@ -2,7 +2,7 @@ import { edgesOf, edgeValence } from '../mesh/connectivity';
 import { keepFaces } from '../mesh/edit';
 import { withoutDivisions } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
-import { attribute, cornerCount, faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
+import { cornerCount, faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { flip } from '../mesh/transform';
 import { weld } from '../mesh/weld';
 import type { FixId } from './finding';
@@ -118,6 +118,3 @@ export function splitNonManifold(mesh: PolyMesh): PolyMesh {
   });
   return makeMesh({ ...mesh, positions: [...mesh.positions, ...extra], faceVert, attributes });
 }
-
-/** Whether a mesh carries seams of its own, as after welding with the opening kept. */
-export const hasSeams = (mesh: PolyMesh): boolean => Boolean(attribute(mesh, 'seam', 'corner')?.data.some((x) => x > 0));

@@ -188,6 +188,17 @@ describe('the longer look', () => {
     expect(between('a', 'c')?.sunk).toBeCloseTo(3, 6);
     expect(neighbours.some((n) => n.b === 'd')).toBe(false);
   });
+  it('a bar sunk into a post of the same part is no fault, a surface through itself is, however much the others cross', () => {
+    const post = refined(cube(30), 14);
+    const bars = [10, 12, 14, 16, 18].map((y) => transform(refined(cube(6), 6), [9, 0, 0, 0, 0, 0.2, 0, 0, 0, 0, 0.2, 0, 0, y, 0, 1]));
+    const { document, look } = imported({ post: merge([post, ...bars]) });
+    expect(of(look(document), 'crossing')).toBeUndefined();
+    const spiked = { ...torusMesh(20, 6, 24, 12) };
+    const positions = spiked.positions.slice();
+    for (let k = 0; k < 3; k++) positions[k] = k === 0 ? -30 : 0.4;
+    const through = imported({ post: merge([post, ...bars, transform(makeMesh({ ...spiked, positions }), translation([200, 0, 0]))]) });
+    expect(of(through.look(through.document), 'crossing')?.severity).toBe('warning');
+  });
   it('can be stopped', () => {
     const { document, load } = imported({ a: cube(20) });
     expect(() => lookClosely(document, formAsset(document, 'low', load), new Memory(), { cancelled: () => true, progress() {} })).toThrow();

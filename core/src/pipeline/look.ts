@@ -19,7 +19,7 @@ import { figure } from '../units/lengths';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import { type FormResult, fallbackTolerance, type PartMesh } from './form';
 import type { Memory } from './memory';
-import { isMet, standingWords, wantedOf } from './standings';
+import { isMet, wantedOf } from './standings';
 import { blocks, neverSeen, standingStill } from './views';
 
 /** Two parts that stand near each other. */
@@ -99,7 +99,7 @@ function crossing(parts: readonly PartMesh[], memory: Memory, task: Task): Findi
       const { ofFace } = shellsOf(p.mesh);
       const shell = (t: number) => ofFace[p.mesh.triangleFace[t]];
       // A bar sunk into a post of the same part is how such things are built.
-      return selfCrossings(p.mesh, CROSSINGS).filter((c) => shell(c.a) === shell(c.b));
+      return selfCrossings(p.mesh, CROSSINGS, (s, t) => shell(s) === shell(t));
     });
     if (found.length === 0) return [];
     return [
@@ -130,7 +130,7 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
     const part = partOf(document, p);
     // A step looks at its own part alone: what another part hides stays.
     const hidden = isOwn(part)
-      ? memory.of(p.mesh, 'hidden by itself', () => hiddenTriangles([{ soup: soupOf(p.mesh), blocks: true }])[0])
+      ? memory.of(p.mesh, 'hidden by itself', () => hiddenTriangles([{ soup: soupOf(p.mesh), blocks: true }], task)[0])
       : never[i];
     const frees = isBare(part) || isOwn(part) ? trianglesOf(p.mesh, removableFaces(p.mesh, hidden)) : 0;
     return [
@@ -319,12 +319,6 @@ function neighboursOf(parts: readonly PartMesh[], document: AssetDocument, memor
       const wanted = wantedOf(document, parts[a].id, parts[b].id);
       return { ...found, a: parts[a].id, b: parts[b].id, ...(wanted && { relation: wanted.id, met: isMet(wanted, found) }) };
     })
-    .filter((n) => n.relation || n.gap <= reach)
+    .filter((n) => Number.isFinite(n.gap) && (n.relation || n.gap <= reach))
     .sort((x, y) => Number(x.met ?? true) - Number(y.met ?? true) || y.sunk - x.sunk || x.gap - y.gap);
 }
-
-/** A row of the table in words, for a report. */
-export const neighbourWords = (document: AssetDocument, n: Neighbours): string => {
-  const name = (id: string) => document.parts.find((p) => p.id === id)?.name ?? '?';
-  return `${name(n.a)} and ${name(n.b)}: ${standingWords(n)}`;
-};
