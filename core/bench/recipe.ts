@@ -71,7 +71,7 @@ export function benchRecipe(): { triangles: number; formed: number; whole: numbe
     };
     const formed = formAsset(document, 'low', none, memory);
     lap('formed');
-    const ledger = ledgerOf(formed.parts, document, memory);
+    const ledger = ledgerOf(formed.parts, memory);
     lap('ledger');
     inspectAsset(document, formed, ledger, QUIET, memory);
     lap('findings');

@@ -29,7 +29,7 @@ const solved = (document: AssetDocument): AssetDocument => {
 describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge], ...Object.entries(RECIPES)])('the %s', (_name, make) => {
   const document = solved(make());
   const low = formed(document);
-  const ledger = ledgerOf(low.parts, document);
+  const ledger = ledgerOf(low.parts);
 
   it('builds every step and stays within its triangle limit', () => {
     expect(low.problems).toEqual([]);

@@ -1,10 +1,13 @@
 import 'reflect-metadata';
+import 'fake-indexeddb/auto';
 import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Worker as Thread } from 'node:worker_threads';
 import { build } from 'esbuild';
+import type { Workbench } from '../src/session/workbench';
+import { BenchEventSource, BenchLocks } from './browser';
 
 /**
  * The sheet without a browser, for tests: the page's own store on a real database in a directory of its own, its requests
@@ -18,6 +21,10 @@ export interface Bench {
   asked: string[];
   /** Ends one of the page's workers that is at work, as running out of memory would. */
   killWorker(doing: string): boolean;
+  /** A page of the browser: its own workbench, beside whatever others are open. */
+  page(): Promise<Workbench>;
+  /** Requests that are answered like this instead of by their route; null lets them through. */
+  answer: ((path: string, method: string) => Response | Promise<Response> | null) | null;
   close(): Promise<void>;
 }
 
@@ -29,7 +36,17 @@ const ROUTES: [pattern: RegExp, names: string[], load: () => Promise<unknown>][]
   [/^\/api\/assets\/([^/]+)\/history$/, ['id'], () => import('../src/app/api/assets/[id]/history/route')],
   [/^\/api\/assets\/([^/]+)\/pair$/, ['id'], () => import('../src/app/api/assets/[id]/pair/route')],
   [/^\/api\/assets\/([^/]+)\/duplicate$/, ['id'], () => import('../src/app/api/assets/[id]/duplicate/route')],
-  [/^\/api\/assets\/([^/]+)\/results\/([^/]+)$/, ['id', 'stage'], () => import('../src/app/api/assets/[id]/results/[stage]/route')],
+  [/^\/api\/assets\/([^/]+)\/thumbnail$/, ['id'], () => import('../src/app/api/assets/[id]/thumbnail/route')],
+  [/^\/api\/assets\/([^/]+)\/high$/, ['id'], () => import('../src/app/api/assets/[id]/high/route')],
+  [
+    /^\/api\/assets\/([^/]+)\/trials\/([^/]+)\/take$/,
+    ['id', 'trial'],
+    () => import('../src/app/api/assets/[id]/trials/[trial]/take/route'),
+  ],
+  [/^\/api\/results$/, [], () => import('../src/app/api/results/route')],
+  [/^\/api\/results\/([^/]+)$/, ['name'], () => import('../src/app/api/results/[name]/route')],
+  [/^\/api\/events$/, [], () => import('../src/app/api/events/route')],
+  [/^\/api\/store$/, [], () => import('../src/app/api/store/route')],
   [/^\/api\/assets\/([^/]+)\/trials$/, ['id'], () => import('../src/app/api/assets/[id]/trials/route')],
   [/^\/api\/assets\/([^/]+)\/trials\/([^/]+)$/, ['id', 'trial'], () => import('../src/app/api/assets/[id]/trials/[trial]/route')],
   [/^\/api\/assets\/([^/]+)\/jobs$/, ['id'], () => import('../src/app/api/assets/[id]/jobs/route')],
@@ -103,9 +120,18 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
       void this.thread.terminate();
     }
   }
+  const pages = new Set<Workbench>();
   const bench: Bench = {
     dir,
     offline: false,
+    answer: null,
+    async page() {
+      const [{ Workbench: Page }, { TASKS }] = [await import('../src/session/workbench'), await import('../src/stages/tasks')];
+      const page = new Page(TASKS, `wellmorph ${dir}`);
+      pages.add(page);
+      page.start();
+      return page;
+    },
     asked: [],
     killWorker(doing) {
       for (const w of workers) {
@@ -119,6 +145,7 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
       return false;
     },
     async close() {
+      await Promise.all([...pages].map((p) => p.close()));
       await Promise.all([...threads].map((t) => t.terminate()));
       const { closeDatabase } = await import('../src/server/db/client');
       await closeDatabase();
@@ -126,10 +153,15 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     },
   };
   Object.assign(globalThis, { Worker: BenchWorker });
-  Object.defineProperty(globalThis, 'navigator', { value: { hardwareConcurrency: 2 }, configurable: true });
+  Object.assign(globalThis, {
+    EventSource: BenchEventSource((path, init) => (bench.offline ? Promise.reject(new TypeError('no server')) : ask(path, init))),
+  });
+  Object.defineProperty(globalThis, 'navigator', { value: { hardwareConcurrency: 2, locks: new BenchLocks() }, configurable: true });
   globalThis.fetch = (async (input: string | URL, init?: RequestInit) => {
     if (bench.offline) throw new TypeError('no server');
     bench.asked.push(`${init?.method ?? 'GET'} ${input}`);
+    const instead = bench.answer?.(String(input), init?.method ?? 'GET');
+    if (instead) return instead;
     return ask(String(input), init);
   }) as typeof fetch;
   return bench;

@@ -4,6 +4,7 @@ import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { FORMATS } from '@wellmorph/core/io/model';
 import { openAsset } from '@wellmorph/core/pipeline/asset-file';
+import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
@@ -107,14 +108,14 @@ async function checkFile(path: string, values: Values, limits: Limits): Promise<
   const memory = new Memory();
   const { document, load, notes, pictures } = isAssetFile(path) ? await openedAsset(path) : await importedModel(path, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
-  const ledger = ledgerOf(formed.parts, document, memory);
+  const ledger = ledgerOf(formed.parts, memory);
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
   const look = lookClosely(document, formed, memory, task, !isAssetFile(path));
   const findings = withWaivers(document, [...quick, ...look.findings]);
   const densities = formed.parts.map((p) => densityOf(p.mesh, limits.textureSize ?? 1024)).filter((d) => d !== null);
   const judged = judge(
     limits,
-    { ...ledger, memoryMB: pictures ?? ledger.memoryMB, densityPxPerCm: densities.length > 0 ? Math.min(...densities) : null },
+    { ...ledger, memoryMB: pictures ?? textureMemoryMB(document), densityPxPerCm: densities.length > 0 ? Math.min(...densities) : null },
     // Over its triangles a model is told by the limit itself.
     limits.triangles === undefined ? findings : findings.filter((f) => f.kind !== 'over-limit'),
   );

@@ -38,7 +38,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const parts = formed.parts.every(isLaid) ? formed.parts : unwrap(formed.parts, unwrapSettings(document), task).parts;
   const withMaterials = document.parts.some((p) => p.material !== null);
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
-  const ledger = ledgerOf(parts, document);
+  const ledger = ledgerOf(parts);
   const state: AssetState = {
     document,
     findings: inspectAsset(document, formed, ledger),

@@ -60,14 +60,16 @@ export interface Known {
   areaMm2?: number;
   /** Share of the tile that islands cover, measured or expected. */
   coverage?: number;
+  /** Maps that each set carries, and the memory they take together, MB. */
+  textures?: { maps: number; memoryMB: number };
   /** Triangles needed at a tolerance. */
   trianglesFor?(errorMm: number): number;
 }
 
 /** Coverage expected before there is a layout: about what the packer reaches on turned pieces. */
 export const EXPECTED_COVERAGE = 0.6;
-/** Two maps per set so far: normal and occlusion, four bytes a pixel uncompressed on the card. */
-export const MAPS_PER_SET = 2;
+/** Maps of a finished set, before anything is known of the piece: base colour, occlusion-roughness-metallic, normal. */
+export const MAPS_PER_SET = 3;
 
 export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
   const px = pixelMm(brief);
@@ -81,7 +83,10 @@ export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
   const size = nextPowerOfTwo(needed);
   const tolerance = brief.errorPx * px;
   const wantedTolerance = brief.overrides.toleranceMm ?? tolerance;
-  const memory = (brief.limits.textureSets * MAPS_PER_SET * textureBytes(brief.limits.textureSize, brief.limits.textureSize, 4)) / 1e6;
+  const maps = known.textures?.maps ?? MAPS_PER_SET;
+  const memory =
+    known.textures?.memoryMB ??
+    (brief.limits.textureSets * maps * textureBytes(brief.limits.textureSize, brief.limits.textureSize, 4)) / 1e6;
   const triangles = known.trianglesFor?.(wantedTolerance);
   return {
     pixelMm: px,
@@ -131,7 +136,7 @@ export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
       label: 'Texture memory',
       value: memory,
       unit: 'MB',
-      why: `${figure(brief.limits.textureSets)} × ${MAPS_PER_SET} maps of ${figure(brief.limits.textureSize, 0)} px with all their levels, 4 bytes a texel.`,
+      why: `${figure(brief.limits.textureSets)} × ${maps} maps of ${figure(brief.limits.textureSize, 0)} px with all their levels, uncompressed on the card.`,
       override: brief.limits.memoryMB,
     },
     wanted: { densityPxPerCm: wantedDensity, toleranceMm: wantedTolerance },

@@ -1,3 +1,5 @@
+import type { LengthUnit } from '../units/lengths';
+
 /** Who sees the piece and how close. */
 export type Purpose = 'game' | 'product' | 'closeup' | 'own';
 export const PURPOSES: Record<Purpose, string> = { game: 'game prop', product: 'product picture', closeup: 'close-up', own: 'own figures' };
@@ -34,6 +36,8 @@ export interface Brief {
   wallMm?: number;
   /** ISO date, or null. */
   deadline: string | null;
+  /** The unit lengths are shown in; mm when absent. Files and figures for machines stay in mm. */
+  unit?: LengthUnit;
   /** Figures a person set against the advice. */
   overrides: { densityPxPerCm?: number; toleranceMm?: number };
 }

@@ -1,4 +1,4 @@
-import { MAPS_PER_SET, textureBytes } from './advice';
+import { textureBytes } from './advice';
 
 /** How textures lie on the card: bytes a texel and the size of a block. Sources: Khronos Data Format Specification 1.3, chapters on BC1, BC7 and ASTC. */
 export const TEXTURE_FORMATS = {
@@ -8,14 +8,19 @@ export const TEXTURE_FORMATS = {
 } as const;
 export type TextureFormat = keyof typeof TEXTURE_FORMATS;
 
-/** Memory of so many sets of a size with all their levels, MB (10⁶ bytes). */
-function setsMB(format: TextureFormat, size: number, sets: number, maps = MAPS_PER_SET): number {
+/** Memory of so many sets of a size with all their levels, MB (10⁶ bytes). Uncompressed, a map takes what its own depth asks for. */
+function setsMB(format: TextureFormat, size: number, sets: number, maps: readonly { bytes: number }[]): number {
   const { bytesPerTexel, block } = TEXTURE_FORMATS[format];
-  return (sets * maps * textureBytes(size, size, bytesPerTexel, block)) / 1e6;
+  const bytes = maps.reduce((n, m) => n + textureBytes(size, size, format === 'plain' ? m.bytes : bytesPerTexel, block), 0);
+  return (sets * bytes) / 1e6;
 }
 
 /** What if: every format at a size and the sizes beside it. */
-export function memoryTable(size: number, sets: number, maps = MAPS_PER_SET): { size: number; mb: Record<TextureFormat, number> }[] {
+export function memoryTable(
+  size: number,
+  sets: number,
+  maps: readonly { bytes: number }[],
+): { size: number; mb: Record<TextureFormat, number> }[] {
   return [size / 2, size, size * 2]
     .filter((s) => s >= 128 && s <= 8192)
     .map((s) => ({

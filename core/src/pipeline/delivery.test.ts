@@ -53,7 +53,7 @@ beforeAll(async () => {
   laid = unwrap(low.parts, unwrapSettings(document)).parts;
   baked = await bake(laid, formAsset(document, 'high', none).parts, rolesOf(document.parts), bakeSettings(document), clock);
   surface = composeAsset(document, laid, baked.files, 256, clock);
-  const ledger = ledgerOf(laid, document);
+  const ledger = ledgerOf(laid);
   state = {
     document,
     findings: inspectAsset(document, low, ledger),
@@ -196,7 +196,7 @@ describe('hand-off of the lantern', () => {
       return String(meshes.size - 1);
     });
     const parts = formAsset(again, 'low', (b) => meshes.get(b) as PartMesh['mesh']).parts;
-    const [ours, theirs] = [ledgerOf(laid, document), ledgerOf(parts, document)];
+    const [ours, theirs] = [ledgerOf(laid), ledgerOf(parts)];
     expect(theirs.triangles).toBe(ours.triangles);
     expect(theirs.drawCalls).toBe(ours.drawCalls);
     for (let k = 0; k < 3; k++) expect(theirs.sizeMm[k]).toBeCloseTo(ours.sizeMm[k], 3);
@@ -218,7 +218,7 @@ describe('hand-off of the lantern', () => {
         n + (c as unknown as { geometry: { getAttribute(k: string): { count: number } } }).geometry.getAttribute('position').count / 3,
       0,
     );
-    expect(triangles).toBe(ledgerOf(laid, document).triangles);
+    expect(triangles).toBe(ledgerOf(laid).triangles);
     const mtl = strFromU8(files['storm-lantern.mtl']);
     for (const m of ['Aged_brass', 'Clear_glass', 'Flame']) expect(mtl).toContain(`newmtl ${m}`);
     expect(mtl).toContain('map_Kd textures/storm-lantern_basecolor.png');
@@ -240,7 +240,7 @@ describe('hand-off of the lantern', () => {
   });
   it('the spec sheet says what the piece is, what was waived and why, and escapes what people write', () => {
     const bare = { ...document, parts: document.parts.map((p, i) => (i ? p : { ...p, material: null })) };
-    const [found] = inspectAsset(bare, formAsset(bare, 'low', none), ledgerOf(laid, bare));
+    const [found] = inspectAsset(bare, formAsset(bare, 'low', none), ledgerOf(laid));
     const finding = { ...found, waived: 'meant <so>' };
     const sheetHtml = specSheet(
       { ...state, findings: [finding], document: { ...document, name: 'A & B' } },

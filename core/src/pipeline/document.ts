@@ -80,6 +80,14 @@ export interface Relation {
 }
 export const WANTED: Record<Relation['wanted'], string> = { gap: 'a gap', resting: 'resting', sunk: 'sunk in', free: 'free' };
 
+/** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
+export const canBake = (document: AssetDocument): boolean =>
+  document.parts.some((p) => !p.aid && (p.shape.kind === 'recipe' || p.high !== undefined));
+
+/** Materials that a delivered part has, in the document's order. */
+export const usedMaterials = (document: AssetDocument): Material[] =>
+  document.materials.filter((m) => document.parts.some((p) => !p.aid && p.material === m.id));
+
 export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 
 export interface Waiver {
@@ -124,6 +132,8 @@ export interface BakeChoices {
   /** Curvature for wear, at a radius in mm. */
   curvature: boolean;
   curvatureRadiusMm: number;
+  /** Whether parts that move darken what they cover where they stand now. */
+  movingOcclude: boolean;
 }
 
 export interface SurfaceChoices {
@@ -138,6 +148,8 @@ export interface RenderChoices {
   /** Share of full, see core/render/film. */
   noise: number;
   seed: number;
+  /** Drawn with the composed set and the baked normals; else in the materials' plain values. */
+  maps: boolean;
 }
 
 /** What goes into the archive. */
@@ -202,9 +214,10 @@ export const BAKE_DEFAULTS: BakeChoices = {
   rearMm: 1,
   curvature: true,
   curvatureRadiusMm: 1,
+  movingOcclude: false,
 };
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
-export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1 };
+export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };
 export const HANDOFF_DEFAULTS: HandoffChoices = {
   unit: 'mm',
   y: 'up',

@@ -1,4 +1,4 @@
-import { MAPS_PER_SET, pixelMm, textureBytes } from '../brief/advice';
+import { pixelMm } from '../brief/advice';
 import { ORIGINS } from '../brief/brief';
 import { centreOf } from '../form/regions';
 import { boxRound, type Finding, PLACES, stillCovers, worstFirst } from '../inspect/finding';
@@ -11,6 +11,7 @@ import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
+import { textureMemoryMB } from './delivered';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
 import { Memory } from './memory';
@@ -26,11 +27,10 @@ export interface Ledger {
   sizeMm: [number, number, number];
   /** Surface with texels of its own, mm². */
   areaMm2: number;
-  memoryMB: number;
   parts: { id: string; triangles: number; copies: number; gpuVertices: number; areaMm2: number }[];
 }
 
-export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument, memory = new Memory()): Ledger {
+export function ledgerOf(parts: readonly PartMesh[], memory = new Memory()): Ledger {
   const rows = parts.map((p) => ({
     id: p.id,
     triangles: triangleCount(p.mesh),
@@ -39,14 +39,12 @@ export function ledgerOf(parts: readonly PartMesh[], document: AssetDocument, me
     areaMm2: memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
   }));
   const b = assetBounds(parts);
-  const { textureSize, textureSets } = document.brief.limits;
   return {
     triangles: rows.reduce((n, r) => n + r.triangles * r.copies, 0),
     gpuVertices: rows.reduce((n, r) => n + r.gpuVertices, 0),
     drawCalls: rows.reduce((n, r) => n + r.copies, 0),
     sizeMm: parts.length > 0 ? [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] : [0, 0, 0],
     areaMm2: rows.reduce((n, r) => n + r.areaMm2, 0),
-    memoryMB: (textureSets * MAPS_PER_SET * textureBytes(textureSize, textureSize, 4)) / 1e6,
     parts: rows,
   };
 }
@@ -320,7 +318,7 @@ function limitFindings(document: AssetDocument, ledger: Ledger): Finding[] {
     ...over(
       'memory',
       'Over the texture memory',
-      ledger.memoryMB,
+      textureMemoryMB(document),
       limits.memoryMB,
       'MB',
       'A texture of half the side takes a quarter of the memory.',

@@ -49,7 +49,7 @@ function imported(meshes: Record<string, PolyMesh>, placements: Record<string, M
   const load = (blob: string) => store.get(blob) as PolyMesh;
   const look = (d: AssetDocument): Finding[] => {
     const formed = formAsset(d, 'low', load, undefined, kit);
-    return withWaivers(d, [...inspectAsset(d, formed, ledgerOf(formed.parts, d)), ...lookClosely(d, formed, new Memory()).findings]);
+    return withWaivers(d, [...inspectAsset(d, formed, ledgerOf(formed.parts)), ...lookClosely(d, formed, new Memory()).findings]);
   };
   /** Mends a finding and gives back the document with it. */
   const fixed = (d: AssetDocument, finding: Finding, fix: FixId): AssetDocument => {

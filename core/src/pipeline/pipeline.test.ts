@@ -41,7 +41,7 @@ describe('the storm lantern, from brief to file', () => {
 
   it('keeps its limit, and has no finding', () => {
     const formed = formAsset(document, 'low', none);
-    const ledger = ledgerOf(formed.parts, document);
+    const ledger = ledgerOf(formed.parts);
     expect(ledger.triangles).toBeLessThanOrEqual(5000);
     expect(ledger.triangles).toBe(solveAsset(stormLantern()).triangles);
     expect(inspectAsset(document, formed, ledger)).toEqual([]);
@@ -58,7 +58,7 @@ describe('the storm lantern, from brief to file', () => {
     expect(laid.figures.folds).toBe(0);
     expect(laid.figures.overlapTexels).toBe(0);
     expect(laid.figures.stretchL2).toBeLessThan(1.01);
-    const ledger = ledgerOf(laid.parts, document);
+    const ledger = ledgerOf(laid.parts);
     const glb = await exportGlb(laid.parts, exportOptions(document));
     const root = (await new WebIO().readBinary(glb)).getRoot();
     const stored = root.listMeshes().reduce((n, m) => n + (m.listPrimitives()[0].getAttribute('POSITION')?.getCount() ?? 0), 0);
@@ -229,7 +229,7 @@ describe('findings of the whole asset', () => {
     if (font.shape.kind === 'recipe' && font.shape.steps[0].kind === 'turned') font.shape.steps[0].profile.points[1].fillet = 90;
     const look = (d: AssetDocument) => {
       const formed = formAsset(d, 'low', none);
-      return inspectAsset(d, formed, ledgerOf(formed.parts, d));
+      return inspectAsset(d, formed, ledgerOf(formed.parts));
     };
     const found = look(base);
     expect(found.map((f) => f.kind)).toEqual(['over-limit', 'step']);

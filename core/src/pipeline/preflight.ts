@@ -1,7 +1,8 @@
 import type { Finding } from '../inspect/finding';
 import { figure } from '../units/lengths';
 import type { BakeFigures } from './bake';
-import type { AssetDocument } from './document';
+import { textureMemoryMB } from './delivered';
+import { type AssetDocument, canBake } from './document';
 import type { Ledger } from './inspect';
 import type { RenderFigures } from './render';
 import { type Stage, usedMaterials } from './results';
@@ -28,9 +29,6 @@ export interface PreflightLine {
 
 const NEEDED: Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
 const STAGE_NAMES: Record<Stage, string> = { form: 'form', unwrap: 'layout', bake: 'bake', surface: 'texture set', render: 'picture' };
-
-/** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
-export const canBake = (document: AssetDocument): boolean => document.parts.some((p) => p.shape.kind === 'recipe' || p.high);
 
 /** Looks over every stage before anything leaves the house, worst first. */
 export function preflight(state: AssetState): PreflightLine[] {
@@ -70,9 +68,9 @@ export function preflight(state: AssetState): PreflightLine[] {
     );
     add(
       'memory',
-      ledger.memoryMB > limits.memoryMB ? 'over' : 'ok',
+      textureMemoryMB(document) > limits.memoryMB ? 'over' : 'ok',
       'brief',
-      `${figure(ledger.memoryMB, 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
+      `${figure(textureMemoryMB(document), 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
     );
   }
   const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));

@@ -43,7 +43,7 @@ describe('named dimensions of an asset', () => {
     ]);
     const formed = formAsset(d, 'low', none);
     expect(formed.problems).toHaveLength(1);
-    const found = inspectAsset(d, formed, ledgerOf(formed.parts, d)).find((f) => f.kind === 'step');
+    const found = inspectAsset(d, formed, ledgerOf(formed.parts)).find((f) => f.kind === 'step');
     expect(found?.message).toMatch(/there is no dimension called “gap”/);
     expect(formed.parts).toHaveLength(1);
   });
@@ -96,7 +96,7 @@ describe('regions and seams of an asset', () => {
       { type: 'seams.set', part: 'box', seams: [{ id: 's', patch: 'b/left', constant: 'u', at: 0.5, from: 0, to: 1 }] },
     ]);
     const formed = formAsset(other, 'low', none);
-    const kinds = inspectAsset(other, formed, ledgerOf(formed.parts, other)).map((f) => f.id);
+    const kinds = inspectAsset(other, formed, ledgerOf(formed.parts)).map((f) => f.id);
     expect(kinds).toContain('region-lost:box:label');
     expect(kinds).toContain('seam-lost:box');
   });
@@ -108,7 +108,7 @@ describe('regions and seams of an asset', () => {
     ]);
     const found = (doc: AssetDocument) => {
       const formed = formAsset(doc, 'low', none);
-      return inspectAsset(doc, formed, ledgerOf(formed.parts, doc)).find((f) => f.id === 'region-lost:box:label');
+      return inspectAsset(doc, formed, ledgerOf(formed.parts)).find((f) => f.id === 'region-lost:box:label');
     };
     expect(found(bare)?.waived).toBe('not needed now');
     const more: Region = {
@@ -193,8 +193,8 @@ describe('parts that lie on others', () => {
     const strewn = measuredOf(d, formed);
     expect(strewn).toEqual({ rivets: { copies: copies.length, triangles: copies.length * each, each: {} } });
     expect(partPlans(d, strewn)[1].triangles(() => 1)).toBe(copies.length * each);
-    expect(trianglesAtTolerance(d, 1, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);
-    expect(solveAsset(d, strewn).triangles).toBe(ledgerOf(formed.parts, d).triangles);
+    expect(trianglesAtTolerance(d, 1, strewn).triangles).toBe(ledgerOf(formed.parts).triangles);
+    expect(solveAsset(d, strewn).triangles).toBe(ledgerOf(formed.parts).triangles);
   });
   it('a part that isn’t there, one that lies on itself, and a circle each get a sentence', () => {
     expect(formAsset(asset([rivets('nowhere')]), 'low', none).problems[0].message).toMatch(/is not there/);
@@ -229,7 +229,7 @@ describe('what is remembered between edits', () => {
       const [kept, fresh] = [formAsset(d, 'low', none, memory), formAsset(d, 'low', none)];
       expect(bytes(kept)).toEqual(bytes(fresh));
       expect(kept.problems).toEqual(fresh.problems);
-      const [a, b] = [ledgerOf(kept.parts, d, memory), ledgerOf(fresh.parts, d)];
+      const [a, b] = [ledgerOf(kept.parts, memory), ledgerOf(fresh.parts)];
       expect(a).toEqual(b);
       expect(inspectAsset(d, kept, a, undefined, memory)).toEqual(inspectAsset(d, fresh, b));
     }

@@ -1,78 +1,125 @@
 import { hashOf } from '../hash';
 import { bakeSettings } from './bake';
-import type { AssetDocument, Material } from './document';
+import { type AssetDocument, canBake, type Material, usedMaterials } from './document';
 import { fallbackTolerance } from './form';
+import { unlabelled } from './labels';
 import { unwrapSettings } from './unwrap';
 
-/**
- * Raised when an algorithm changes its results, so that what an older one made counts as stale.
- */
-export const VERSIONS = { form: 3, unwrap: 3, bake: 2, surface: 1, render: 1 } as const;
-export type Stage = keyof typeof VERSIONS;
+export { usedMaterials } from './document';
 
-/** The name of each stage's result: the hash of exactly what goes into it. Equal name, same result; anything else is stale. */
-export function resultHash(document: AssetDocument, stage: Stage): string {
-  const shapes = document.parts.map((p) => ({
-    id: p.id,
-    name: p.name,
-    shape: p.shape,
-    move: p.move,
-    turn: p.turnDegrees,
-    regions: p.regions ?? [],
-    seams: p.seams ?? [],
-    aid: p.aid ?? false,
-  }));
-  const form = {
-    v: VERSIONS.form,
-    shapes,
-    counts: document.form.counts,
-    locks: document.form.locks,
-    dimensions: document.dimensions.map((x) => [x.name, x.formula, x.kind]),
-    fallback: fallbackTolerance(document),
-  };
-  if (stage === 'form') return hashOf(form);
-  const layout = { v: VERSIONS.unwrap, form, settings: unwrapSettings(document) };
-  if (stage === 'unwrap') return hashOf(layout);
-  const bake = hashOf({
-    v: VERSIONS.bake,
-    layout,
-    settings: bakeSettings(document),
-    highTolerance: document.form.highToleranceMm,
-    parts: document.parts.map((p) => ({ id: p.id, role: p.role, high: p.high?.blob ?? null })),
-  });
-  if (stage === 'bake') return bake;
-  const surface = hashOf({
-    v: VERSIONS.surface,
-    bake,
-    settings: document.surface,
-    materials: usedMaterials(document).map(({ name: _, source: __, touched: ___, ...look }) => look),
-    parts: document.parts.map((p) => [p.id, p.material]),
-  });
-  if (stage === 'surface') return surface;
-  const { locked: _, ...shot } = document.shot;
-  return hashOf({ v: VERSIONS.render, surface, rig: document.rig, shot, settings: document.render });
+/** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
+export const VERSIONS = { form: 4, findings: 1, look: 1, unwrap: 4, bake: 3, surface: 2, render: 2 } as const;
+
+/** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
+export type Kept = keyof typeof VERSIONS;
+/** What a piece goes through, in order. */
+export type Stage = Exclude<Kept, 'findings' | 'look'>;
+export const STAGES: readonly Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
+export const KEPT = Object.keys(VERSIONS) as Kept[];
+export const isKept = (kind: string): kind is Kept => Object.hasOwn(VERSIONS, kind);
+
+/** Whether the picture is drawn with the composed set: a choice that is stored, and there has to be something to compose. */
+export const drawnWithMaps = (document: AssetDocument): boolean => document.render.maps && usedMaterials(document).length > 0;
+
+/** What a result stands on, by kind, in a fixed order; null where the document says that it does without. */
+export function inputsOf(document: AssetDocument, kind: Kept): (Kept | null)[] {
+  const bake = canBake(document) ? 'bake' : null;
+  switch (kind) {
+    case 'form':
+      return [];
+    case 'findings':
+    case 'look':
+    case 'unwrap':
+      return ['form'];
+    case 'bake':
+      return ['unwrap'];
+    case 'surface':
+      return ['unwrap', bake];
+    case 'render':
+      return drawnWithMaps(document) ? ['unwrap', 'surface', bake] : ['form', null, null];
+  }
 }
 
-/** Materials that a part has, in the document's order. */
-export const usedMaterials = (document: AssetDocument): Material[] =>
-  document.materials.filter((m) => document.parts.some((p) => p.material === m.id));
+/** A material without what doesn't show. */
+const looks = ({ name: _, source: __, touched: ___, ...look }: Material) => look;
+const materialsOf = (document: AssetDocument) => ({
+  materials: usedMaterials(document).map(looks),
+  parts: document.parts.map((p) => [p.id, p.material]),
+});
 
-/** Names what the longer look depends on: the form, who hides whom, what moves, what is wanted. Waivers are laid over it afterwards. */
-export const lookHash = (document: AssetDocument): string =>
-  hashOf({
-    form: resultHash(document, 'form'),
-    parts: document.parts.map((p) => [p.id, p.role, p.travel !== undefined]),
-    relations: document.relations ?? [],
-    wall: document.brief.wallMm ?? 0,
-  });
+/** What a kind of result depends on in the document itself; what it depends on through others is in their names. */
+function sliceOf(document: AssetDocument, kind: Kept): unknown {
+  switch (kind) {
+    case 'form':
+      return {
+        shapes: document.parts.map((p) => ({
+          id: p.id,
+          shape: p.shape,
+          move: p.move,
+          turn: p.turnDegrees,
+          regions: p.regions ?? [],
+          seams: p.seams ?? [],
+          aid: p.aid ?? false,
+        })),
+        counts: document.form.counts,
+        locks: document.form.locks,
+        dimensions: document.dimensions.map((x) => [x.name, x.formula, x.kind]),
+        fallback: fallbackTolerance(document),
+      };
+    case 'findings':
+      return {
+        brief: { ...document.brief, deadline: null },
+        parts: document.parts.map((p) => [p.id, p.role, p.material, p.declaredOpen, p.travel ?? null]),
+        relations: document.relations ?? [],
+        untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
+        maps: [document.bake.normal, document.materials.filter((m) => m.emission > 0).map((m) => m.id)],
+      };
+    case 'look':
+      return {
+        parts: document.parts.map((p) => [p.id, p.role, p.travel ?? null, p.declaredOpen]),
+        relations: document.relations ?? [],
+        brief: { ...document.brief, deadline: null },
+      };
+    case 'unwrap':
+      return unwrapSettings(document);
+    case 'bake':
+      return {
+        settings: bakeSettings(document),
+        highTolerance: document.form.highToleranceMm,
+        parts: document.parts.map((p) => ({ id: p.id, role: p.role, moves: p.travel !== undefined, high: p.high?.blob ?? null })),
+      };
+    case 'surface':
+      return { settings: document.surface, size: document.brief.limits.textureSize, ...materialsOf(document) };
+    case 'render': {
+      const { locked: _, ...shot } = document.shot;
+      const { maps: __, ...settings } = document.render;
+      return { rig: document.rig, shot, settings, ...materialsOf(document) };
+    }
+  }
+}
 
-/** Names what findings depend on beside the form itself: waivers, the brief, and what is said about each part. */
-export const findingsHash = (document: AssetDocument): string =>
-  hashOf({
-    waivers: document.waivers,
-    brief: document.brief,
-    parts: document.parts.map((p) => [p.id, p.name, p.material, p.declaredOpen]),
-    relations: document.relations ?? [],
-    travels: document.parts.map((p) => p.travel ?? null),
-    untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
-  });
+const named = new WeakMap<AssetDocument, Map<Kept, string>>();
+
+/**
+ * The name of a result: SHA-256 of the algorithm's version, the document's slice without labels, and the names of what it stands
+ * on. It follows from the document alone: equal name, equal bytes; anything else is stale.
+ */
+export function nameOf(document: AssetDocument, kind: Kept): string {
+  const bare = unlabelled(document);
+  let names = named.get(bare);
+  if (!names) {
+    names = new Map();
+    named.set(bare, names);
+  }
+  let name = names.get(kind);
+  if (name === undefined) {
+    const inputs = inputsOf(bare, kind).map((input) => input && nameOf(bare, input));
+    name = hashOf({ kind, v: VERSIONS[kind], slice: sliceOf(bare, kind), inputs });
+    names.set(kind, name);
+  }
+  return name;
+}
+
+/** The names of all that a document's results could be. */
+export const namesOf = (document: AssetDocument): Record<Kept, string> =>
+  Object.fromEntries(KEPT.map((kind) => [kind, nameOf(document, kind)])) as Record<Kept, string>;

@@ -105,7 +105,7 @@ describe('the demo', () => {
       throw new Error('no stored mesh');
     });
     expect(formed.problems).toEqual([]);
-    const ledger = ledgerOf(formed.parts, document);
+    const ledger = ledgerOf(formed.parts);
     expect(ledger.triangles).toBeLessThanOrEqual(document.brief.limits.triangles);
     expect(inspectAsset(document, formed, ledger).filter((f) => f.severity !== 'information')).toEqual([]);
     // A looser tolerance never takes more.

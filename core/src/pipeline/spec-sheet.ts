@@ -1,5 +1,6 @@
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
+import { textureMemoryMB } from './delivered';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
 import type { SolvedStage } from './render';
 import { usedMaterials } from './results';
@@ -56,7 +57,7 @@ ${
         ['Triangles', figure(ledger.triangles, 0)],
         ['Vertices as stored', figure(ledger.gpuVertices, 0)],
         ['Draw calls', figure(ledger.drawCalls, 0)],
-        ['Texture memory', `${figure(ledger.memoryMB, 1)} MB`],
+        ['Texture memory', `${figure(textureMemoryMB(document), 1)} MB`],
         ['Surface', `${figure(ledger.areaMm2 / 100, 1)} cm²`],
       ])
     : ''

@@ -24,7 +24,7 @@ const block = (id: string, size: number) => stepOf('box', { id, width: size, hei
 const wanted = (w: Relation['wanted'], mm = 0): Relation => ({ id: 'r', a: 'lid', b: 'box', wanted: w, mm, tolerance: 0.05 });
 const findings = (d: AssetDocument, memory = new Memory()) => {
   const formed = formAsset(d, 'low', none, memory, kit);
-  return inspectAsset(d, formed, ledgerOf(formed.parts, d), undefined, memory).filter(
+  return inspectAsset(d, formed, ledgerOf(formed.parts), undefined, memory).filter(
     (f) => f.kind === 'relation' || f.kind === 'travel' || f.kind === 'note',
   );
 };
@@ -53,7 +53,7 @@ describe('wanted relations', () => {
   it('a plane that two parts rest in is no coincidence; without the wish it is', () => {
     const all = (d: AssetDocument) => {
       const formed = formAsset(d, 'low', none);
-      return inspectAsset(d, formed, ledgerOf(formed.parts, d)).filter((f) => f.kind === 'coincident');
+      return inspectAsset(d, formed, ledgerOf(formed.parts)).filter((f) => f.kind === 'coincident');
     };
     expect(all(at(40, wanted('resting')))).toEqual([]);
     expect(all(at(40, wanted('gap', 0)))).toHaveLength(1);

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { RIG_DEFAULTS } from '@wellmorph/core/light/rig';
 import { random } from '@wellmorph/core/maths/random';
-import type { Command } from '@wellmorph/core/pipeline/commands';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { fromLibrary } from '@wellmorph/core/surface/library';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';

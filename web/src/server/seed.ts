@@ -5,18 +5,17 @@ import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { fallbackTolerance, formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { formAndInspect } from '@wellmorph/core/pipeline/forming';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
-import { inspectAsset, ledgerOf } from '@wellmorph/core/pipeline/inspect';
+import { unlabelled } from '@wellmorph/core/pipeline/labels';
 import { Memory } from '@wellmorph/core/pipeline/memory';
-import { findingsHash, resultHash } from '@wellmorph/core/pipeline/results';
-import { measuredOf, solveAsset, solveFormed, trianglesAtTolerance } from '@wellmorph/core/pipeline/solve';
-import { standingsOf } from '@wellmorph/core/pipeline/standings';
+import { inputsOf, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { solveAsset, solveFormed } from '@wellmorph/core/pipeline/solve';
 import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
-import { QUIET } from '@wellmorph/core/task';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { RECIPES } from '@wellmorph/demo/pieces';
@@ -24,7 +23,7 @@ import { SALVAGED_MTL, salvagedGoods } from '@wellmorph/demo/salvage';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import { keepBlob } from './blobs/store';
 import { createAsset, listAssets } from './db/assets';
-import { keepResult } from './db/results';
+import { keepResult, type StoredResult } from './db/results';
 import { addTrial } from './db/trials';
 import { openMeshes } from './import/import';
 import { kits } from './kit';
@@ -114,6 +113,22 @@ async function importedTin(): Promise<AssetDocument> {
   return document;
 }
 
+/** Keeps a result under the name its document gives it. */
+async function keep(
+  document: AssetDocument,
+  stage: Kept,
+  figures: unknown,
+  files: Record<string, readonly [bytes: Uint8Array, kind: string] | undefined>,
+): Promise<StoredResult> {
+  const blobs: Record<string, string> = {};
+  for (const [key, file] of Object.entries(files)) if (file) blobs[key] = await keepBlob(...file);
+  const inputs = inputsOf(document, stage).map((kind) => kind && nameOf(document, kind));
+  return keepResult({ name: nameOf(document, stage), stage, inputs, figures, blobs });
+}
+
+const png = (bytes: Uint8Array | undefined) => bytes && ([bytes, 'png'] as const);
+const seconds = () => performance.now() / 1000;
+
 async function settle(
   document: AssetDocument,
   wanted: { unwrapped: boolean; baked: boolean; trial?: { title: string; figures: Record<string, number | string> } },
@@ -123,86 +138,63 @@ async function settle(
   const start = performance.now();
   const kit = await kits.for(document);
   const memory = new Memory();
-  const formed = formAsset(document, 'low', load, memory, kit);
-  const ledger = ledgerOf(formed.parts, document);
-  const standings = standingsOf(document, formed.parts, memory);
-  const picture = await keepBlob(assetThumbnail(document, formed.parts), 'png');
+  const bare = unlabelled(document);
+  const formed = formAndInspect(document, load, memory, kit);
+  const { parts, aids } = formed.result;
+  const picture = await keepBlob(assetThumbnail(document, parts), 'png');
   const id = await createAsset(document, picture);
-  const neededTriangles = trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, formed)).triangles;
-  await keepResult(id, {
-    stage: 'form',
-    hash: resultHash(document, 'form'),
-    figures: {
-      ledger,
-      findings: inspectAsset(document, formed, ledger, QUIET, memory, standings),
-      neededTriangles,
-      marks: formed.marks,
-      strewn: formed.strewn,
-      steps: formed.steps,
-      standings,
-      about: findingsHash(document),
-    },
-    blobs: {
-      parts: await keepBlob(encodeParts(formed.parts), 'parts'),
-      ...(formed.aids.length > 0 && { aids: await keepBlob(encodeParts(formed.aids), 'parts') }),
-    },
+  const form = await keep(document, 'form', formed.figures, {
+    parts: [formed.parts, 'parts'],
+    aids: aids.length > 0 ? [formed.aids, 'parts'] : undefined,
   });
+  await keep(document, 'findings', formed.found, {});
+  const kept = { snapshot: document, thumbnail: picture };
   if (wanted.trial)
     await addTrial(id, {
+      ...kept,
       stage: 'form',
       title: wanted.trial.title,
       settings: { limit: document.brief.limits.triangles, locked: 0 },
       figures: wanted.trial.figures,
       milliseconds: Math.round(performance.now() - start),
-      thumbnail: picture,
+      resultName: form.name,
     });
   if (!wanted.unwrapped) return;
 
   say('  unwrapping …');
   const unwrapStart = performance.now();
   const size = document.brief.limits.textureSize;
-  const laid = unwrap(formed.parts, unwrapSettings(document));
-  const blobs = {
-    parts: await keepBlob(encodeParts(laid.parts), 'parts'),
-    png: await keepBlob(layoutPng(laid.parts, size), 'png'),
-    svg: await keepBlob(new TextEncoder().encode(layoutSvg(laid.parts, size)), 'svg'),
-  };
-  await keepResult(id, { stage: 'unwrap', hash: resultHash(document, 'unwrap'), figures: laid.figures, blobs });
+  const laid = unwrap(parts, unwrapSettings(bare));
+  const layout = await keep(document, 'unwrap', laid.figures, {
+    parts: [encodeParts(laid.parts), 'parts'],
+    png: png(layoutPng(laid.parts, size)),
+    svg: [new TextEncoder().encode(layoutSvg(laid.parts, size)), 'svg'],
+  });
   const { islands, stretchL2, coverage, density } = laid.figures;
   await addTrial(id, {
+    ...kept,
     stage: 'unwrap',
     title: `Padding ${document.unwrap.padding}, ${size} px`,
     settings: { ...document.unwrap, size },
     figures: { islands, stretchL2, coverage, density },
     milliseconds: Math.round(performance.now() - unwrapStart),
-    thumbnail: picture,
+    resultName: layout.name,
   });
   if (!wanted.baked) return;
 
   say('  baking its maps (about a minute, once) …');
   const bakeStart = performance.now();
-  const made = await bake(
-    laid.parts,
-    formAsset(document, 'high', load, memory, kit).parts,
-    rolesOf(document.parts),
-    bakeSettings(document),
-    () => performance.now() / 1000,
-  );
+  const made = await bake(laid.parts, formAsset(bare, 'high', load, memory, kit).parts, rolesOf(bare.parts), bakeSettings(bare), seconds);
   const { normal, occlusion, curvature } = made.files;
-  const maps = {
-    normal: normal && (await keepBlob(normal, 'png')),
-    occlusion: occlusion && (await keepBlob(occlusion, 'png')),
-    glbNormal: made.glbNormal && (await keepBlob(made.glbNormal, 'png')),
-    curvature: curvature && (await keepBlob(curvature, 'png')),
-  };
-  await keepResult(id, {
-    stage: 'bake',
-    hash: resultHash(document, 'bake'),
-    figures: made.figures,
-    blobs: Object.fromEntries(Object.entries(maps).filter((e): e is [string, string] => typeof e[1] === 'string')),
+  const baked = await keep(document, 'bake', made.figures, {
+    normal: png(normal),
+    occlusion: png(occlusion),
+    glbNormal: png(made.glbNormal),
+    curvature: png(curvature),
   });
   const f = made.figures;
   await addTrial(id, {
+    ...kept,
     stage: 'bake',
     title: 'Measured, 2 × 2',
     settings: { ...document.bake, size },
@@ -213,21 +205,15 @@ async function settle(
       worstDegrees: f.judgement?.worst ?? 0,
     },
     milliseconds: Math.round(performance.now() - bakeStart),
-    thumbnail: picture,
+    resultName: baked.name,
   });
 
   say('  composing its textures …');
-  const { files, figures } = composeAsset(document, laid.parts, made.files, size, () => performance.now() / 1000);
-  const [baseColour, orm, validity] = [
-    await keepBlob(files.baseColour, 'png'),
-    await keepBlob(files.orm, 'png'),
-    await keepBlob(files.validity, 'png'),
-  ];
-  const emissive = files.emissive && (await keepBlob(files.emissive, 'png'));
-  await keepResult(id, {
-    stage: 'surface',
-    hash: resultHash(document, 'surface'),
-    figures,
-    blobs: { baseColour, orm, validity, ...(emissive && { emissive }) },
+  const { files, figures } = composeAsset(bare, laid.parts, made.files, size, seconds);
+  await keep(document, 'surface', figures, {
+    baseColour: png(files.baseColour),
+    orm: png(files.orm),
+    validity: png(files.validity),
+    emissive: png(files.emissive),
   });
 }

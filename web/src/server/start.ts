@@ -1,4 +1,5 @@
 import 'reflect-metadata';
+import { collectNowAndThen } from './blobs/collect';
 import { closeDatabase } from './db/client';
 import { OwnedError, takeOwnership } from './ownership';
 import { dataDir } from './paths';
@@ -11,6 +12,7 @@ export async function start(): Promise<void> {
     console.error(error.message);
     process.exit(1);
   }
+  collectNowAndThen();
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.once(signal, () => {
       const force = setTimeout(() => process.exit(1), 4000);

@@ -4,8 +4,7 @@ import Box from '@mui/material/Box';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { figure } from '@wellmorph/core/units/lengths';
 import { type ReactNode, useState } from 'react';
-import { dispatch } from '@/sheet/document';
-import { select, useSheet } from '@/sheet/state';
+import { useSession, useSheet } from '@/session/context';
 import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
@@ -59,6 +58,7 @@ export function Findings({
 }
 
 function FindingRow({ finding: f }: { finding: Finding }) {
+  const session = useSession();
   const chosen = useSheet((s) => s.selected.finding === f.id);
   const part = useSheet((s) => s.document?.parts.find((p) => p.id === f.part));
   const [reason, setReason] = useState<string | null>(null);
@@ -75,7 +75,7 @@ function FindingRow({ finding: f }: { finding: Finding }) {
     if (
       reason &&
       reason.trim().length >= 3 &&
-      dispatch({
+      session.dispatch({
         type: 'waive',
         waiver: { finding: f.id, reason: reason.trim(), value: f.value, ...(f.covers && { covers: [...f.covers] }) },
       })
@@ -93,14 +93,14 @@ function FindingRow({ finding: f }: { finding: Finding }) {
         opacity: f.waived ? 0.75 : 1,
         bgcolor: chosen ? 'sheet.tint' : undefined,
       }}
-      onMouseEnter={() => select({ finding: f.id })}
+      onMouseEnter={() => session.select({ finding: f.id })}
     >
       <Box sx={{ pt: '2px' }}>{mark}</Box>
       <Box>
         <Box
           component="button"
           type="button"
-          onClick={() => select({ finding: f.id, part: f.part })}
+          onClick={() => session.select({ finding: f.id, part: f.part })}
           sx={{
             all: 'unset',
             cursor: f.where.length > 0 ? 'pointer' : 'default',
@@ -118,7 +118,7 @@ function FindingRow({ finding: f }: { finding: Finding }) {
         <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
           {!f.waived &&
             f.fixes.map((fix) => (
-              <Box key={fix} component="button" type="button" sx={linkButton} onClick={() => void applyFixTo(f, fix)}>
+              <Box key={fix} component="button" type="button" sx={linkButton} onClick={() => void applyFixTo(session, f, fix)}>
                 {FIX_NAMES[fix]}
               </Box>
             ))}
@@ -127,13 +127,13 @@ function FindingRow({ finding: f }: { finding: Finding }) {
               component="button"
               type="button"
               sx={linkButton}
-              onClick={() => dispatch({ type: 'part.set', part: part.id, patch: { declaredOpen: true } })}
+              onClick={() => session.dispatch({ type: 'part.set', part: part.id, patch: { declaredOpen: true } })}
             >
               Declare it open
             </Box>
           )}
           {f.waived ? (
-            <Box component="button" type="button" sx={linkButton} onClick={() => dispatch({ type: 'unwaive', finding: f.id })}>
+            <Box component="button" type="button" sx={linkButton} onClick={() => session.dispatch({ type: 'unwaive', finding: f.id })}>
               Take the waiver back
             </Box>
           ) : (

@@ -1,8 +1,8 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import { gaugeStatus, type Status } from '@wellmorph/core/pipeline/status';
 import { StatusMark } from './marks';
-import { gaugeStatus, type Status } from './status';
 
 const COLOUR: Record<Status, string> = {
   ok: 'text.primary',

@@ -3,8 +3,10 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
+import Paper from '@mui/material/Paper';
 import { useEffect, useState } from 'react';
-import { useSheet } from '@/sheet/state';
+import { useBenchState, useSheet } from '@/session/context';
+import type { JobView } from '@/session/state';
 
 const NAMES = {
   solve: 'Solving the budget',
@@ -21,56 +23,60 @@ const NAMES = {
   simplify: 'Simplifying',
 };
 
-/** What is being computed, how far it is, how long it will still take, and a way to stop it. */
+/** Seconds a job will still take, once that can be told. */
+const secondsLeft = ({ startedAt, share }: JobView): number | null =>
+  share > 0.05 ? ((Date.now() - startedAt) / 1000 / share) * (1 - share) : null;
+const inTime = (s: number): string =>
+  s < 60 ? `${Math.max(1, Math.round(s))} s` : `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, '0')}`;
+
+/** What is being computed, how far it is, how long it will still take, and a way to stop it: for this piece, and for others. */
 export function JobBar() {
-  const job = useSheet((s) => s.job);
+  const id = useSheet((s) => s.id);
+  const jobs = useBenchState((s) => s.jobs);
   const [, tick] = useState(0);
+  const any = jobs.length > 0;
   useEffect(() => {
-    if (!job) return;
+    if (!any) return;
     const timer = setInterval(() => tick((n) => n + 1), 500);
     return () => clearInterval(timer);
-  }, [job]);
-  if (!job) return null;
-  const seconds = (Date.now() - job.startedAt) / 1000;
-  const left = job.share > 0.05 ? (seconds / job.share) * (1 - job.share) : null;
+  }, [any]);
+  if (!any) return null;
   return (
-    <Box
-      role="status"
-      aria-label={NAMES[job.what]}
-      sx={{
-        position: 'absolute',
-        left: 16,
-        right: 16,
-        bottom: 14,
-        p: 1.2,
-        bgcolor: 'background.paper',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: 1,
-        zIndex: 5,
-      }}
-    >
+    <Box sx={{ position: 'absolute', left: 16, right: 16, bottom: 14, display: 'flex', flexDirection: 'column', gap: 0.8, zIndex: 5 }}>
+      {jobs.map((job) => (
+        <JobRow key={job.id} job={job} own={job.asset === id} />
+      ))}
+    </Box>
+  );
+}
+
+function JobRow({ job, own }: { job: JobView; own: boolean }) {
+  const left = secondsLeft(job);
+  const name = own ? NAMES[job.what] : `${NAMES[job.what]} ${job.assetName}`;
+  return (
+    <Paper role="status" aria-label={name} variant="outlined" sx={{ p: own ? 1.2 : 0.7 }}>
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center', gap: 2, mb: 0.6 }}>
         <Box>
-          <b>{NAMES[job.what]}</b>{' '}
+          <b>{name}</b>{' '}
           <Box component="span" sx={{ color: 'text.secondary' }}>
             {job.words}
           </Box>
         </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5 }}>
           <Box className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
-            {left === null
-              ? 'measuring how long …'
-              : `about ${left < 60 ? `${Math.max(1, Math.round(left))} s` : `${Math.floor(left / 60)}:${String(Math.round(left % 60)).padStart(2, '0')}`} left`}
+            {left === null ? 'measuring how long …' : `about ${inTime(left)} left`}
           </Box>
-          {job.cancel && (
-            <Button variant="outlined" onClick={job.cancel}>
-              Stop
-            </Button>
-          )}
+          <Button variant="outlined" aria-label={own ? 'Stop' : `Stop ${name.toLowerCase()}`} onClick={job.cancel}>
+            Stop
+          </Button>
         </Box>
       </Box>
-      <LinearProgress variant="determinate" value={100 * job.share} sx={{ height: 5, bgcolor: 'sheet.faint' }} />
-    </Box>
+      <LinearProgress
+        variant="determinate"
+        aria-label={name}
+        value={100 * job.share}
+        sx={{ height: own ? 5 : 3, bgcolor: 'sheet.faint' }}
+      />
+    </Paper>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 
+import type { Status } from '@wellmorph/core/pipeline/status';
 import { usePalette } from '@/theme/theme';
-import type { Status } from './status';
 
 const WORDS: Record<Status, string> = {
   ok: 'in order',

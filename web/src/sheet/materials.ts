@@ -2,7 +2,7 @@
 
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { useCallback } from 'react';
-import { useSheet } from '@/sheet/state';
+import { useSheet } from '@/session/context';
 
 /** Part id → its material. */
 export function useMaterials(): (part: string) => Material | undefined {

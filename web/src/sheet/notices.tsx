@@ -3,10 +3,11 @@
 import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
-import { dismiss, useSheet } from '@/sheet/state';
+import { useBench, useBenchState } from '@/session/context';
 
 export function Notices() {
-  const notices = useSheet((s) => s.notices);
+  const { dismiss } = useBench();
+  const notices = useBenchState((s) => s.notices);
   return (
     <Box
       aria-live="polite"

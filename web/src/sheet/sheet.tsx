@@ -4,8 +4,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { hasUnsaved, openAsset, travel } from '@/sheet/document';
-import { useSheet } from '@/sheet/state';
+import { SessionProvider, useBench, useSession, useSheet } from '@/session/context';
+import type { AssetSession } from '@/session/session';
+import { STATIONS, type Station } from '@/shared/stations';
 import { BakeStage } from '@/stages/bake/bake';
 import { BriefStage } from '@/stages/brief/brief';
 import { FormStage } from '@/stages/form/form';
@@ -17,29 +18,50 @@ import { UnwrapStage } from '@/stages/unwrap/unwrap';
 import { Keys } from './keys';
 import { Notices } from './notices';
 import { StageLine } from './stage-line';
-import { STATIONS, type Station } from './stations';
 import { TitleBlock } from './title-block';
 import { Trials } from './trials';
 
-/** The frame every stage stands in: title block, stage line, the stage itself, trials. */
+/** Typing goes into a control that takes letters; a slider or a tick box takes none. */
+const LETTERS = /^(text|search|number|url|tel|email|password|date|time|color|)$/;
+function isTyping(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (target instanceof HTMLInputElement) return LETTERS.test(target.type);
+  return target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement;
+}
+
+/** An asset's sheet at one of its stations; it lives as long as the asset is open, whichever station is looked at. */
 export function Sheet({ id, station }: { id: string; station: Station }) {
+  const bench = useBench();
+  const [session, setSession] = useState<AssetSession | null>(null);
+  useEffect(() => {
+    const opened = bench.open(id);
+    setSession(opened);
+    return () => bench.leave(opened);
+  }, [bench, id]);
+  if (session?.id !== id) return <Opening />;
+  return (
+    <SessionProvider value={session}>
+      <OpenSheet id={id} station={station} />
+    </SessionProvider>
+  );
+}
+
+const Opening = () => (
+  <Box sx={{ height: '100vh', bgcolor: 'sheet.plate', display: 'grid', placeItems: 'center', color: 'text.secondary' }}>
+    Opening the sheet …
+  </Box>
+);
+
+/** The frame every stage stands in: title block, stage line, the stage itself, trials. */
+function OpenSheet({ id, station }: { id: string; station: Station }) {
   const router = useRouter();
+  const { travel } = useSession();
   const [help, setHelp] = useState(false);
   const document = useSheet((s) => s.document);
   const missing = useSheet((s) => s.missing);
   useEffect(() => {
-    void openAsset(id);
-  }, [id]);
-  useEffect(() => {
-    const warn = (e: BeforeUnloadEvent) => {
-      if (hasUnsaved()) e.preventDefault();
-    };
-    window.addEventListener('beforeunload', warn);
-    return () => window.removeEventListener('beforeunload', warn);
-  }, []);
-  useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+      const typing = isTyping(e.target);
       // In a figure that stands as it is stored there is nothing to take back but the last change itself.
       const settled = e.target instanceof HTMLElement && e.target.dataset.settled !== undefined;
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && (!typing || settled)) {
@@ -58,7 +80,7 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [id, router]);
+  }, [id, router, travel]);
 
   if (missing)
     return (

@@ -1,30 +1,43 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import { adviseBrief } from '@wellmorph/core/brief/advice';
+import { allFindings } from '@wellmorph/core/pipeline/all-findings';
+import {
+  bakeStatus,
+  formStatus,
+  handoffStatus,
+  lightStatus,
+  renderStatus,
+  type Status,
+  surfaceStatus,
+  unwrapStatus,
+} from '@wellmorph/core/pipeline/status';
 import Link from 'next/link';
 import { useMemo } from 'react';
-import { allFindings } from '@/sheet/all-findings';
-import { isFresh, useSheet } from '@/sheet/state';
+import { useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
+import { STATIONS, type Station } from '@/shared/stations';
 import { StatusMark, statusWords } from './marks';
-import { STATIONS, type Station } from './stations';
-import { bakeStatus, formStatus, handoffStatus, lightStatus, renderStatus, type Status, surfaceStatus, unwrapStatus } from './status';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
+  const found = useSheet((s) => s.findings);
   const look = useSheet((s) => s.look);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
   const surface = useSheet((s) => s.surface);
   const render = useSheet((s) => s.render);
   const forming = useSheet((s) => s.forming);
-  const findings = useMemo(() => (document && form ? allFindings(document, form.findings, look) : []), [document, form, look]);
+  const findings = useMemo(() => (document && form ? allFindings(document, { findings: found, look }) : []), [document, form, found, look]);
+  const wantedDensity = document ? adviseBrief(document.brief).wanted.densityPxPerCm : 0;
   const of = (s: Station): Status => {
     if (!document) return 'none';
     if (s === 'brief') return 'ok';
     if (s === 'form') return form && form.gpu.length > 0 ? formStatus(findings, forming || isFresh(document, form, 'form')) : 'none';
-    if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, isFresh(document, layout, 'unwrap')) : 'none';
+    if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, wantedDensity, isFresh(document, layout, 'unwrap')) : 'none';
     if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
     if (s === 'surface') return surface ? surfaceStatus(surface.figures, isFresh(document, surface, 'surface')) : 'none';
     if (s === 'light') return lightStatus(document);

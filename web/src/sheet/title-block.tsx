@@ -6,17 +6,23 @@ import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
 import RedoOutlined from '@mui/icons-material/RedoOutlined';
 import UndoOutlined from '@mui/icons-material/UndoOutlined';
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
+import List from '@mui/material/List';
+import ListItem from '@mui/material/ListItem';
+import ListItemText from '@mui/material/ListItemText';
 import Popover from '@mui/material/Popover';
 import { useColorScheme } from '@mui/material/styles';
 import Tooltip from '@mui/material/Tooltip';
 import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
+import { inWords } from '@wellmorph/core/pipeline/commands/index';
+import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
-import { dispatch, readHistory, travel } from '@/sheet/document';
-import { isFresh, useSheet } from '@/sheet/state';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
 
@@ -26,7 +32,7 @@ const thin = (n: number, d = 0) => figure(n, d);
 export function TitleBlock() {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const saving = useSheet((s) => s.saving);
   if (!document) return <Box sx={{ height: 60, borderBottom: 1, borderColor: 'text.primary' }} />;
   const { brief } = document;
@@ -35,7 +41,7 @@ export function TitleBlock() {
   const density = isFresh(document, layout, 'unwrap') ? (layout?.figures.density ?? null) : null;
   const wanted = advice.wanted.densityPxPerCm;
   const triangles = form?.ledger.triangles ?? null;
-  const memory = advice.memory.value;
+  const memory = textureMemoryMB(document);
   const days = brief.deadline ? Math.ceil((Date.parse(brief.deadline) - Date.now()) / DAY) : null;
   return (
     <Box
@@ -101,12 +107,14 @@ export function TitleBlock() {
           </Box>
         </Box>
       </Box>
+      <Refused />
       <Tools />
     </Box>
   );
 }
 
 function Title({ name }: { name: string }) {
+  const session = useSession();
   const [draft, setDraft] = useState<string | null>(null);
   if (draft === null)
     return (
@@ -126,7 +134,7 @@ function Title({ name }: { name: string }) {
       </Box>
     );
   const done = (keep: boolean) => {
-    if (keep && draft.trim() && draft.trim() !== name) dispatch({ type: 'rename', name: draft });
+    if (keep && draft.trim() && draft.trim() !== name) session.dispatch({ type: 'rename', name: draft });
     setDraft(null);
   };
   return (
@@ -158,23 +166,59 @@ function Title({ name }: { name: string }) {
   );
 }
 
+/** Changes that somebody else was quicker with: nothing of them is lost until it is said so. */
+function Refused() {
+  const session = useSession();
+  const refused = useSheet((s) => s.refused);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  if (refused.length === 0) return null;
+  return (
+    <>
+      <Button color="error" variant="outlined" onClick={(e) => setAnchor(e.currentTarget)}>
+        {refused.length} not stored
+      </Button>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+      >
+        <List dense sx={{ width: 400, maxHeight: 380, overflowY: 'auto' }} aria-label="changes that were not stored">
+          {refused.map((r) => (
+            <ListItem key={`${r.clientId}/${r.seq}`} sx={{ gap: 1 }}>
+              <ListItemText
+                primary={r.wish.kind === 'edit' && session.document ? inWords(r.wish.command, session.document) : 'a change'}
+                secondary={r.why}
+              />
+              <Button onClick={() => session.retryRefused(r)}>Do it now</Button>
+              <Button onClick={() => session.lane.forget(r)}>Drop</Button>
+            </ListItem>
+          ))}
+        </List>
+      </Popover>
+    </>
+  );
+}
+
 function Tools() {
+  const session = useSession();
   const { mode, setMode } = useColorScheme();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const history = useSheet((s) => s.history);
   const open = (e: React.MouseEvent<HTMLElement>) => {
     setAnchor(e.currentTarget);
-    void readHistory();
+    void session.readHistory();
   };
   return (
     <Box sx={{ display: 'flex', color: 'text.secondary' }}>
       <Tooltip title="Undo (Ctrl+Z)">
-        <IconButton size="small" aria-label="Undo" onClick={() => void travel('undo')}>
+        <IconButton size="small" aria-label="Undo" onClick={() => void session.travel('undo')}>
           <UndoOutlined fontSize="small" />
         </IconButton>
       </Tooltip>
       <Tooltip title="Redo (Ctrl+Shift+Z)">
-        <IconButton size="small" aria-label="Redo" onClick={() => void travel('redo')}>
+        <IconButton size="small" aria-label="Redo" onClick={() => void session.travel('redo')}>
           <RedoOutlined fontSize="small" />
         </IconButton>
       </Tooltip>

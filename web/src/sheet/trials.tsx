@@ -9,9 +9,8 @@ import IconButton from '@mui/material/IconButton';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
-import { judgeTrial } from '@/sheet/jobs';
-import { useSheet } from '@/sheet/state';
-import type { Station } from './stations';
+import { useSession, useSheet } from '@/session/context';
+import type { Station } from '@/shared/stations';
 import { Wipe } from './wipe';
 
 const UNITS: Record<string, [string, string, number]> = {
@@ -45,27 +44,72 @@ function inFigures(t: Trial, most = 2): string {
     .join(' · ');
 }
 
-/** Names of figures where trials are compared. */
+/** Names of settings and figures where trials are compared. */
 const LABELS: Record<string, string> = {
+  triangles: 'triangles',
+  limit: 'limit, triangles',
+  locked: 'counts fixed',
+  worst: 'worst at',
   worstMm: 'worst, mm',
+  islands: 'islands',
   stretchL2: 'stretch',
   coverage: 'covered, share',
   density: 'density, px/cm',
+  padding: 'padding, px',
+  seamAngle: 'seams where faces turn by, °',
+  rotate: 'islands may turn',
+  size: 'texture, px',
+  samples: 'samples',
+  y: 'green channel',
+  bits: 'bits a channel',
+  normal: 'normal map',
+  occlusion: 'occlusion map',
+  occlusionRays: 'rays for occlusion',
+  reachMm: 'reach of occlusion, mm',
+  distances: 'distances',
+  frontMm: 'search in front, mm',
+  rearMm: 'search behind, mm',
+  curvature: 'curvature map',
+  curvatureRadiusMm: 'radius of curvature, mm',
+  movingOcclude: 'moving parts occlude',
   missedPercent: 'missed, %',
   meanDegrees: 'mean, °',
   p95Degrees: '19 of 20 under, °',
   worstDegrees: 'worst, °',
+  seed: 'seed',
   soundPercent: 'sound, %',
   wornPercent: 'worn, %',
   dirtyPercent: 'dirty, %',
+  lens: 'lens, mm',
+  azimuth: 'round, °',
+  elevation: 'raised, °',
+  margin: 'empty round it, share',
+  seconds: 'shutter, s',
+  background: 'ground',
+  surround: 'light from all round, share',
+  ratio: 'key : fill : rim',
+  aperture: 'aperture, f/',
   nearestMm: 'nearest point, mm',
   keyWatts: 'key, W',
   fillWatts: 'fill, W',
   rimWatts: 'rim, W',
+  width: 'width, px',
+  height: 'height, px',
+  tone: 'tone',
+  maps: 'drawn with',
+  materials: 'state of the materials',
   noisePercent: 'noise, %',
   clippedPercent: 'burnt out, %',
   sharpShare: 'wanted sharp, share',
 };
+/** A field nobody named is told by its words. */
+const labelOf = (key: string): string => LABELS[key] ?? key.replace(/([A-Z])/g, ' $1').toLowerCase();
+
+/** How long it took, and how long it was thought to. */
+function took({ milliseconds, forecastSeconds }: Trial): string {
+  const time = (s: number) => (s < 10 ? `${figure(s, 1)} s` : s < 90 ? `${figure(s, 0)} s` : `${figure(s / 60, 1)} min`);
+  return `${time(milliseconds / 1000)}${forecastSeconds ? ` (forecast ${time(forecastSeconds)})` : ''}`;
+}
 
 /** Every attempt at this stage; two chosen ones open the comparison. */
 export function Trials({ station }: { station: Station }) {
@@ -133,13 +177,14 @@ export function Trials({ station }: { station: Station }) {
 }
 
 function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boolean; onChoose(): void }) {
+  const session = useSession();
   const small = {
     all: 'unset',
     cursor: 'pointer',
     fontSize: 12,
     '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
   } as const;
-  const verdict = (v: string) => void judgeTrial(t.id, { verdict: t.verdict === v ? 'open' : v });
+  const verdict = (v: string) => void session.judgeTrial(t.id, { verdict: t.verdict === v ? 'open' : v });
   return (
     <Box
       sx={{
@@ -205,6 +250,17 @@ function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boole
           >
             {t.verdict === 'dropped' ? 'dropped' : 'drop'}
           </Box>
+          {t.canTake && (
+            <Box
+              component="button"
+              type="button"
+              title="Set everything as it was for this one; undo brings back what is set now"
+              onClick={() => void session.takeTrial(t)}
+              sx={{ ...small, color: 'text.secondary' }}
+            >
+              take up
+            </Box>
+          )}
           <Note trial={t} />
         </Box>
       </Box>
@@ -213,9 +269,10 @@ function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boole
 }
 
 function Note({ trial: t }: { trial: Trial }) {
+  const session = useSession();
   const [text, setText] = useState<string | null>(null);
   const done = () => {
-    if (text !== null && text !== t.note) void judgeTrial(t.id, { note: text });
+    if (text !== null && text !== t.note) void session.judgeTrial(t.id, { note: text });
     setText(null);
   };
   return (
@@ -249,11 +306,11 @@ function Note({ trial: t }: { trial: Trial }) {
 
 function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) {
   const keys = (k: 'settings' | 'figures') => [...new Set([...Object.keys(a[k]), ...Object.keys(b[k])])];
-  const shown = (v: unknown) => (typeof v === 'number' ? figure(v, 3) : String(v ?? '–'));
+  const shown = (v: unknown) => (typeof v === 'number' ? figure(v, 3) : typeof v === 'boolean' ? (v ? 'yes' : 'no') : String(v ?? '–'));
   const differ = keys('settings').filter((k) => JSON.stringify(a.settings[k]) !== JSON.stringify(b.settings[k]));
   const row = (k: string, x: unknown, y: unknown) => (
     <Box key={k} sx={{ display: 'contents' }}>
-      <Box>{LABELS[k] ?? k}</Box>
+      <Box>{labelOf(k)}</Box>
       <Box className="mono" sx={{ textAlign: 'right' }}>
         {shown(x)}
       </Box>
@@ -272,14 +329,14 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
         {pictures && <Wipe left={`/api/blobs/${pictures[0]}`} right={`/api/blobs/${pictures[1]}`} names={[a.title, b.title]} />}
         <Box sx={{ mb: 2, color: differ.length > 1 ? 'warning.main' : 'text.primary' }}>
           {differ.length === 0 && 'The settings are the same; what differs came from the piece itself.'}
-          {differ.length === 1 && `Only ${differ[0]} was changed, so the difference is due to it.`}
+          {differ.length === 1 && `Only “${labelOf(differ[0])}” was changed, so the difference is due to it.`}
           {differ.length > 1 && `${differ.length} settings differ, so it can’t be told which of them made the difference.`}
         </Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto auto', columnGap: 3, rowGap: 0.5 }}>
           {differ.map((k) => row(k, a.settings[k], b.settings[k]))}
           <Box sx={{ gridColumn: '1 / -1', borderTop: 1, borderColor: 'divider', my: 0.5 }} />
           {keys('figures').map((k) => row(k, a.figures[k], b.figures[k]))}
-          {row('seconds', a.milliseconds / 1000, b.milliseconds / 1000)}
+          {row('took', took(a), took(b))}
         </Box>
         <Box sx={{ mt: 2, textAlign: 'right' }}>
           <Button variant="contained" onClick={onClose}>

@@ -3,13 +3,18 @@
 import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
 import type { ReactNode } from 'react';
+import { BenchProvider } from '@/session/context';
+import { Workbench } from '@/session/workbench';
+import { TASKS } from '@/stages/tasks';
 import { theme } from './theme';
+
+const bench = () => new Workbench(TASKS);
 
 export function Providers({ children }: { children: ReactNode }) {
   return (
     <ThemeProvider theme={theme} defaultMode="light" disableTransitionOnChange>
       <CssBaseline />
-      {children}
+      <BenchProvider make={bench}>{children}</BenchProvider>
     </ThemeProvider>
   );
 }

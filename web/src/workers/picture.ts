@@ -3,6 +3,7 @@ import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
 import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints, picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
 import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
@@ -54,7 +55,7 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
     };
   },
   async handoff({ state, parts, maps, madeOn }, task) {
-    const decoded = decodeParts(parts);
+    const decoded = labelled(decodeParts(parts), state.document);
     if (state.document.handoff.include.levels) await kits.load('simplifier');
     const kit = await kits.best(state.document);
     const files = await handoffFiles(

@@ -19,7 +19,7 @@ interface Seat {
 }
 
 /** Workers for the sheet: as many as the machine has cores, at most four, each doing one thing at a time. */
-class Pool {
+export class Pool {
   private seats: Seat[] = [];
   private waiting: (() => void)[] = [];
   private next = 1;
@@ -86,5 +86,3 @@ class Pool {
     }
   }
 }
-
-export const pool = new Pool();

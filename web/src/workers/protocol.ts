@@ -7,17 +7,16 @@ import type { View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
-import type { Command } from '@wellmorph/core/pipeline/commands';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
+import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
-import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
-import type { Standings } from '@wellmorph/core/pipeline/standings';
 import type { BakedMaps, Prepared, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
@@ -78,16 +77,13 @@ export interface Work {
     answer: {
       parts: Bytes;
       gpu: GpuPart[];
-      ledger: Ledger;
-      findings: Finding[];
-      marks: FormResult['marks'];
-      strewn: FormResult['strewn'];
-      steps: FormResult['steps'];
-      standings: Standings;
       /** Parts that only help others, bundled and as the plate draws them. */
       aids: Bytes;
       aidGpu: GpuPart[];
-      neededTriangles: number;
+      figures: FormFigures;
+      found: FindingsFigures;
+      /** Whether every library was there that its steps need. */
+      whole: boolean;
       thumbnail: Bytes | null;
     };
   };

@@ -11,16 +11,17 @@ import { bakeSettings, finishBake, prepareBake, rolesOf } from '@wellmorph/core/
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
-import { fallbackTolerance, formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { formAndInspect } from '@wellmorph/core/pipeline/forming';
 import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { labelled, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { makeLevels } from '@wellmorph/core/pipeline/levels';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { Memory } from '@wellmorph/core/pipeline/memory';
 import { mend } from '@wellmorph/core/pipeline/mend';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
-import { measuredOf, solveFormed, trianglesAtTolerance } from '@wellmorph/core/pipeline/solve';
-import { standingsOf } from '@wellmorph/core/pipeline/standings';
+import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { assetThumbnail } from '@wellmorph/core/plate/asset';
@@ -40,23 +41,17 @@ const scope = self as unknown as {
 
 const handlers: Handlers = {
   async form({ document, meshes, thumbnail: wanted }, task) {
-    const made = await formed(document, meshes);
-    const ledger = ledgerOf(made.parts, document, memory);
-    const standings = standingsOf(document, made.parts, memory);
-    const findings = inspectAsset(document, made, ledger, task, memory, standings);
+    const made = formAndInspect(document, loader(meshes), memory, await kits.best(document), task);
+    const { parts, aids } = made.result;
     return {
-      parts: encodeParts(made.parts),
-      gpu: made.parts.map(gpuPart),
-      aids: encodeParts(made.aids),
-      aidGpu: made.aids.map(gpuPart),
-      ledger,
-      findings,
-      marks: made.marks,
-      strewn: made.strewn,
-      steps: made.steps,
-      standings,
-      neededTriangles: trianglesAtTolerance(document, fallbackTolerance(document), measuredOf(document, made)).triangles,
-      thumbnail: wanted && made.parts.length > 0 ? bytes(assetThumbnail(document, made.parts)) : null,
+      parts: made.parts,
+      gpu: parts.map((p) => gpuPart(p)),
+      aids: made.aids,
+      aidGpu: aids.map((p) => gpuPart(p)),
+      figures: made.figures,
+      found: made.found,
+      whole: made.whole,
+      thumbnail: wanted && parts.length > 0 ? bytes(assetThumbnail(document, parts)) : null,
     };
   },
   show({ parts }) {
@@ -64,7 +59,10 @@ const handlers: Handlers = {
     return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
   },
   async high({ document, meshes }) {
-    const { parts, problems, steps } = formAsset(document, 'high', loader(meshes), memory, await kits.best(document));
+    const { parts, problems, steps } = labelled(
+      formAsset(unlabelled(document), 'high', loader(meshes), memory, await kits.best(document)),
+      document,
+    );
     return {
       problems,
       steps,
@@ -94,7 +92,7 @@ const handlers: Handlers = {
   // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
   async solve({ document, meshes, limit }) {
     const kit = await kits.best(document);
-    return solveFormed(document, (d) => formAsset(d, 'low', loader(meshes), memory, kit), limit);
+    return solveFormed(document, (d) => formAsset(unlabelled(d), 'low', loader(meshes), memory, kit), limit);
   },
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
@@ -139,9 +137,9 @@ const handlers: Handlers = {
     };
   },
   async export({ document, laid, normal, occlusion }) {
-    const parts = decodeParts(laid);
+    const parts = labelled(decodeParts(laid), document);
     const glb = await exportGlb(parts, exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) }));
-    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, document).gpuVertices };
+    return { glb: bytes(glb), gpuVertices: ledgerOf(parts).gpuVertices };
   },
   async inspect({ document, meshes }, task) {
     return lookClosely(document, await formed(document, meshes), memory, task);
@@ -163,7 +161,7 @@ const handlers: Handlers = {
   },
   async report({ document, meshes, file }, task) {
     const made = await formed(document, meshes);
-    const ledger = ledgerOf(made.parts, document, memory);
+    const ledger = ledgerOf(made.parts, memory);
     const look = lookClosely(document, made, memory, task);
     const findings = withWaivers(document, [...inspectAsset(document, made, ledger, task, memory), ...look.findings]);
     const report = reportOf(document, file, made.parts, ledger, findings, look.neighbours);
@@ -187,8 +185,9 @@ const handlers: Handlers = {
 /** What was worked out from meshes that have not changed: an edit costs only what it touches. */
 const memory = new Memory();
 
+/** Formed without labels, so that a new name costs nothing, and then labelled as the document says. */
 const formed = async (document: AssetDocument, meshes: Meshes) =>
-  formAsset(document, 'low', loader(meshes), memory, await kits.best(document));
+  labelled(formAsset(unlabelled(document), 'low', loader(meshes), memory, await kits.best(document)), document);
 
 function meshOf(parts: Bytes, id: string): PolyMesh {
   const found = decodeParts(parts).find((p) => p.id === id);

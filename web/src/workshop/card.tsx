@@ -5,18 +5,19 @@ import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
+import { gaugeStatus, type Status } from '@wellmorph/core/pipeline/status';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
-import { type ApiError, get, send } from '@/sheet/api';
+import { type ApiError, get, send } from '@/session/api';
+import { useSession } from '@/session/context';
+import { STATIONS } from '@/shared/stations';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
-import { notify } from '@/sheet/state';
-import { STATIONS } from '@/sheet/stations';
-import { gaugeStatus, type Status } from '@/sheet/status';
 
 export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
+  const session = useSession();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [naming, setNaming] = useState<string | null>(null);
   const href = `/assets/${c.id}/${c.triangles === null ? 'brief' : c.stages.bake !== 'none' ? 'bake' : 'form'}`;
@@ -28,7 +29,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
       const { version } = await get<{ version: number }>(`/api/assets/${c.id}`);
       await send('POST', `/api/assets/${c.id}/edits`, { baseVersion: version, command: { type: 'rename', name } });
     } catch (error) {
-      notify((error as ApiError).message, 'error');
+      session.notify((error as ApiError).message, 'error');
     }
     await onChanged();
   };

@@ -3,33 +3,20 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { worstOf } from '@wellmorph/core/pipeline/status';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
-import { useCallback, useEffect, useState } from 'react';
 import type { QueuedJob } from '@/server/jobs/queue';
 import type { Card } from '@/server/workshop';
-import { get, send } from '@/sheet/api';
+import { get, send } from '@/session/api';
+import { useBenchState } from '@/session/context';
 import { Heading } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
-import { worstOf } from '@/sheet/status';
 
-/** What the server has to do, looked at often while it does something. */
-export function useQueue(): { jobs: QueuedJob[]; look(): Promise<void> } {
-  const [jobs, setJobs] = useState<QueuedJob[]>([]);
-  const look = useCallback(async () => {
-    try {
-      setJobs(await get<QueuedJob[]>('/api/jobs'));
-    } catch {
-      // Looked at again in a moment.
-    }
-  }, []);
-  const active = jobs.some((j) => j.state === 'running' || j.state === 'waiting');
-  useEffect(() => {
-    void look();
-    const timer = setInterval(() => void look(), active ? 1500 : 12_000);
-    return () => clearInterval(timer);
-  }, [look, active]);
-  return { jobs, look };
+/** What the server has to do; news of it come by themselves. */
+export function useQueue(): QueuedJob[] {
+  return useQuery({ queryKey: ['queue'], queryFn: () => get<QueuedJob[]>('/api/jobs') }).data ?? [];
 }
 
 export const inMinutes = (s: number): string =>
@@ -45,9 +32,11 @@ const STATES: Record<QueuedJob['state'], string> = {
 
 /** What is queued and what is due, side by side; neither takes room while there is nothing to say. */
 export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
-  const { jobs, look } = useQueue();
+  const jobs = useQueue();
+  const here = useBenchState((s) => s.jobs);
+  const stop = useMutation({ mutationFn: (job: string) => send('PATCH', `/api/jobs/${job}`, { stop: true }) });
   const due = cards.filter((c) => c.deadline).sort((a, b) => ((a.deadline as string) < (b.deadline as string) ? -1 : 1));
-  if (jobs.length === 0 && due.length === 0) return null;
+  if (jobs.length + here.length === 0 && due.length === 0) return null;
   const open = jobs.filter((j) => j.state === 'running' || j.state === 'waiting');
   const left = open.reduce((s, j) => s + (j.secondsLeft ?? 0), 0);
   return (
@@ -82,7 +71,27 @@ export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
       </Box>
       <Box component="section" aria-label="queue">
         <Heading aside={open.length > 0 && left > 0 ? `about ${inMinutes(left)} in all` : undefined}>Queue</Heading>
-        {jobs.length === 0 && (
+        {here.map((j) => (
+          <Box key={j.id} sx={{ py: 0.4 }}>
+            <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13 }}>
+              <Box
+                component={Link}
+                href={`/assets/${j.asset}/${j.what === 'handoff' ? 'hand-off' : 'form'}`}
+                sx={{ color: 'inherit', flex: 1 }}
+              >
+                {j.assetName}
+              </Box>
+              <Box className="narrow" sx={{ color: 'text.secondary' }}>
+                on this page: {j.words || 'under way'}
+              </Box>
+              <Button sx={{ minHeight: 24, py: 0 }} aria-label={`Stop ${j.assetName}`} onClick={j.cancel}>
+                Stop
+              </Button>
+            </Box>
+            <LinearProgress variant="determinate" value={100 * j.share} sx={{ height: 4, bgcolor: 'sheet.faint' }} />
+          </Box>
+        ))}
+        {jobs.length + here.length === 0 && (
           <Box sx={{ color: 'text.secondary', fontSize: 13 }}>Nothing is queued. Long pictures are put here from Render.</Box>
         )}
         {jobs.map((j) => (
@@ -101,11 +110,7 @@ export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
                 {j.state === 'failed' && j.sentence ? `: ${j.sentence}` : ''}
               </Box>
               {(j.state === 'running' || j.state === 'waiting') && (
-                <Button
-                  sx={{ minHeight: 24, py: 0 }}
-                  aria-label={`Stop the picture of ${j.asset}`}
-                  onClick={() => void send('PATCH', `/api/jobs/${j.id}`, { stop: true }).then(look, look)}
-                >
+                <Button sx={{ minHeight: 24, py: 0 }} aria-label={`Stop the picture of ${j.asset}`} onClick={() => stop.mutate(j.id)}>
                   Stop
                 </Button>
               )}

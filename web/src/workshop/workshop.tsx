@@ -6,10 +6,11 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import { useColorScheme } from '@mui/material/styles';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Card } from '@/server/workshop';
-import { get, send } from '@/sheet/api';
+import { get, send } from '@/session/api';
 import { Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
 import { AssetCard } from './card';
@@ -19,24 +20,15 @@ import { QueueAndDue } from './queue';
 /** All assets with their gauges and how they stand. */
 export function Workshop() {
   const router = useRouter();
-  const [cards, setCards] = useState<Card[] | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
+  const queries = useQueryClient();
+  const { data: cards = null, error } = useQuery({ queryKey: ['cards'], queryFn: () => get<Card[]>('/api/assets') });
+  const wrong = error && !cards ? error.message : null;
   const [making, setMaking] = useState(false);
   const [files, setFiles] = useState<File[] | null>(null);
   const [dropping, setDropping] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const { mode, setMode } = useColorScheme();
-  const load = useCallback(async () => {
-    try {
-      setCards(await get<Card[]>('/api/assets'));
-      setWrong(null);
-    } catch (error) {
-      setWrong((error as Error).message);
-    }
-  }, []);
-  useEffect(() => {
-    void load();
-  }, [load]);
+  const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
   const choose = (list: FileList | null) => {
     if (list && list.length > 0) setFiles([...list]);
   };

@@ -17,12 +17,12 @@ export interface ListedJob {
   at: string;
 }
 
-export async function addJob(job: Pick<Job, 'assetId' | 'kind' | 'document' | 'hash' | 'forecastSeconds'>): Promise<string> {
+export async function addJob(job: Pick<Job, 'assetId' | 'kind' | 'document' | 'resultName' | 'forecastSeconds'>): Promise<string> {
   const db = await database();
   const [twice] = await db
     .select({ id: jobs.id })
     .from(jobs)
-    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.hash, job.hash), inArray(jobs.state, ['waiting', 'running'])));
+    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.resultName, job.resultName), inArray(jobs.state, ['waiting', 'running'])));
   if (twice) throw new InputError('job/twice', 'This very picture is in the queue already.');
   const id = randomUUID();
   await db.insert(jobs).values({ id, ...job });

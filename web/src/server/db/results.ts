@@ -1,53 +1,85 @@
-import { desc, eq } from 'drizzle-orm';
-import { database } from './client';
-import { results } from './schema';
+import { InputError } from '@wellmorph/core/errors';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { KEPT, type Kept, namesOf } from '@wellmorph/core/pipeline/results';
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import { publish } from '../events';
+import { type Database, database } from './client';
+import { blobs, edits, results } from './schema';
 
 export interface StoredResult {
-  stage: string;
-  hash: string;
+  name: string;
+  stage: Kept;
+  /** Names of what it stands on. */
+  inputs: (string | null)[];
   figures: unknown;
   blobs: Record<string, string>;
 }
+const FIELDS = { name: results.name, stage: results.stage, inputs: results.inputs, figures: results.figures, blobs: results.blobs };
 
-/** Keeps what a stage came to. Findings under one hash can change with waivers and limits, so the newest copy stands. */
-export async function keepResult(assetId: string, result: StoredResult): Promise<void> {
+/**
+ * Keeps a result under its name; the first one that was kept stands. Its files must be stored: they are looked for in the same
+ * transaction, so that none is collected in between.
+ *
+ * @returns what stands under the name
+ * @throws InputError `result/blob` when a file it refers to isn't stored
+ */
+export async function keepResult(result: StoredResult): Promise<StoredResult> {
   const db = await database();
-  await db
-    .insert(results)
-    .values({ assetId, ...result })
-    .onConflictDoUpdate({
-      target: [results.assetId, results.stage, results.hash],
-      set: { at: new Date(), figures: result.figures, blobs: result.blobs },
-    });
+  const kept = await db.transaction(async (tx) => {
+    const wanted = [...new Set(Object.values(result.blobs))];
+    if (!(await touch(tx, wanted))) throw new InputError('result/blob', 'A file this result refers to is not stored here.');
+    await tx.insert(results).values(result).onConflictDoNothing();
+    const [stands] = await tx.select(FIELDS).from(results).where(eq(results.name, result.name));
+    return stands;
+  });
+  publish({ kind: 'result', name: kept.name, stage: kept.stage });
+  return kept;
 }
 
-/** The newest result of each stage of one asset. */
-export async function latestResults(assetId: string): Promise<StoredResult[]> {
+/** Marks files as handed in just now, so that none of them is collected before what refers to it is there. @returns whether all are stored */
+export async function touch(db: Pick<Database, 'update'>, files: readonly string[]): Promise<boolean> {
+  if (files.length === 0) return true;
+  const wanted = [...new Set(files)];
+  const found = await db.update(blobs).set({ touchedAt: new Date() }).where(inArray(blobs.hash, wanted)).returning({ hash: blobs.hash });
+  return found.length === wanted.length;
+}
+
+/** Those of some names that are kept. */
+export async function resultsNamed(names: readonly string[]): Promise<StoredResult[]> {
+  if (names.length === 0) return [];
   const db = await database();
   return db
-    .selectDistinctOn([results.stage], { stage: results.stage, hash: results.hash, figures: results.figures, blobs: results.blobs })
+    .select(FIELDS)
     .from(results)
-    .where(eq(results.assetId, assetId))
-    .orderBy(results.stage, desc(results.at));
+    .where(inArray(results.name, [...names]));
 }
 
-/** The newest result of each stage of every asset, for the workshop's cards. */
-export async function latestOfAll(): Promise<(StoredResult & { assetId: string })[]> {
-  const db = await database();
-  return db
-    .selectDistinctOn([results.assetId, results.stage], {
-      assetId: results.assetId,
-      stage: results.stage,
-      hash: results.hash,
-      figures: results.figures,
-      blobs: results.blobs,
-    })
-    .from(results)
-    .orderBy(results.assetId, results.stage, desc(results.at));
-}
+export const resultNamed = async (name: string): Promise<StoredResult | undefined> => (await resultsNamed([name]))[0];
 
-export async function resultUnder(assetId: string, hash: string): Promise<StoredResult | undefined> {
+/** Changes whose results are looked through for the newest that is stored, latest first. */
+const LOOKED_THROUGH = 60;
+
+/**
+ * What is known of each kind of result of an asset: that of the document as it is; where there is none, that of the latest state of
+ * the document that has one. Which state is the latest follows from the order of changes, not from when something was stored.
+ */
+export async function resultsOf(assetId: string, document: AssetDocument): Promise<StoredResult[]> {
   const db = await database();
-  const found = await db.select().from(results).where(eq(results.assetId, assetId));
-  return found.find((r) => r.hash === hash);
+  const states = await db
+    .select({ names: edits.names, undone: edits.undone })
+    .from(edits)
+    .where(and(eq(edits.assetId, assetId), eq(edits.dropped, false)))
+    .orderBy(desc(edits.id))
+    .limit(LOOKED_THROUGH);
+  const ordered = [namesOf(document)];
+  for (const { names, undone } of states) if (names && !undone) ordered.push(names.after, names.before);
+  for (const { names, undone } of states) if (names && undone) ordered.push(names.after);
+  const found = new Map((await resultsNamed([...new Set(ordered.flatMap((n) => Object.values(n)))])).map((r) => [r.name, r]));
+  return KEPT.flatMap((kind) => {
+    for (const names of ordered) {
+      const result = found.get(names[kind]);
+      if (result) return [result];
+    }
+    return [];
+  });
 }

@@ -1,6 +1,7 @@
-import type { Command } from '@wellmorph/core/pipeline/commands';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { boolean, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core';
+import type { Kept } from '@wellmorph/core/pipeline/results';
+import { boolean, index, integer, jsonb, pgTable, primaryKey, real, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Patch } from 'immer';
 
 /** One prop or product: the whole document, edited by commands, with the version they were made on. */
@@ -9,6 +10,8 @@ export const assets = pgTable('assets', {
   name: text('name').notNull(),
   document: jsonb('document').$type<AssetDocument>().notNull(),
   version: integer('version').notNull().default(1),
+  /** What the results of the document as it is are called; null in rows of an older schema until they are next changed. */
+  names: jsonb('names').$type<Record<Kept, string>>(),
   thumbnail: text('thumbnail'),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
@@ -29,6 +32,8 @@ export const edits = pgTable(
     words: text('words').notNull(),
     patches: jsonb('patches').$type<Patch[]>().notNull(),
     inverse: jsonb('inverse').$type<Patch[]>().notNull(),
+    /** What the results of the state before the change and after it are called: undo finds them again. */
+    names: jsonb('names').$type<{ before: Record<Kept, string>; after: Record<Kept, string> }>(),
     undone: boolean('undone').notNull().default(false),
     /** A change made after an undo cuts off what had been undone. */
     dropped: boolean('dropped').notNull().default(false),
@@ -37,29 +42,60 @@ export const edits = pgTable(
   (t) => [index('edits_asset').on(t.assetId, t.id)],
 );
 
+/**
+ * Every step of an asset's version: a change, one taken back or brought forward. The same request sent twice finds its own row here
+ * and gets the same answer.
+ */
+export const changes = pgTable(
+  'changes',
+  {
+    assetId: text('asset_id')
+      .notNull()
+      .references(() => assets.id),
+    version: integer('version').notNull(),
+    /** Who asked, and which of their requests it was; null for what the server does of its own. */
+    clientId: text('client_id'),
+    seq: integer('seq'),
+    kind: text('kind').$type<'edit' | 'undo' | 'redo'>().notNull(),
+    editId: integer('edit_id')
+      .notNull()
+      .references(() => edits.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  (t) => [primaryKey({ columns: [t.assetId, t.version] }), uniqueIndex('changes_once').on(t.assetId, t.clientId, t.seq)],
+);
+
 /** Files kept by what is in them. */
 export const blobs = pgTable('blobs', {
   hash: text('hash').primaryKey(),
   bytes: integer('bytes').notNull(),
   kind: text('kind').notNull(),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  /** When it was last handed in: for a day after that it is kept, whether anything refers to it yet or not. */
+  touchedAt: timestamp('touched_at', { withTimezone: true }).notNull().defaultNow(),
 });
 
-/** What a stage came to, under the hash of exactly what went into it. */
-export const results = pgTable(
-  'results',
+/** Files that somebody still needs although nothing refers to them: an upload being read, a thing being packed. */
+export const leases = pgTable(
+  'leases',
   {
-    assetId: text('asset_id')
-      .notNull()
-      .references(() => assets.id),
-    stage: text('stage').notNull(),
-    hash: text('hash').notNull(),
-    figures: jsonb('figures').$type<unknown>().notNull(),
-    blobs: jsonb('blobs').$type<Record<string, string>>().notNull(),
-    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    blob: text('blob').notNull(),
+    owner: text('owner').notNull(),
+    until: timestamp('until', { withTimezone: true }).notNull(),
   },
-  (t) => [primaryKey({ columns: [t.assetId, t.stage, t.hash] })],
+  (t) => [primaryKey({ columns: [t.blob, t.owner] })],
 );
+
+/** What a stage came to, under the name of exactly what went into it. No asset owns it: equal name, equal bytes. */
+export const results = pgTable('results', {
+  name: text('name').primaryKey(),
+  stage: text('stage').$type<Kept>().notNull(),
+  /** Names of what it stands on. */
+  inputs: jsonb('inputs').$type<(string | null)[]>().notNull(),
+  figures: jsonb('figures').$type<unknown>().notNull(),
+  blobs: jsonb('blobs').$type<Record<string, string>>().notNull(),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+});
 
 /** One attempt at a stage: what was set, what came out, whether it was kept. */
 export const trials = pgTable(
@@ -75,6 +111,11 @@ export const trials = pgTable(
     figures: jsonb('figures').$type<Record<string, number | string>>().notNull(),
     milliseconds: integer('milliseconds').notNull(),
     thumbnail: text('thumbnail'),
+    /** The result it made, and the document it was made from: the attempt can be taken up again. Null before these were kept. */
+    resultName: text('result_name'),
+    snapshot: jsonb('snapshot').$type<AssetDocument>(),
+    /** Seconds it was thought to take. */
+    forecastSeconds: real('forecast_seconds'),
     verdict: text('verdict').notNull().default('open'),
     note: text('note').notNull().default(''),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
@@ -93,7 +134,7 @@ export const jobs = pgTable(
     kind: text('kind').$type<'render'>().notNull(),
     /** The document as it was when it was queued, and the result it will make. */
     document: jsonb('document').$type<AssetDocument>().notNull(),
-    hash: text('hash').notNull(),
+    resultName: text('hash').notNull(),
     state: text('state').$type<JobState>().notNull().default('waiting'),
     /** What went wrong, in a sentence. */
     sentence: text('sentence'),

@@ -1,11 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
-import { and, desc, eq } from 'drizzle-orm';
+import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
+import { and, desc, eq, getTableColumns, sql } from 'drizzle-orm';
+import { publish } from '../events';
 import { database } from './client';
 import { trials } from './schema';
 
-export type Trial = Omit<typeof trials.$inferSelect, 'at'> & { at: string };
-export type NewTrial = Pick<typeof trials.$inferInsert, 'stage' | 'title' | 'settings' | 'figures' | 'milliseconds' | 'thumbnail'>;
+type Row = typeof trials.$inferSelect;
+/** A trial as pages see it: whether it can be taken up again instead of the whole document it was made from. */
+export type Trial = Omit<Row, 'at' | 'snapshot'> & { at: string; canTake: boolean };
+export type NewTrial = Pick<
+  typeof trials.$inferInsert,
+  'stage' | 'title' | 'settings' | 'figures' | 'milliseconds' | 'thumbnail' | 'resultName' | 'snapshot' | 'forecastSeconds'
+>;
+
+const shown = ({ snapshot, at, ...t }: Row): Trial => ({ ...t, at: at.toISOString(), canTake: snapshot !== null });
 
 export async function addTrial(assetId: string, trial: NewTrial): Promise<Trial> {
   const db = await database();
@@ -13,13 +22,31 @@ export async function addTrial(assetId: string, trial: NewTrial): Promise<Trial>
     .insert(trials)
     .values({ id: randomUUID(), assetId, ...trial })
     .returning();
-  return { ...made, at: made.at.toISOString() };
+  publish({ kind: 'trial', asset: assetId });
+  return shown(made);
 }
 
 export async function trialsOf(assetId: string): Promise<Trial[]> {
   const db = await database();
-  const list = await db.select().from(trials).where(eq(trials.assetId, assetId)).orderBy(desc(trials.at));
+  const { snapshot: _, ...columns } = getTableColumns(trials);
+  const list = await db
+    .select({ ...columns, canTake: sql<boolean>`${trials.snapshot} is not null` })
+    .from(trials)
+    .where(eq(trials.assetId, assetId))
+    .orderBy(desc(trials.at));
   return list.map((t) => ({ ...t, at: t.at.toISOString() }));
+}
+
+/** The document a trial was made from. @throws InputError when it is gone, or from before documents were kept with trials */
+export async function snapshotOf(assetId: string, id: string): Promise<{ stage: string; title: string; document: AssetDocument }> {
+  const db = await database();
+  const [found] = await db
+    .select()
+    .from(trials)
+    .where(and(eq(trials.id, id), eq(trials.assetId, assetId)));
+  if (!found) throw new InputError('trial/missing', 'This trial is not there any more.');
+  if (!found.snapshot) throw new InputError('trial/old', 'This trial is from before settings were kept whole; it can’t be taken up again.');
+  return { stage: found.stage, title: found.title, document: upgradeDocument(found.snapshot) };
 }
 
 export async function judgeTrial(assetId: string, id: string, change: { verdict?: string; note?: string }): Promise<Trial> {
@@ -30,5 +57,6 @@ export async function judgeTrial(assetId: string, id: string, change: { verdict?
     .where(and(eq(trials.id, id), eq(trials.assetId, assetId)))
     .returning();
   if (!made) throw new InputError('trial/missing', 'This trial is not there any more.');
-  return { ...made, at: made.at.toISOString() };
+  publish({ kind: 'trial', asset: assetId });
+  return shown(made);
 }

@@ -5,11 +5,12 @@ import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { formAsset } from '@wellmorph/core/pipeline/form';
+import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
-import { assetState, createAsset, editAsset } from '../db/assets';
+import { assetState, createAsset, editAsset, type Origin } from '../db/assets';
+import { kits } from '../kit';
 import { parseUpload } from './parse';
 
 /** The largest upload, bytes; said before anything is sent. */
@@ -77,6 +78,12 @@ export async function openMeshes(document: AssetDocument): Promise<(blob: string
   };
 }
 
+/** The low parts as everywhere else, with the libraries that their steps need; what a step could not make is left out and said on the sheet. */
+const formedLow = async (document: AssetDocument): Promise<PartMesh[]> => {
+  const { parts, aids } = formAsset(document, 'low', await openMeshes(document), undefined, await kits.best(document));
+  return [...parts, ...aids];
+};
+
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
   const state = await assetState(assetId);
@@ -86,7 +93,7 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
     unit: unitOf(upload),
     companions: upload.companions,
   });
-  const low = formAsset(state.document, 'low', await openMeshes(state.document)).parts;
+  const low = await formedLow(state.document);
   const pairs = pairHigh(low, model.parts);
   const kept: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
   for (const { part, high, by } of pairs) {
@@ -110,7 +117,8 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
     const scene = intoPartSpace(p, IDENTITY);
     parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
   }
-  await editAsset(assetId, state.version, { type: 'high.parts', parts, pairs: kept });
+  const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
+  await editAsset(assetId, state.version, { type: 'high.parts', parts, pairs: kept, source });
   return { paired: kept.length, of: low.length };
 }
 
@@ -120,19 +128,22 @@ export async function pairByHand(
   baseVersion: number,
   partId: string,
   highBlob: string | null,
+  origin: Origin | null = null,
 ): Promise<{ version: number }> {
   const { document } = await assetState(assetId);
-  if (highBlob === null) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null });
+  if (highBlob === null) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null }, origin);
   const high = document.highParts.find((h) => h.blob === highBlob);
-  const low = formAsset(document, 'low', await openMeshes(document)).parts.find((p) => p.id === partId);
+  const low = (await formedLow(document)).find((p) => p.id === partId);
   if (!high || !low) throw new InputError('pair/missing', 'The part or the high mesh is not there any more.');
   const mesh = intoPartSpace(
     { name: high.name, mesh: decodeMesh(await readBlob(highBlob)), placements: [IDENTITY], material: -1 },
     inverse(low.placements[0]),
   );
-  return editAsset(assetId, baseVersion, {
-    type: 'high.pair',
-    part: partId,
-    high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: high.name, pairedBy: 'hand' },
-  });
+  const kept = {
+    blob: await keepBlob(encodeMesh(mesh), 'mesh'),
+    triangles: triangleCount(mesh),
+    name: high.name,
+    pairedBy: 'hand' as const,
+  };
+  return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: kept }, origin);
 }

@@ -1,16 +1,20 @@
 import { Worker } from 'node:worker_threads';
+import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { RenderFigures, SetFiles } from '@wellmorph/core/pipeline/render';
-import { resultHash, type Stage } from '@wellmorph/core/pipeline/results';
+import { drawnWithMaps, inputsOf, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
 import { keepBlob, readBlob } from '../blobs/store';
 import { endJob, type Job, type ListedJob, listJobs, requeueRunning, stopWaiting, takeJob } from '../db/jobs';
-import { keepResult, resultUnder } from '../db/results';
+import { keepResult, resultNamed, type StoredResult } from '../db/results';
 import { addTrial } from '../db/trials';
+import { publish } from '../events';
 import type { RenderAsk } from './render.worker';
 
 /** The one that is being done now. Kept on globalThis, so that every route's copy of this module sees the same. */
 interface Running {
   id: string;
+  asset: string;
+  toldAt: number;
   share: number;
   words: string;
   startedAt: number;
@@ -70,17 +74,25 @@ async function work(job: Job): Promise<void> {
   const q = queue();
   q.running = {
     id: job.id,
+    asset: job.assetId,
+    toldAt: 0,
     share: 0,
     words: 'building the scene',
     startedAt: Date.now(),
     cancel: new Int32Array(new SharedArrayBuffer(4)),
   };
   try {
-    const ask = await askFor(job.assetId, job.document, q.running.cancel);
+    const ask = await askFor(job.document, q.running.cancel);
     const made = await draw(ask, q.running);
-    if ('failed' in made) return await endJob(job.id, made.stopped ? 'stopped' : 'failed', made.failed);
+    if ('failed' in made) return await end(job, made.stopped ? 'stopped' : 'failed', made.failed);
     const png = await keepBlob(made.png, 'png');
-    await keepResult(job.assetId, { stage: 'render', hash: job.hash, figures: made.figures, blobs: { png } });
+    await keepResult({
+      name: job.resultName,
+      stage: 'render',
+      inputs: inputsOf(job.document, 'render').map((kind) => kind && nameOf(job.document, kind)),
+      figures: made.figures,
+      blobs: { png },
+    });
     await addTrial(job.assetId, {
       stage: 'render',
       title: `${made.figures.width} × ${made.figures.height}, ${made.figures.samples} samples, queued`,
@@ -94,22 +106,38 @@ async function work(job: Job): Promise<void> {
       figures: { noisePercent: 100 * made.figures.noise, samples: made.figures.samples, clippedPercent: 100 * made.figures.clippedShare },
       milliseconds: Math.round(1000 * made.figures.seconds),
       thumbnail: png,
+      resultName: job.resultName,
+      snapshot: job.document,
+      forecastSeconds: job.forecastSeconds,
     });
-    await endJob(job.id, 'done');
+    await end(job, 'done');
   } catch (error) {
     console.error(error);
-    await endJob(job.id, 'failed', error instanceof Error ? error.message : 'It stopped unexpectedly.');
+    await end(job, 'failed', error instanceof Error ? error.message : 'It stopped unexpectedly.');
   } finally {
     q.running = null;
   }
 }
 
-/** What the picture is made of: stored results of exactly that document, nothing older. */
-async function askFor(assetId: string, document: AssetDocument, cancel: Int32Array): Promise<RenderAsk> {
-  const of = (stage: Stage) => resultUnder(assetId, resultHash(document, stage));
-  const parts = (await of('unwrap'))?.blobs.parts ?? (await of('form'))?.blobs.parts;
-  if (!parts) throw new Error('The piece is not stored in the state this picture was asked for.');
-  const [surface, bake] = [await of('surface'), await of('bake')];
+/** Ends a job and tells everybody. */
+async function end(job: Job, state: 'done' | 'stopped' | 'failed', sentence: string | null = null): Promise<void> {
+  await endJob(job.id, state, sentence);
+  publish({ kind: 'job', job: job.id, asset: job.assetId, state, share: state === 'done' ? 1 : 0, words: '', secondsLeft: null });
+}
+
+/** What the picture is made of: the results that its document names, and nothing else. */
+async function askFor(document: AssetDocument, cancel: Int32Array): Promise<RenderAsk> {
+  const of = async (kind: Kept): Promise<StoredResult> => {
+    const found = await resultNamed(nameOf(document, kind));
+    if (!found)
+      throw new InputError('job/inputs', 'What this picture is made of is no longer stored; make it again and queue the picture anew.');
+    return found;
+  };
+  const inputs = inputsOf(document, 'render');
+  const withMaps = drawnWithMaps(document);
+  const { parts } = (await of(withMaps ? 'unwrap' : 'form')).blobs;
+  const surface = inputs.includes('surface') ? await of('surface') : undefined;
+  const bake = inputs.includes('bake') ? await of('bake') : undefined;
   const take = async (hash: string | undefined) => (hash ? await readBlob(hash) : undefined);
   const set: SetFiles = {
     baseColour: await take(surface?.blobs.baseColour),
@@ -124,14 +152,33 @@ export const drawing = {
   thread: (ask: RenderAsk): Worker => new Worker(new URL('./render.worker.ts', import.meta.url), { workerData: ask }),
 };
 
+/** Says how far the running one is, not more than twice a second. */
+function told(running: Running): void {
+  if (Date.now() - running.toldAt < 500) return;
+  running.toldAt = Date.now();
+  const seconds = (Date.now() - running.startedAt) / 1000;
+  const secondsLeft = running.share > 0.03 ? (seconds / running.share) * (1 - running.share) : null;
+  publish({
+    kind: 'job',
+    job: running.id,
+    asset: running.asset,
+    state: 'running',
+    share: running.share,
+    words: running.words,
+    secondsLeft,
+  });
+}
+
 type Drawn = { png: Uint8Array; figures: RenderFigures } | { failed: string; stopped: boolean };
 
 function draw(ask: RenderAsk, running: Running): Promise<Drawn> {
   return new Promise((resolve, reject) => {
     const worker = drawing.thread(ask);
     worker.on('message', (m: { share: number; words: string } | Drawn) => {
-      if ('share' in m) Object.assign(running, m);
-      else {
+      if ('share' in m) {
+        Object.assign(running, m);
+        told(running);
+      } else {
         resolve(m);
         void worker.terminate();
       }

@@ -9,14 +9,14 @@ import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { isFresh, pickIsland, useSheet } from '@/sheet/state';
 import { runBake } from '@/stages/bake/run';
 import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
@@ -28,9 +28,10 @@ type Show = 'baked' | 'bare' | 'high';
 const NO_ISLANDS: IslandPath[] = [];
 
 export function BakeStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
   const high = useSheet((s) => s.high);
   const selected = useSheet((s) => s.selected);
@@ -40,15 +41,15 @@ export function BakeStage() {
   const [map, setMap] = useState<'normal' | 'occlusion'>('normal');
   useEffect(warmCharts, []);
   useEffect(() => {
-    if (show === 'high') void showHigh();
+    if (show === 'high') void showHigh(session);
   }, [show, document]);
   if (!document) return null;
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
-  const set = (patch: Partial<typeof b>) => dispatch({ type: 'bake.set', patch });
+  const set = (patch: Partial<typeof b>) => session.dispatch({ type: 'bake.set', patch });
   const canBake = Boolean(form && form.gpu.length > 0) && document.parts.some((p) => p.shape.kind === 'recipe' || p.high);
   const bakeButton = (
-    <Button variant="contained" disabled={busy || !canBake || (!b.normal && !b.occlusion)} onClick={() => void runBake()}>
+    <Button variant="contained" disabled={busy || !canBake || (!b.normal && !b.occlusion)} onClick={() => void runBake(session)}>
       {bake ? 'Bake again' : 'Bake'}
     </Button>
   );
@@ -168,7 +169,7 @@ export function BakeStage() {
                       normalMap={(show === 'baked' && url(bake?.glbNormal)) || null}
                       occlusionMap={(show === 'baked' && url(bake?.occlusion)) || null}
                       selectedIsland={show === 'high' ? null : selected.island}
-                      onPick={show === 'high' ? undefined : pickIsland}
+                      onPick={show === 'high' ? undefined : session.pickIsland}
                     />
                   )
                 )}
@@ -183,7 +184,12 @@ export function BakeStage() {
               ) : (
                 <>
                   {bake && <PlateTop>{maps}</PlateTop>}
-                  <LayoutPlate islands={layout?.islands ?? NO_ISLANDS} selected={selected.island} onPick={pickIsland} picture={shownMap} />
+                  <LayoutPlate
+                    islands={layout?.islands ?? NO_ISLANDS}
+                    selected={selected.island}
+                    onPick={session.pickIsland}
+                    picture={shownMap}
+                  />
                   {bake ? (
                     <PlateFoot>
                       <span>
@@ -223,6 +229,7 @@ export function BakeStage() {
 }
 
 function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
+  const session = useSession();
   const bake = useSheet((s) => s.bake);
   const document = useSheet((s) => s.document);
   if (!bake || !document) return null;
@@ -230,7 +237,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
   const j = f.judgement;
   const deg = (x: number) => figure(x, 1);
   const { from, to, counts } = f.histogram;
-  const again = () => void runBake();
+  const again = () => void runBake(session);
   const useMeasured = f.verdict?.change?.startsWith('Search') || f.verdict?.change?.startsWith('Use the measured');
   return (
     <>
@@ -247,7 +254,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
             useMeasured
               ? {
                   words: 'Search as far as measured and bake again',
-                  run: () => dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(),
+                  run: () => session.dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(),
                   disabled: busy,
                 }
               : undefined
@@ -299,6 +306,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
 
 /** The GLB with its maps, and the maps and layout beside it. */
 function Export() {
+  const session = useSession();
   const busy = useSheet((s) => s.job !== null);
   const form = useSheet((s) => s.form);
   return (
@@ -306,7 +314,7 @@ function Export() {
       variant="outlined"
       disabled={busy || !form || form.gpu.length === 0}
       onClick={async () => {
-        const files = await exportFiles();
+        const files = await exportFiles(session);
         for (const f of files ?? []) {
           download(f.name, f.bytes);
           await new Promise((r) => setTimeout(r, 150));

@@ -4,14 +4,15 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
+import { useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
-import { useSheet } from '@/sheet/state';
 import { addHighFile, choosePair } from '@/stages/bake/run';
 
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
 
 /** Which high mesh each part is baked from; imported pairs can be changed by hand. */
 export function Pairs() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const bake = useSheet((s) => s.bake);
@@ -56,7 +57,7 @@ export function Pairs() {
                     ['', p.shape.kind === 'recipe' ? 'the recipe' : 'nothing'],
                     ...document.highParts.map((h) => [h.blob, h.name] as const),
                   ]}
-                  onChange={(blob) => void choosePair(p.id, blob || null)}
+                  onChange={(blob) => void choosePair(session, p.id, blob || null)}
                 />
               </Box>
             )}
@@ -77,7 +78,7 @@ export function Pairs() {
             aria-label="High mesh file"
             accept=".obj,.mtl,.glb,.gltf"
             onChange={(e) => {
-              if (e.target.files?.length) void addHighFile([...e.target.files], unit, '');
+              if (e.target.files?.length) void addHighFile(session, [...e.target.files], unit, '');
               e.target.value = '';
             }}
           />

@@ -4,23 +4,32 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { type Advice, adviseBrief } from '@wellmorph/core/brief/advice';
 import { type Brief, briefFor, ORIGINS, type Origin, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { deliveredMaps, textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
+import { withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
+import { useDispatch, useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { Findings } from '@/sheet/findings';
 import { useMaterials } from '@/sheet/materials';
-import { isFresh, useSheet } from '@/sheet/state';
 import { OnScreen } from './on-screen';
 
-const set = (patch: Partial<Brief>) => dispatch({ type: 'brief.set', patch });
+/** Changes figures of the brief. */
+function useSet(): (patch: Partial<Brief>) => boolean {
+  const dispatch = useDispatch();
+  return (patch) => dispatch({ type: 'brief.set', patch });
+}
 const SIZES = [256, 512, 1024, 2048, 4096, 8192] as const;
 
 export function BriefStage() {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
+  const found = useSheet((s) => s.findings);
+  const id = useSheet((s) => s.id);
+  const set = useSet();
   const materialOf = useMaterials();
   if (!document) return null;
   const { brief } = document;
@@ -29,6 +38,7 @@ export function BriefStage() {
   const advice = adviseBrief(brief, {
     areaMm2: formed?.ledger.areaMm2,
     coverage,
+    textures: { maps: deliveredMaps(document).length, memoryMB: textureMemoryMB(document) },
     ...(formed && { trianglesFor: () => formed.neededTriangles }),
   });
   const limits = (patch: Partial<Brief['limits']>) => set({ limits: { ...brief.limits, ...patch } });
@@ -173,7 +183,7 @@ export function BriefStage() {
         ) : document.parts.length === 0 ? (
           <PlateWords
             action={
-              <Button variant="contained" href={`/assets/${useSheet.getState().id}/form`}>
+              <Button variant="contained" href={`/assets/${id}/form`}>
                 Go to Form
               </Button>
             }
@@ -246,7 +256,9 @@ export function BriefStage() {
               ))}
             </Box>
           )}
-          {form && <Findings findings={form.findings.filter((f) => f.kind === 'over-limit')} title="Over a limit" />}
+          {found && (
+            <Findings findings={withWaivers(document, found.findings).filter((f) => f.kind === 'over-limit')} title="Over a limit" />
+          )}
         </>
       }
     />

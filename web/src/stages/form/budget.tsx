@@ -10,16 +10,18 @@ import { budgetProblem, measuredFrom, solveAsset } from '@wellmorph/core/pipelin
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { Chart } from '@/plates/chart';
+import { useSession, useSheet } from '@/session/context';
+import { sentence } from '@/session/session';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
 import { SliderField } from '@/sheet/slider';
-import { sentence, useSheet } from '@/sheet/state';
 import { acceptBudget, dropBudget, simplifyTo, solve } from '@/stages/form/run';
 import { IdleTriangles, Levels, MemoryTable, PartLedger } from './ledger';
 import { useFindings } from './look';
 
 /** Spends the triangle limit where the outline needs it, and shows what a triangle buys. */
 export function BudgetPanel() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const budget = useSheet((s) => s.budget);
@@ -59,15 +61,19 @@ export function BudgetPanel() {
         budget.fits ? (
           <AdviceCard
             title={`${figure(budget.triangles, 0)} triangles are enough.`}
-            accept={{ words: 'Use these counts', run: acceptBudget }}
-            decline={{ words: `Keep ${figure(form.ledger.triangles, 0)}`, run: dropBudget }}
+            accept={{ words: 'Use these counts', run: () => acceptBudget(session) }}
+            decline={{ words: `Keep ${figure(form.ledger.triangles, 0)}`, run: () => dropBudget(session) }}
           >
             No count is then more than {figure(budget.worstMm, 3)} mm ({figure(budget.worstMm / px, 2)} px) off, the worst being{' '}
             {budget.worstLabel}; where two meet on one surface its outline is at most {figure(budget.outlineMm / px, 2)} px off. A tenth
             more triangles would bring the worst to {figure(budget.tenthMoreMm, 3)} mm.
           </AdviceCard>
         ) : (
-          <AdviceCard level="over" title={`${figure(limit, 0)} triangles can’t be kept.`} decline={{ words: 'Close', run: dropBudget }}>
+          <AdviceCard
+            level="over"
+            title={`${figure(limit, 0)} triangles can’t be kept.`}
+            decline={{ words: 'Close', run: () => dropBudget(session) }}
+          >
             Even with the fewest sides the piece takes {figure(budget.triangles, 0)}. Raise the limit in the brief, unlock a count, or take
             a part away.
           </AdviceCard>
@@ -84,7 +90,7 @@ export function BudgetPanel() {
           }
           accept={{
             words: solved ? 'Solve again' : `Solve for ${figure(limit, 0)}`,
-            run: () => void solve(),
+            run: () => void solve(session),
             disabled: busy,
             quiet: solved === true,
           }}
@@ -99,7 +105,7 @@ export function BudgetPanel() {
           title={over ? `${figure(form.ledger.triangles - limit, 0)} triangles over the limit.` : 'Within the limit.'}
           {...(over &&
             imports.length > 0 && {
-              accept: { words: `Simplify to ${figure(limit, 0)}`, run: () => void simplifyTo(limit), disabled: busy },
+              accept: { words: `Simplify to ${figure(limit, 0)}`, run: () => void simplifyTo(session, limit), disabled: busy },
             })}
         >
           {figure(form.ledger.triangles, 0)} of {figure(limit, 0)} triangles.{' '}
@@ -126,7 +132,7 @@ export function BudgetPanel() {
             onDrag={setTrying}
             onCommit={(n) => {
               setTrying(null);
-              if (n !== limit) void solve(Math.round(n));
+              if (n !== limit) void solve(session, Math.round(n));
             }}
           />
           {guess && (

@@ -10,10 +10,9 @@ import { dimensionsOf, EVERYDAY_SIZES } from '@wellmorph/core/form/sizes';
 import { stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
-import { notify, useSheet } from '@/sheet/state';
 import { Fold } from './fold';
 
 const box = {
@@ -31,6 +30,7 @@ const box = {
 
 /** Named figures: a name, a formula, what it comes to. Steps and other dimensions refer to them. */
 export function DimensionPanel() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const [open, setOpen] = useState(false);
   const [sizes, setSizes] = useState(false);
@@ -42,13 +42,13 @@ export function DimensionPanel() {
   const add = () => {
     let n = dimensions.length + 1;
     while (dimensions.some((d) => d.name === `size_${n}`)) n++;
-    dispatch({ type: 'dimension.set', dimension: { id: newId(), name: `size_${n}`, formula: '10', kind: 'length' } });
+    session.dispatch({ type: 'dimension.set', dimension: { id: newId(), name: `size_${n}`, formula: '10', kind: 'length' } });
     setOpen(true);
   };
   const remove = (d: Dimension) => {
     const uses = usesOf(d.name, dimensions, steps);
-    if (uses.length > 0) notify(`“${d.name}” is used by ${uses.slice(0, 3).join(', ')}; give those another figure first.`, 'error');
-    else dispatch({ type: 'dimension.remove', dimension: d.id });
+    if (uses.length > 0) session.notify(`“${d.name}” is used by ${uses.slice(0, 3).join(', ')}; give those another figure first.`, 'error');
+    else session.dispatch({ type: 'dimension.remove', dimension: d.id });
   };
   return (
     <>
@@ -82,7 +82,7 @@ export function DimensionPanel() {
         open={sizes}
         onClose={() => setSizes(false)}
         onPick={(list) => {
-          for (const dimension of list) dispatch({ type: 'dimension.set', dimension });
+          for (const dimension of list) session.dispatch({ type: 'dimension.set', dimension });
           setSizes(false);
           setOpen(true);
         }}
@@ -93,7 +93,8 @@ export function DimensionPanel() {
 }
 
 function Row({ d, value, wrong, onRemove }: { d: Dimension; value?: number; wrong?: string; onRemove(): void }) {
-  const put = (patch: Partial<Dimension>) => dispatch({ type: 'dimension.set', dimension: { ...d, ...patch } });
+  const session = useSession();
+  const put = (patch: Partial<Dimension>) => session.dispatch({ type: 'dimension.set', dimension: { ...d, ...patch } });
   const onKey = (e: React.KeyboardEvent<HTMLInputElement>) => {
     if (e.key === 'Enter') e.currentTarget.blur();
   };

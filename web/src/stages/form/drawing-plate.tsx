@@ -14,9 +14,9 @@ import { ProfileEditor } from '@/plates/profile';
 import { ConstraintList } from '@/plates/sketch/constraints';
 import { settledPlaces } from '@/plates/sketch/edit';
 import { SketchEditor } from '@/plates/sketch/sketch';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import { sentence } from '@/session/session';
 import { useMaterials } from '@/sheet/materials';
-import { notify, sentence, useSheet } from '@/sheet/state';
 import { type Drawing, drawingsOf } from './drawings';
 import { withValue } from './field-form';
 import { withFormula } from './step-fields';
@@ -32,6 +32,7 @@ interface DrawingPlateProps {
 
 /** What is drawn of a step, beside the part it makes. */
 export function DrawingPlate({ part, step, drawing, point, onPoint, edges }: DrawingPlateProps) {
+  const session = useSession();
   const gpu = useSheet((s) => s.form?.gpu);
   const materialOf = useMaterials();
   const mine = useMemo(() => gpu?.filter((g) => g.id === part.id) ?? [], [gpu, part.id]);
@@ -45,7 +46,7 @@ export function DrawingPlate({ part, step, drawing, point, onPoint, edges }: Dra
           step={step}
           point={point}
           onPoint={onPoint}
-          onChange={(s) => dispatch({ type: 'step.set', part: part.id, step: s })}
+          onChange={(s) => session.dispatch({ type: 'step.set', part: part.id, step: s })}
         />
       </Box>
       <Box sx={{ position: 'relative' }}>{piece}</Box>
@@ -66,6 +67,7 @@ function SketchHalf({
   sketch: Sketch;
   piece: React.ReactNode;
 }) {
+  const session = useSession();
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const dimensions = useSheet((s) => s.document?.dimensions);
   const references = useSheet((s) => s.document?.references);
@@ -89,7 +91,7 @@ function SketchHalf({
       return sketch;
     }
   }, [step, names, drawing.key, sketch]);
-  const put = (next: Step) => dispatch({ type: 'step.set', part: part.id, step: next });
+  const put = (next: Step) => session.dispatch({ type: 'step.set', part: part.id, step: next });
   const change = (next: Sketch) => put(withFormula(withValue(step, drawing.key, next), '', undefined));
   return (
     <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 272px' }}>
@@ -132,8 +134,9 @@ function SketchHalf({
 
 /** A turned step's line is corners with radii, or a constrained sketch: from one to the other. */
 export function SketchSwitch({ part, step }: { part: Part; step: Step }) {
+  const session = useSession();
   if (step.kind !== 'turned') return null;
-  const put = (next: Step) => dispatch({ type: 'step.set', part: part.id, step: next });
+  const put = (next: Step) => session.dispatch({ type: 'step.set', part: part.id, step: next });
   const button = { bgcolor: 'background.paper', minHeight: 28 };
   if (step.sketch)
     return (
@@ -158,7 +161,7 @@ export function SketchSwitch({ part, step }: { part: Part; step: Step }) {
           try {
             put({ ...step, sketch: sketchOfProfile(step.profile) });
           } catch (error) {
-            notify(sentence(error), 'error');
+            session.notify(sentence(error), 'error');
           }
         }}
       >

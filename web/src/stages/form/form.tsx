@@ -14,11 +14,12 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { Scale } from '@/plates/scale';
+import { useSession, useSheet } from '@/session/context';
+import type { Pose } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { now, select, useSheet } from '@/sheet/state';
 import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
 import { BudgetPanel } from './budget';
@@ -27,7 +28,7 @@ import { drawingsOf } from './drawings';
 import { useFindings, useLook } from './look';
 import { addPart, PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
-import { type Pose, usePose } from './travel';
+import { usePose } from './travel';
 import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
 
 type Vec3 = readonly [number, number, number];
@@ -44,15 +45,19 @@ function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly V
 }
 
 type What = 'low' | 'high' | 'both';
-const onFace = (part: string, face: number, point: [number, number, number]) => void pickAt(part, face, point);
-const pickPart = (part: string) => select({ part, step: null });
 
 export function FormStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const high = useSheet((s) => s.high);
   const selected = useSheet((s) => s.selected);
   const materialOf = useMaterials();
+  const onFace = useCallback(
+    (part: string, face: number, point: [number, number, number]) => void pickAt(session, part, face, point),
+    [session],
+  );
+  const pickPart = useCallback((part: string) => session.select({ part, step: null }), [session]);
   const [what, setWhat] = useState<What>('low');
   const [edges, setEdges] = useState(true);
   const [viewKind, setViewKind] = useState<ViewKind | null>(null);
@@ -60,14 +65,14 @@ export function FormStage() {
   const [measuring, setMeasuring] = useState<{ kind: MeasureKind; places: Vec3[] } | null>(null);
   const [point, setPoint] = useState<string | null>(null);
   useEffect(() => {
-    if (what !== 'low') void showHigh();
+    if (what !== 'low') void showHigh(session);
   }, [what, document]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
         setEdges((x) => !x);
       if (e.key === 'Escape') {
-        stopPicking();
+        stopPicking(session);
         setMeasuring(null);
       }
     };
@@ -92,7 +97,7 @@ export function FormStage() {
   const onProbe = useCallback((value: number | null) => {
     if (probe.current)
       probe.current.textContent =
-        value === null || !Number.isFinite(value) ? '' : `here ${figure(value, 3)} ${now().view?.view.unit ?? ''}`;
+        value === null || !Number.isFinite(value) ? '' : `here ${figure(value, 3)} ${session.state.view?.view.unit ?? ''}`;
   }, []);
   const onPlace = useCallback(
     (place: Vec3) => setMeasuring((m) => m && { ...m, places: m.places.length >= PLACES_FOR[m.kind] ? [place] : [...m.places, place] }),
@@ -140,7 +145,7 @@ export function FormStage() {
               <MeasureMenu
                 kind={measuring?.kind ?? null}
                 onKind={(kind) => {
-                  stopPicking();
+                  stopPicking(session);
                   setMeasuring(kind && { kind, places: [] });
                 }}
               />
@@ -151,7 +156,7 @@ export function FormStage() {
           ) : empty ? (
             <PlateWords
               action={
-                <Button variant="contained" onClick={() => addPart('turned')}>
+                <Button variant="contained" onClick={() => addPart(session, 'turned')}>
                   Start with a turned part
                 </Button>
               }
@@ -234,9 +239,9 @@ export function FormStage() {
             busy={looking}
             actions={
               <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.8, pt: 1 }}>
-                <Button onClick={() => void saveReport('text')}>Export report</Button>
-                <Button onClick={() => void saveReport('json')}>as JSON</Button>
-                <Button onClick={() => void saveAsset()}>Save asset file</Button>
+                <Button onClick={() => void saveReport(session, 'text')}>Export report</Button>
+                <Button onClick={() => void saveReport(session, 'json')}>as JSON</Button>
+                <Button onClick={() => void saveAsset(session)}>Save asset file</Button>
               </Box>
             }
           />

@@ -4,17 +4,15 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { memoryTable, TEXTURE_FORMATS, type TextureFormat } from '@wellmorph/core/brief/memory';
 import type { Finding } from '@wellmorph/core/inspect/finding';
+import { deliveredMaps } from '@wellmorph/core/pipeline/delivered';
 import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
 import type { Level } from '@wellmorph/core/pipeline/levels';
-import { resultHash } from '@wellmorph/core/pipeline/results';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import type { FormView } from '@/session/kept';
 import { NumberField } from '@/sheet/fields';
-import { meshesFor } from '@/sheet/forming';
-import { job } from '@/sheet/jobs';
-import { type FormView, now, select, useSheet } from '@/sheet/state';
-import { pool } from '@/workers/pool';
 import { Inner } from './fold';
 
 const cell = { py: 0.25, fontSize: 12, textAlign: 'right' } as const;
@@ -22,6 +20,7 @@ const head = { ...cell, textAlign: 'left', fontWeight: 400 } as const;
 
 /** Triangles and vertices by part, and by step within the chosen one; a part's share can be pinned. */
 export function PartLedger({ document, form }: { document: AssetDocument; form: FormView }) {
+  const session = useSession();
   const selected = useSheet((s) => s.selected.part);
   const shares = document.form.shares ?? {};
   const pinned = Object.keys(shares).length;
@@ -43,7 +42,7 @@ export function PartLedger({ document, form }: { document: AssetDocument; form: 
             <Box
               component="tr"
               key={r.id}
-              onClick={() => select({ part: r.id, step: null })}
+              onClick={() => session.select({ part: r.id, step: null })}
               sx={{ borderTop: 1, borderColor: 'sheet.faint', cursor: 'pointer', bgcolor: selected === r.id ? 'sheet.tint' : undefined }}
             >
               <Box component="th" scope="row" className="narrow" sx={head}>
@@ -92,13 +91,14 @@ export function PartLedger({ document, form }: { document: AssetDocument; form: 
 }
 
 function Share({ document, form, part }: { document: AssetDocument; form: FormView; part: string }) {
+  const session = useSession();
   const share = document.form.shares?.[part];
   const row = form.ledger.parts.find((r) => r.id === part);
   const name = document.parts.find((p) => p.id === part)?.name ?? '';
   const present = (row?.triangles ?? 0) * (row?.copies ?? 0);
   if (share === undefined)
     return (
-      <Button sx={{ fontSize: 12 }} onClick={() => dispatch({ type: 'form.share', part, triangles: Math.max(1, present) })}>
+      <Button sx={{ fontSize: 12 }} onClick={() => session.dispatch({ type: 'form.share', part, triangles: Math.max(1, present) })}>
         Pin {figure(present, 0)} triangles to {name}
       </Button>
     );
@@ -112,10 +112,10 @@ function Share({ document, form, part }: { document: AssetDocument; form: FormVi
           min={1}
           max={1e8}
           value={share}
-          onCommit={(triangles) => dispatch({ type: 'form.share', part, triangles })}
+          onCommit={(triangles) => session.dispatch({ type: 'form.share', part, triangles })}
         />
       </Box>
-      <Button sx={{ fontSize: 12 }} onClick={() => dispatch({ type: 'form.share', part, triangles: null })}>
+      <Button sx={{ fontSize: 12 }} onClick={() => session.dispatch({ type: 'form.share', part, triangles: null })}>
         Let go
       </Button>
     </Box>
@@ -124,6 +124,7 @@ function Share({ document, form, part }: { document: AssetDocument; form: FormVi
 
 /** Triangles that bear nothing, with what taking them away frees. */
 export function IdleTriangles({ findings }: { findings: readonly Finding[] }) {
+  const session = useSession();
   const rows = findings.filter((f) => f.frees !== undefined && !f.waived).sort((a, b) => (b.frees ?? 0) - (a.frees ?? 0));
   if (rows.length === 0) return null;
   const names: Record<string, string> = { hidden: 'never seen', 'idle-loops': 'idle loops', flats: 'over-divided flats' };
@@ -140,7 +141,7 @@ export function IdleTriangles({ findings }: { findings: readonly Finding[] }) {
           key={f.id}
           component="button"
           type="button"
-          onClick={() => select({ finding: f.id, part: f.part })}
+          onClick={() => session.select({ finding: f.id, part: f.part })}
           sx={{
             all: 'unset',
             cursor: 'pointer',
@@ -163,15 +164,16 @@ export function IdleTriangles({ findings }: { findings: readonly Finding[] }) {
 
 /** Leaner forms of the piece for smaller screen heights, each checked by its drawn outline. */
 export function Levels({ document }: { document: AssetDocument }) {
-  const [made, setMade] = useState<{ hash: string; levels: Level[] } | null>(null);
+  const session = useSession();
+  const [made, setMade] = useState<{ name: string; levels: Level[] } | null>(null);
   const busy = useSheet((s) => s.job !== null);
-  const hash = resultHash(document, 'form');
-  const fresh = made?.hash === hash ? made.levels : null;
+  const name = nameOf(document, 'form');
+  const fresh = made?.name === name ? made.levels : null;
   const make = async () => {
-    const found = await job('levels', async (report, cancel) =>
-      pool.run('levels', { document, meshes: await meshesFor(document, 'low') }, report, cancel),
-    );
-    if (found && now().document) setMade({ hash, levels: found });
+    await session.job('levels', async ({ document, report, cancel }) => {
+      const ask = { document, meshes: await session.meshes(document, 'low') };
+      setMade({ name: nameOf(document, 'form'), levels: await session.bench.pool.run('levels', ask, report, cancel) });
+    });
   };
   return (
     <Inner
@@ -221,7 +223,7 @@ export function Levels({ document }: { document: AssetDocument }) {
 /** Texture memory by format, for the size that is set and those beside it. */
 export function MemoryTable({ document }: { document: AssetDocument }) {
   const { textureSize, textureSets, memoryMB } = document.brief.limits;
-  const rows = memoryTable(textureSize, textureSets);
+  const rows = memoryTable(textureSize, textureSets, deliveredMaps(document));
   const formats = Object.keys(TEXTURE_FORMATS) as TextureFormat[];
   return (
     <Inner title="Texture memory" about={`${textureSets} ${textureSets === 1 ? 'set' : 'sets'}, limit ${figure(memoryMB, 1)} MB`}>

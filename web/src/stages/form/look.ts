@@ -1,86 +1,94 @@
 import { hashOf } from '@wellmorph/core/hash';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
-import { lookHash, resultHash } from '@wellmorph/core/pipeline/results';
+import { allFindings } from '@wellmorph/core/pipeline/all-findings';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useMemo } from 'react';
-import { allFindings } from '@/sheet/all-findings';
-import { send } from '@/sheet/api';
-import { meshesFor } from '@/sheet/forming';
-import { notify, now, sentence, set, useSheet } from '@/sheet/state';
-import { cancelFlag, pool, WorkError } from '@/workers/pool';
+import { useSession, useSheet } from '@/session/context';
+import { type AssetSession, sentence } from '@/session/session';
+import { cancelFlag, WorkError } from '@/workers/pool';
 
 /** A change is given this long to be followed by another before the longer look begins, ms. */
 const PAUSE = 350;
 
-let running: { hash: string; cancel: Int32Array } | null = null;
+const wasCancelled = (error: unknown): boolean => error instanceof WorkError && error.code === 'cancelled';
+
+/** What a session has under way beside its job: a newer one stops the older. */
+interface Going {
+  name: string;
+  cancel: Int32Array;
+}
+const looks = new WeakMap<AssetSession, Going>();
+const views = new WeakMap<AssetSession, Going>();
+
+/** Begins something in place of what was under way; null when that very thing is under way already. */
+function instead(of: WeakMap<AssetSession, Going>, session: AssetSession, name: string): Going | null {
+  const before = of.get(session);
+  if (before?.name === name) return null;
+  if (before) Atomics.store(before.cancel, 0, 1);
+  const mine = { name, cancel: cancelFlag() };
+  of.set(session, mine);
+  return mine;
+}
 
 /** Takes the longer look at what is formed now; one under way at something older is stopped. */
-async function lookNow(): Promise<void> {
-  const { document, id } = now();
+async function lookNow(session: AssetSession): Promise<void> {
+  const { document } = session;
   if (!document) return;
-  const hash = lookHash(document);
-  if (now().look?.hash === hash || running?.hash === hash) return;
-  if (running) Atomics.store(running.cancel, 0, 1);
-  const mine = { hash, cancel: cancelFlag() };
-  running = mine;
-  set({ looking: 0 });
+  const name = nameOf(document, 'look');
+  if (session.state.look?.name === name) return;
+  const mine = instead(looks, session, name);
+  if (!mine) return;
+  session.set({ looking: 0 });
+  const isMine = () => looks.get(session) === mine;
   try {
-    const found = await pool.run(
-      'inspect',
-      { document, meshes: await meshesFor(document, 'low') },
-      (share) => running === mine && set({ looking: share }),
-      mine.cancel,
-    );
-    if (now().id === id && running === mine) {
-      set({ look: { hash, ...found } });
-      // It can be taken again: what is lost is only the time it takes.
-      await send('PUT', `/api/assets/${id}/results/look`, { hash, figures: found, blobs: {} }).catch(() => {});
-    }
+    await session.stage({ document, cancel: mine.cancel, report: (share) => isMine() && session.set({ looking: share }) }, 'look');
   } catch (error) {
-    if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
+    if (!wasCancelled(error)) session.notify(sentence(error), 'error');
   } finally {
-    if (running === mine) {
-      running = null;
-      set({ looking: null });
+    if (isMine()) {
+      looks.delete(session);
+      session.set({ looking: null });
     }
   }
 }
 
 /** Keeps the longer look up to date while it is on screen. */
 export function useLook(): void {
+  const session = useSession();
   const document = useSheet((s) => s.document);
-  const formed = useSheet((s) => s.form?.hash);
+  const formed = useSheet((s) => s.form?.name);
   useEffect(() => {
-    if (!document || formed !== resultHash(document, 'form')) return;
-    const timer = setTimeout(() => void lookNow(), PAUSE);
+    if (!document || formed !== nameOf(document, 'form')) return;
+    const timer = setTimeout(() => void lookNow(session), PAUSE);
     return () => clearTimeout(timer);
-  }, [document, formed]);
+  }, [session, document, formed]);
 }
 
 /** Everything found about the piece as it is. */
 export function useFindings(): readonly Finding[] {
   const document = useSheet((s) => s.document);
-  const formed = useSheet((s) => s.form?.findings);
+  const findings = useSheet((s) => s.findings);
   const look = useSheet((s) => s.look);
-  return useMemo(() => (document ? allFindings(document, formed ?? [], look) : []), [document, formed, look]);
+  return useMemo(() => (document ? allFindings(document, { findings, look }) : []), [document, findings, look]);
 }
 
-let viewing: Int32Array | null = null;
-
 /** Measures a view of what is formed now; a view asked for later stops one under way. */
-export async function showView(kind: ViewKind): Promise<void> {
-  const { document, id } = now();
+export async function showView(session: AssetSession, kind: ViewKind): Promise<void> {
+  const { document } = session;
   if (!document) return;
-  const hash = hashOf([kind, lookHash(document), document.brief]);
-  if (now().view?.hash === hash) return;
-  if (viewing) Atomics.store(viewing, 0, 1);
-  const cancel = cancelFlag();
-  viewing = cancel;
+  const hash = hashOf([kind, nameOf(document, 'look'), document.brief]);
+  if (session.state.view?.hash === hash) return;
+  const mine = instead(views, session, hash);
+  if (!mine) return;
   try {
-    const made = await pool.run('view', { document, meshes: await meshesFor(document, 'low'), kind }, undefined, cancel);
-    if (now().id === id && viewing === cancel) set({ view: { hash, ...made } });
+    const ask = { document, meshes: await session.meshes(document, 'low'), kind };
+    const made = await session.bench.pool.run('view', ask, undefined, mine.cancel);
+    if (views.get(session) === mine) session.set({ view: { hash, ...made } });
   } catch (error) {
-    if (!(error instanceof WorkError && error.code === 'cancelled')) notify(sentence(error), 'error');
+    if (!wasCancelled(error)) session.notify(sentence(error), 'error');
+  } finally {
+    if (views.get(session) === mine) views.delete(session);
   }
 }
 

@@ -2,25 +2,25 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { lookHash } from '@wellmorph/core/pipeline/results';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { standingWords } from '@wellmorph/core/pipeline/standings';
 import { useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { newId } from '@/sheet/ids';
 import { StatusMark } from '@/sheet/marks';
-import { select, useSheet } from '@/sheet/state';
 
 /** Rows shown before the rest is asked for. */
 const FIRST = 6;
 
 /** Parts that stand near each other: how near or how deep, and what is wanted. Wanting what is there now is one click. */
 export function NeighbourTable() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const look = useSheet((s) => s.look);
   const looking = useSheet((s) => s.looking);
   const [all, setAll] = useState(false);
   if (!document) return null;
-  const fresh = look && look.hash === lookHash(document) ? look.neighbours : null;
+  const fresh = look && look.name === nameOf(document, 'look') ? look.neighbours : null;
   const rows = (fresh ?? []).filter((n) => !n.relation);
   if (!fresh)
     return (
@@ -40,7 +40,7 @@ export function NeighbourTable() {
         <tbody>
           {(all ? rows : rows.slice(0, FIRST)).map((n) => (
             <Box component="tr" key={`${n.a}+${n.b}`} sx={{ borderTop: 1, borderColor: 'sheet.faint' }}>
-              <Box component="th" scope="row" className="narrow" sx={{ cursor: 'pointer' }} onClick={() => select({ part: n.a })}>
+              <Box component="th" scope="row" className="narrow" sx={{ cursor: 'pointer' }} onClick={() => session.select({ part: n.a })}>
                 {name(n.a)} · {name(n.b)}
               </Box>
               <Box component="td" className="mono" sx={{ whiteSpace: 'nowrap', pr: 0.6, fontSize: 11.5 }}>
@@ -51,7 +51,7 @@ export function NeighbourTable() {
                   sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
                   aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
                   onClick={() =>
-                    dispatch({
+                    session.dispatch({
                       type: 'relation.set',
                       relation: {
                         id: newId(),

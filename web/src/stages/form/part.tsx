@@ -6,14 +6,14 @@ import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { budgetOf } from '@wellmorph/core/form/recipe';
 import { type Adaptive, allowedCount } from '@wellmorph/core/form/step';
 import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
-import { select, useSheet } from '@/sheet/state';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import type { DrawingHand } from './drawings';
 import { Inner } from './fold';
@@ -24,11 +24,11 @@ import { CHANGERS, newStep, StepMenu } from './step-menu';
 import { TravelFields } from './travel';
 
 export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   if (!document) return null;
-  const set = (patch: Extract<Parameters<typeof dispatch>[0], { type: 'part.set' }>['patch']) =>
-    dispatch({ type: 'part.set', part: part.id, patch });
+  const set = (patch: Extract<Command, { type: 'part.set' }>['patch']) => session.dispatch({ type: 'part.set', part: part.id, patch });
   const choices = materialChoices(document);
   const steps = stepsOf(part);
   return (
@@ -40,7 +40,12 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         choices={Object.entries(ROLES) as [Part['role'], string][]}
         onChange={(role) => set({ role })}
       />
-      <Choice label="Material" value={part.material ?? ''} choices={choices} onChange={(value) => giveMaterial([part.id], value)} />
+      <Choice
+        label="Material"
+        value={part.material ?? ''}
+        choices={choices}
+        onChange={(value) => giveMaterial(session, [part.id], value)}
+      />
       <StepList part={part} steps={steps} {...drawing} />
       <Counts part={part} />
       <RegionPanel part={part} />
@@ -49,7 +54,7 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
           Add a step
         </Button>
-        <Button variant="outlined" onClick={() => dispatch({ type: 'part.remove', part: part.id })}>
+        <Button variant="outlined" onClick={() => session.dispatch({ type: 'part.remove', part: part.id })}>
           Remove the part
         </Button>
       </Box>
@@ -59,7 +64,7 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         onPick={(k) => {
           const step = newStep(k);
           const after = k === 'shell' ? beforeBevels(steps) : undefined;
-          if (dispatch({ type: 'step.add', part: part.id, step, ...(after && { after }) })) select({ step: step.id });
+          if (session.dispatch({ type: 'step.add', part: part.id, step, ...(after && { after }) })) session.select({ step: step.id });
           setMenu(null);
         }}
         onClose={() => setMenu(null)}
@@ -76,6 +81,7 @@ function beforeBevels(steps: readonly Step[]): string | undefined {
 
 /** The counts left to the solver; typing one fixes it. */
 function Counts({ part }: { part: Part }) {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   if (!document) return null;
   const { adaptive } = budgetOf(stepsOf(part), evaluateDimensions(document.dimensions).lookup);
@@ -98,14 +104,14 @@ function Counts({ part }: { part: Part }) {
                 max={4096}
                 value={n}
                 width={92}
-                onCommit={(v) => dispatch({ type: 'form.lock', key: a.key, label: a.label, count: v })}
+                onCommit={(v) => session.dispatch({ type: 'form.lock', key: a.key, label: a.label, count: v })}
               />
             </Box>
             {locked && (
               <Button
                 sx={{ minWidth: 0, px: 0.8, minHeight: 28 }}
                 title="Leave it to the solver"
-                onClick={() => dispatch({ type: 'form.lock', key: a.key, label: a.label, count: null })}
+                onClick={() => session.dispatch({ type: 'form.lock', key: a.key, label: a.label, count: null })}
               >
                 free
               </Button>
@@ -120,6 +126,7 @@ function Counts({ part }: { part: Part }) {
 
 /** Counts that have to be equal, as where two rims are joined: the solver then keeps them so. */
 function Ties({ adaptive, document }: { adaptive: readonly Adaptive[]; document: AssetDocument }) {
+  const session = useSession();
   const ties = document.form.ties ?? [];
   const all = document.parts.flatMap((p) => {
     const own = budgetOf(stepsOf(p), evaluateDimensions(document.dimensions).lookup).adaptive;
@@ -136,7 +143,7 @@ function Ties({ adaptive, document }: { adaptive: readonly Adaptive[]; document:
           label={a.label}
           value={groupOf(a.key)?.find((k) => k !== a.key) ?? ''}
           choices={[['', 'for itself'] as const, ...all.filter(([k]) => k !== a.key)]}
-          onChange={(to) => dispatch({ type: 'form.tie', key: a.key, label: a.label, to: to || null })}
+          onChange={(to) => session.dispatch({ type: 'form.tie', key: a.key, label: a.label, to: to || null })}
         />
       ))}
     </Inner>

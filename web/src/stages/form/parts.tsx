@@ -8,10 +8,10 @@ import type { StepName } from '@wellmorph/core/form/steps/index';
 import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import type { AssetSession } from '@/session/session';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
-import { select, useSheet } from '@/sheet/state';
 import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
 import { OpenPart } from './part';
@@ -20,8 +20,8 @@ import { RelationPanel } from './relations';
 import { stepWords } from './step-fields';
 import { MAKERS, newStep, StepMenu } from './step-menu';
 
-export function addPart(kind: StepName): void {
-  const document = useSheet.getState().document;
+export function addPart(session: AssetSession, kind: StepName): void {
+  const { document } = session;
   const step = newStep(kind);
   const id = newId();
   const part: Part = {
@@ -35,10 +35,11 @@ export function addPart(kind: StepName): void {
     weight: 1,
     declaredOpen: false,
   };
-  if (dispatch({ type: 'part.add', part })) select({ part: id, step: step.id });
+  if (session.dispatch({ type: 'part.add', part })) session.select({ part: id, step: step.id });
 }
 
 export function PartList(props: DrawingHand) {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const selected = useSheet((s) => s.selected);
@@ -104,7 +105,7 @@ export function PartList(props: DrawingHand) {
               type="button"
               aria-expanded={open}
               onClick={() =>
-                select({
+                session.select({
                   part: open ? null : part.id,
                   step: open ? null : (stepsOf(part)[0]?.id ?? null),
                 })
@@ -151,7 +152,7 @@ export function PartList(props: DrawingHand) {
           anchor={menu}
           kinds={MAKERS}
           onPick={(k) => {
-            addPart(k);
+            addPart(session, k);
             setMenu(null);
           }}
           onClose={() => setMenu(null)}

@@ -1,36 +1,18 @@
 import type { PatchLine, PickedLine } from '@wellmorph/core/form/places';
 import type { Region } from '@wellmorph/core/form/regions';
-import type { Reach } from '@wellmorph/core/form/select';
 import type { Step } from '@wellmorph/core/form/steps/index';
-import { create } from 'zustand';
-import { dispatch } from '@/sheet/document';
-import { currentForm } from '@/sheet/forming';
+import { useSheet } from '@/session/context';
+import { type AssetSession, sentence } from '@/session/session';
+import type { Picking } from '@/session/state';
 import { newId } from '@/sheet/ids';
-import { notify, now, sentence } from '@/sheet/state';
-import { pool } from '@/workers/pool';
 
-/** What a click on the piece picks, while something is being picked. */
-interface Picking {
-  /** The part that is picked on. */
-  part: string | null;
-  /** A region's id, `seam`, or the field of a step. */
-  what: string | null;
-  /** The step whose field it is. */
-  step: string | null;
-  wants: 'edges' | 'spot' | null;
-  reach: Reach;
-  /** Takes away instead of adding. */
-  remove: boolean;
-  /** For spreading: edges sharper than this stop it. */
-  degrees: number;
-  /** A seam goes along the whole line, not one edge. */
-  whole: boolean;
-}
-const NOTHING: Picking = { part: null, what: null, step: null, wants: null, reach: 'face', remove: false, degrees: 30, whole: true };
-export const usePicking = create<Picking>(() => NOTHING);
+/** What is being picked on this sheet. */
+export const usePicking = (): Picking => useSheet((s) => s.picking);
 /** What is picked for belongs to a step only where one is named. */
-export const setPicking = (next: Partial<Picking>): void => usePicking.setState(next.what ? { step: null, wants: null, ...next } : next);
-export const stopPicking = (): void => setPicking({ part: null, what: null, step: null, wants: null, remove: false });
+export const setPicking = (session: AssetSession, next: Partial<Picking>): void =>
+  session.set((s) => ({ picking: { ...s.picking, ...(next.what ? { step: null, wants: null, ...next } : next) } }));
+export const stopPicking = (session: AssetSession): void =>
+  setPicking(session, { part: null, what: null, step: null, wants: null, remove: false });
 
 /** A picked line put into a list, or taken out of it when it is there already. */
 function toggled(list: readonly PickedLine[], line: PatchLine): PickedLine[] {
@@ -50,43 +32,44 @@ function pickedInto(region: Region, places: NonNullable<Extract<Region['rules'][
   };
 }
 
-/** A click on a face of the piece while a region or seams are picked. */
-export async function pickAt(part: string, face: number, point: [number, number, number]): Promise<void> {
-  const { what, reach, remove, degrees, whole, part: on } = usePicking.getState();
-  const { document } = now();
-  if (!document || !what || part !== on) return;
+/** A click on a face of the piece while a region, seams or a field of a step are picked. */
+export async function pickAt(session: AssetSession, part: string, face: number, point: [number, number, number]): Promise<void> {
+  const { what, reach, remove, degrees, whole, part: on, step, wants } = session.state.picking;
+  if (!what || part !== on) return;
+  const { pool } = session.bench;
   try {
-    const form = await currentForm();
+    await session.formed();
+    const { form } = session.state;
     if (!form) return;
-    const target = document.parts.find((p) => p.id === part);
-    const owner = usePicking.getState();
-    const of = target?.shape.steps?.find((x) => x.id === owner.step);
-    if (of && owner.wants === 'spot') {
-      const at = await pool.run('spot', { parts: form.parts, part, face, point });
-      if (!at) notify('That surface has no coordinates of its own; pick a place on a part made by steps.', 'error');
-      else if (dispatch({ type: 'step.set', part, step: { ...of, [what]: at } as Step })) stopPicking();
+    // What it is put into is looked for when the answer is there: it may have been changed, or be gone.
+    const target = () => session.document?.parts.find((p) => p.id === part);
+    const owner = () => target()?.shape.steps?.find((x) => x.id === step);
+    const { parts } = form;
+    if (step && wants === 'spot') {
+      const at = await pool.run('spot', { parts, part, face, point });
+      const of = owner();
+      if (!at) session.notify('That surface has no coordinates of its own; pick a place on a part made by steps.', 'error');
+      else if (of && session.dispatch({ type: 'step.set', part, step: { ...of, [what]: at } as Step })) stopPicking(session);
       return;
     }
-    if (what === 'seam' || of) {
-      const line = await pool.run('seam', { parts: form.parts, part, face, point, whole });
-      if (!line) {
-        notify('No line of the surface runs there; click nearer to an edge along or round it.', 'error');
-        return;
-      }
-      if (of) {
+    if (what === 'seam' || step) {
+      const line = await pool.run('seam', { parts, part, face, point, whole });
+      const of = owner();
+      if (!line) session.notify('No line of the surface runs there; click nearer to an edge along or round it.', 'error');
+      else if (of) {
         const known = ((of as unknown as Record<string, unknown>)[what] ?? []) as PickedLine[];
-        dispatch({ type: 'step.set', part, step: { ...of, [what]: toggled(known, line) } as unknown as Step });
-      } else dispatch({ type: 'seams.set', part, seams: toggled(target?.seams ?? [], line) });
+        session.dispatch({ type: 'step.set', part, step: { ...of, [what]: toggled(known, line) } as unknown as Step });
+      } else if (!step) session.dispatch({ type: 'seams.set', part, seams: toggled(target()?.seams ?? [], line) });
       return;
     }
-    const region = target?.regions?.find((r) => r.id === what);
-    if (!region) return;
-    const last = region.rules[region.rules.length - 1];
+    const region = () => target()?.regions?.find((r) => r.id === what);
+    const last = region()?.rules.at(-1);
     const faces =
       last?.rule.kind === 'picked' ? (form.marks.find((m) => m.part === part)?.regions.find((r) => r.id === what)?.faces ?? []) : [];
-    const { places } = await pool.run('pick', { parts: form.parts, part, face, reach, degrees, faces, remove });
-    dispatch({ type: 'region.set', part, region: pickedInto(region, places) });
+    const { places } = await pool.run('pick', { parts, part, face, reach, degrees, faces, remove });
+    const now = region();
+    if (now) session.dispatch({ type: 'region.set', part, region: pickedInto(now, places) });
   } catch (error) {
-    notify(sentence(error), 'error');
+    session.notify(sentence(error), 'error');
   }
 }

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { PickField } from '@wellmorph/core/form/fields';
 import type { PickedLine, Spot } from '@wellmorph/core/form/places';
+import { useSession } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 import { setPicking, stopPicking, usePicking } from './picking';
 
@@ -21,6 +22,7 @@ export function PickRow({
   value: unknown;
   onClear(): void;
 }) {
+  const session = useSession();
   const picking = usePicking();
   const active = picking.step === step && picking.what === field.key;
   const edges = field.type === 'edges' ? ((value as PickedLine[] | undefined) ?? []) : [];
@@ -39,7 +41,9 @@ export function PickRow({
         <Button
           variant={active ? 'contained' : 'outlined'}
           aria-pressed={active}
-          onClick={() => (active ? stopPicking() : setPicking({ part, what: field.key, step, wants: field.type, remove: false }))}
+          onClick={() =>
+            active ? stopPicking(session) : setPicking(session, { part, what: field.key, step, wants: field.type, remove: false })
+          }
         >
           {active ? 'Done' : field.type === 'edges' ? 'Pick edges' : 'Pick the place'}
         </Button>
@@ -51,6 +55,7 @@ export function PickRow({
 
 /** Whether a click on an edge takes the whole line it lies on. */
 export function WholeLine() {
+  const session = useSession();
   const { whole } = usePicking();
   return (
     <Choice
@@ -60,7 +65,7 @@ export function WholeLine() {
         [1, 'the whole line'],
         [0, 'one edge'],
       ]}
-      onChange={(v) => setPicking({ whole: v === 1 })}
+      onChange={(v) => setPicking(session, { whole: v === 1 })}
     />
   );
 }

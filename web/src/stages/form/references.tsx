@@ -9,28 +9,28 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { REFERENCE_VIEWS, type Reference, type ReferenceView, rescaled, scaleBetween } from '@wellmorph/core/form/reference';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
-import { putBlob } from '@/sheet/api';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import type { AssetSession } from '@/session/session';
+import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
-import { notify, now, sentence, useSheet } from '@/sheet/state';
 import { usePalette } from '@/theme/theme';
 import { Fold } from './fold';
 
 /** Larger pictures are scaled down when they are brought: they only stand behind. */
 const LARGEST_PX = 2048;
 
-const put = (reference: Reference) => dispatch({ type: 'reference.set', reference });
+const put = (session: AssetSession, reference: Reference) => session.dispatch({ type: 'reference.set', reference });
 
 /** Reads a picture file; what the browser can't read is said, and nothing is stored. */
-async function bring(file: File): Promise<void> {
-  const { document } = now();
+async function bring(session: AssetSession, file: File): Promise<void> {
+  const { document } = session;
   if (!document) return;
   let bitmap: ImageBitmap;
   try {
     bitmap = await createImageBitmap(file);
   } catch {
-    notify(`“${file.name}” is not a picture that can be read; PNG, JPEG and WebP can.`, 'error');
+    session.notify(`“${file.name}” is not a picture that can be read; PNG, JPEG and WebP can.`, 'error');
     return;
   }
   try {
@@ -42,11 +42,11 @@ async function bring(file: File): Promise<void> {
     // As tall as the brief says the piece is, standing on the floor in the middle, until it is scaled.
     const mmPerPx = document.brief.sizeMm[1] / height;
     const free = (Object.keys(REFERENCE_VIEWS) as ReferenceView[]).find((v) => !document.references.some((r) => r.view === v));
-    put({
+    put(session, {
       id: newId(),
       name: file.name.slice(0, 120),
       view: free ?? 'front',
-      blob: await putBlob(bytes, 'png'),
+      blob: await session.bench.blobs.put(bytes, 'png'),
       widthPx: width,
       heightPx: height,
       mmPerPx,
@@ -55,12 +55,13 @@ async function bring(file: File): Promise<void> {
       opacity: 0.5,
     });
   } catch (error) {
-    notify(sentence(error), 'error');
+    session.notify(sentence(error), 'error');
   }
 }
 
 /** Pictures behind the piece and behind its drawings, one for each view. */
 export function ReferencePanel() {
+  const session = useSession();
   const references = useSheet((s) => s.document?.references) ?? [];
   const [open, setOpen] = useState(false);
   const [scaling, setScaling] = useState<string | null>(null);
@@ -88,7 +89,7 @@ export function ReferencePanel() {
               e.target.value = '';
               if (!file) return;
               setOpen(true);
-              void bring(file);
+              void bring(session, file);
             }}
           />
         </>
@@ -104,7 +105,7 @@ export function ReferencePanel() {
             <Button
               sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
               aria-label={`Remove ${r.name}`}
-              onClick={() => dispatch({ type: 'reference.remove', reference: r.id })}
+              onClick={() => session.dispatch({ type: 'reference.remove', reference: r.id })}
             >
               ×
             </Button>
@@ -113,10 +114,10 @@ export function ReferencePanel() {
             label="Seen from"
             value={r.view}
             choices={Object.entries(REFERENCE_VIEWS) as [ReferenceView, string][]}
-            onChange={(view) => put({ ...r, view })}
+            onChange={(view) => put(session, { ...r, view })}
           />
-          <NumberField label="Left edge at" value={r.x} digits={1} onCommit={(x) => put({ ...r, x })} />
-          <NumberField label="Lower edge at" value={r.y} digits={1} onCommit={(y) => put({ ...r, y })} />
+          <NumberField label="Left edge at" value={r.x} digits={1} onCommit={(x) => put(session, { ...r, x })} />
+          <NumberField label="Lower edge at" value={r.y} digits={1} onCommit={(y) => put(session, { ...r, y })} />
           <NumberField
             label="Strength"
             kind="number"
@@ -125,7 +126,7 @@ export function ReferencePanel() {
             max={100}
             digits={0}
             value={r.opacity * 100}
-            onCommit={(v) => put({ ...r, opacity: v / 100 })}
+            onCommit={(v) => put(session, { ...r, opacity: v / 100 })}
           />
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
             {figure(r.widthPx * r.mmPerPx, 1)} × {figure(r.heightPx * r.mmPerPx, 1)} mm · {figure(r.mmPerPx, 4)} mm a pixel
@@ -139,6 +140,7 @@ export function ReferencePanel() {
 
 /** Two clicks on the picture and the distance between them set its scale; the first place stays where it is. */
 function ScaleDialog({ picture, onClose }: { picture: Reference; onClose(): void }) {
+  const session = useSession();
   const c = usePalette();
   const [places, setPlaces] = useState<[number, number][]>([]);
   const [mm, setMm] = useState(100);
@@ -147,7 +149,7 @@ function ScaleDialog({ picture, onClose }: { picture: Reference; onClose(): void
   const apply = () => {
     try {
       const scale = scaleBetween(places[0], places[1], mm);
-      if (put(rescaled(picture, scale, places[0]))) onClose();
+      if (put(session, rescaled(picture, scale, places[0]))) onClose();
     } catch (error) {
       setWrong(sentence(error));
     }

@@ -9,10 +9,9 @@ import type { Reach } from '@wellmorph/core/form/select';
 import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
-import { useSheet } from '@/sheet/state';
 import { FieldForm, withValue } from './field-form';
 import { Inner } from './fold';
 import { setPicking, stopPicking, usePicking } from './picking';
@@ -35,15 +34,16 @@ const FRESH: Record<Exclude<Rule['kind'], 'picked' | 'angle'>, (part: Part) => R
 
 /** A part's named sets of faces and its picked seams. They are kept as places on its surfaces, not as numbers of faces. */
 export function RegionPanel({ part }: { part: Part }) {
+  const session = useSession();
   const picking = usePicking();
   const marks = useSheet((s) => s.form?.marks.find((m) => m.part === part.id));
-  useEffect(() => stopPicking, [part.id]);
+  useEffect(() => () => stopPicking(session), [session, part.id]);
   const regions = part.regions ?? [];
   const seams = part.seams ?? [];
   const add = () => {
     const region: Region = { id: newId(), name: `Region ${regions.length + 1}`, rules: [], weight: 1 };
-    if (dispatch({ type: 'region.set', part: part.id, region }))
-      setPicking({ part: part.id, what: region.id, reach: 'face', remove: false });
+    if (session.dispatch({ type: 'region.set', part: part.id, region }))
+      setPicking(session, { part: part.id, what: region.id, reach: 'face', remove: false });
   };
   const isSeams = picking.what === 'seam' && picking.part === part.id;
   return (
@@ -58,7 +58,7 @@ export function RegionPanel({ part }: { part: Part }) {
         <Button
           variant={isSeams ? 'contained' : 'outlined'}
           aria-pressed={isSeams}
-          onClick={() => (isSeams ? stopPicking() : setPicking({ part: part.id, what: 'seam' }))}
+          onClick={() => (isSeams ? stopPicking(session) : setPicking(session, { part: part.id, what: 'seam' }))}
         >
           {isSeams ? 'Done picking seams' : 'Pick seams'}
         </Button>
@@ -74,7 +74,7 @@ export function RegionPanel({ part }: { part: Part }) {
           <span>
             {seams.length} {seams.length === 1 ? 'seam' : 'seams'} picked
           </span>
-          <Button onClick={() => dispatch({ type: 'seams.set', part: part.id, seams: [] })}>Take all back</Button>
+          <Button onClick={() => session.dispatch({ type: 'seams.set', part: part.id, seams: [] })}>Take all back</Button>
         </Box>
       )}
     </Inner>
@@ -82,10 +82,11 @@ export function RegionPanel({ part }: { part: Part }) {
 }
 
 function RegionRow({ part, region, found }: { part: Part; region: Region; found?: { faces: number[]; area: number; lost: string[] } }) {
+  const session = useSession();
   const picking = usePicking();
   const [rules, setRules] = useState(false);
   const active = picking.what === region.id && picking.part === part.id;
-  const put = (patch: Partial<Region>) => dispatch({ type: 'region.set', part: part.id, region: { ...region, ...patch } });
+  const put = (patch: Partial<Region>) => session.dispatch({ type: 'region.set', part: part.id, region: { ...region, ...patch } });
   const steps = stepsOf(part).map((s) => [s.id, s.name] as const);
   return (
     <Box sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }} data-region={region.id}>
@@ -120,7 +121,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
         <Button
           sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
           aria-label={`Remove ${region.name}`}
-          onClick={() => dispatch({ type: 'region.remove', part: part.id, region: region.id })}
+          onClick={() => session.dispatch({ type: 'region.remove', part: part.id, region: region.id })}
         >
           ×
         </Button>
@@ -129,7 +130,9 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
         <Button
           variant={active ? 'contained' : 'outlined'}
           aria-pressed={active}
-          onClick={() => (active ? stopPicking() : setPicking({ part: part.id, what: region.id, reach: 'face', remove: false }))}
+          onClick={() =>
+            active ? stopPicking(session) : setPicking(session, { part: part.id, what: region.id, reach: 'face', remove: false })
+          }
         >
           {active ? 'Done picking' : 'Pick faces'}
         </Button>
@@ -141,7 +144,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
         <Box sx={{ mt: 0.6 }}>
           <ToggleButtonGroup
             value={picking.reach}
-            onChange={(_, v: Reach | null) => v && setPicking({ reach: v })}
+            onChange={(_, v: Reach | null) => v && setPicking(session, { reach: v })}
             aria-label="what a click takes"
             size="small"
             sx={{ flexWrap: 'wrap', '& .MuiToggleButton-root': { px: 0.9 } }}
@@ -160,7 +163,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
               min={0}
               max={180}
               value={picking.degrees}
-              onCommit={(degrees) => setPicking({ degrees })}
+              onCommit={(degrees) => setPicking(session, { degrees })}
             />
           )}
           <Choice
@@ -170,7 +173,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
               [0, 'adds'],
               [1, 'takes away'],
             ]}
-            onChange={(v) => setPicking({ remove: v === 1 })}
+            onChange={(v) => setPicking(session, { remove: v === 1 })}
           />
         </Box>
       )}

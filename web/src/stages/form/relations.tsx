@@ -5,18 +5,18 @@ import Button from '@mui/material/Button';
 import { type AssetDocument, type Relation, WANTED } from '@wellmorph/core/pipeline/document';
 import { standingWords } from '@wellmorph/core/pipeline/standings';
 import { useState } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { StatusMark } from '@/sheet/marks';
-import { useSheet } from '@/sheet/state';
 import { Fold } from './fold';
 import { NeighbourTable } from './neighbours';
 
 /** How parts are wanted to stand to each other, and how they were found to. */
 export function RelationPanel({ document }: { document: AssetDocument }) {
+  const session = useSession();
   const [open, setOpen] = useState(false);
-  const found = useSheet((s) => s.form?.standings?.relations);
+  const found = useSheet((s) => s.findings?.standings.relations);
   const relations = document.relations ?? [];
   const wrong = relations.filter((r) => found?.find((f) => f.id === r.id)?.met === false).length;
   if (document.parts.length < 2) return null;
@@ -26,7 +26,7 @@ export function RelationPanel({ document }: { document: AssetDocument }) {
     for (const [i, [a]] of parts.entries())
       for (const [b] of parts.slice(i + 1))
         if (!relations.some((r) => (r.a === a && r.b === b) || (r.a === b && r.b === a))) {
-          dispatch({ type: 'relation.set', relation: { id: newId(), a, b, wanted: 'gap', mm: 0.4, tolerance: 0.05 } });
+          session.dispatch({ type: 'relation.set', relation: { id: newId(), a, b, wanted: 'gap', mm: 0.4, tolerance: 0.05 } });
           return;
         }
   };
@@ -68,8 +68,9 @@ export function RelationPanel({ document }: { document: AssetDocument }) {
 }
 
 function RelationRow({ relation: r, parts, first }: { relation: Relation; parts: readonly (readonly [string, string])[]; first: boolean }) {
-  const found = useSheet((s) => s.form?.standings?.relations.find((f) => f.id === r.id));
-  const put = (patch: Partial<Relation>) => dispatch({ type: 'relation.set', relation: { ...r, ...patch } });
+  const session = useSession();
+  const found = useSheet((s) => s.findings?.standings.relations.find((f) => f.id === r.id));
+  const put = (patch: Partial<Relation>) => session.dispatch({ type: 'relation.set', relation: { ...r, ...patch } });
   const name = (id: string) => parts.find(([p]) => p === id)?.[1] ?? '?';
   const measured = r.wanted === 'gap' || r.wanted === 'sunk';
   return (
@@ -82,7 +83,7 @@ function RelationRow({ relation: r, parts, first }: { relation: Relation; parts:
         <Button
           sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
           aria-label={`Drop the relation of ${name(r.a)} and ${name(r.b)}`}
-          onClick={() => dispatch({ type: 'relation.remove', relation: r.id })}
+          onClick={() => session.dispatch({ type: 'relation.remove', relation: r.id })}
         >
           ×
         </Button>

@@ -4,9 +4,8 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { boundsOf } from '@/plates/view';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { Choice } from '@/sheet/fields';
-import { useSheet } from '@/sheet/state';
 
 /** Ways a part can be set against another. */
 const ALIGN = {
@@ -21,13 +20,14 @@ const ALIGN = {
 
 /** Moves a part where it is wanted by what was measured: down to the floor, or against another part. */
 export function Stand({ part }: { part: Part }) {
+  const session = useSession();
   const gpu = useSheet((s) => s.form?.gpu);
   const parts = useSheet((s) => s.document?.parts);
   const own = gpu?.filter((g) => g.id === part.id);
   if (!gpu || !parts || !own || own.length === 0) return null;
   const box = boundsOf(own);
   const by = (d: readonly [number, number, number]) =>
-    dispatch({
+    session.dispatch({
       type: 'part.set',
       part: part.id,
       patch: { move: part.move.map((x, k) => Math.round((x + d[k]) * 1e6) / 1e6) as unknown as Part['move'] },
@@ -62,7 +62,7 @@ export function Stand({ part }: { part: Part }) {
         sx={{ ml: 0.8 }}
         disabled={isCentred}
         title="Moves all parts so that the middle of the piece’s foot is its origin"
-        onClick={() => dispatch({ type: 'parts.move', by: foot.map((x) => Math.round(x * 1e6) / 1e6) as unknown as Part['move'] })}
+        onClick={() => session.dispatch({ type: 'parts.move', by: foot.map((x) => Math.round(x * 1e6) / 1e6) as unknown as Part['move'] })}
       >
         Seat the piece
       </Button>

@@ -11,10 +11,10 @@ import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
-import { notify, select, sentence, useSheet } from '@/sheet/state';
 import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
 import { otherHalf } from './halves';
@@ -37,15 +37,16 @@ interface StepFieldsProps extends DrawingHand {
 
 /** A step's form, from the description of its kind, with what each number follows. */
 export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsProps) {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const problem = useSheet(
     (s) =>
-      s.form?.findings.find((f) => f.kind === 'step' && f.id === `step:${step.id}`)?.message ??
+      s.findings?.findings.find((f) => f.kind === 'step' && f.id === `step:${step.id}`)?.message ??
       s.high?.problems.find((p) => p.step === step.id)?.message,
   );
   // What a step of the high mesh alone comes to is known when that is formed.
   useEffect(() => {
-    if (step.in === 'high') void showHigh();
+    if (step.in === 'high') void showHigh(session);
   }, [step]);
   const names = useMemo(() => (document ? evaluateDimensions(document.dimensions) : undefined), [document?.dimensions]);
   const resolved = useMemo(() => {
@@ -58,7 +59,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
   }, [step, names]);
   if (!document) return null;
   const kind = kindOf(step.kind);
-  const put = (next: Step) => dispatch({ type: 'step.set', part: part.id, step: next });
+  const put = (next: Step) => session.dispatch({ type: 'step.set', part: part.id, step: next });
   const onSet = (path: string, value: unknown, formula?: string | null) => put(withFormula(withValue(step, path, value), path, formula));
   const drawings = drawingsOf(step);
   return (
@@ -94,7 +95,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
           title="The half that this cut takes away, with the same steps"
           onClick={() => {
             const other = otherHalf(part, step, newId(), newId);
-            if (other && dispatch({ type: 'part.add', part: other })) select({ part: other.id, step: null });
+            if (other && session.dispatch({ type: 'part.add', part: other })) session.select({ part: other.id, step: null });
           }}
         >
           Make the other half a part
@@ -304,6 +305,7 @@ function TurnedExtras({
 
 /** What the vessel holds; typing another figure stretches it until it does. */
 function Holds({ step, resolved, put }: { step: TurnedStep; resolved: TurnedStep; put(step: Step): void }) {
+  const session = useSession();
   const ml = useMemo(() => {
     try {
       return capacityOf(resolved);
@@ -327,7 +329,7 @@ function Holds({ step, resolved, put }: { step: TurnedStep; resolved: TurnedStep
         try {
           put(fitCapacity(step, wanted, 'height'));
         } catch (error) {
-          notify(sentence(error), 'error');
+          session.notify(sentence(error), 'error');
         }
       }}
     />

@@ -9,10 +9,9 @@ import { kindOf, type Step, stepName } from '@wellmorph/core/form/steps/index';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
-import { select, useSheet } from '@/sheet/state';
 import type { DrawingHand } from './drawings';
 import { StepFields } from './step-fields';
 
@@ -21,6 +20,7 @@ const signed = (s: Step, n: number): string => (kindOf(s.kind).changer && n > 0 
 
 /** A part's steps in order: switched, moved, doubled, removed; the open one with its form; each with its own triangles. */
 export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part; steps: readonly Step[] }) {
+  const session = useSession();
   const selected = useSheet((s) => s.selected);
   const copies = useSheet((s) => s.form?.ledger.parts.find((p) => p.id === part.id)?.copies) ?? 1;
   const results = useSheet((s) => s.form?.steps);
@@ -35,7 +35,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
           component="button"
           type="button"
           aria-expanded={selected.step === s.id}
-          onClick={() => select({ step: selected.step === s.id ? null : s.id })}
+          onClick={() => session.select({ step: selected.step === s.id ? null : s.id })}
           sx={{
             all: 'unset',
             cursor: 'pointer',
@@ -61,14 +61,14 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
           aria-label={`${s.name} is on`}
           title={s.enabled ? 'Switch this step off' : 'Switch it on'}
           checked={s.enabled}
-          onChange={() => dispatch({ type: 'step.set', part: part.id, step: { ...s, enabled: !s.enabled } })}
+          onChange={() => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, enabled: !s.enabled } })}
           sx={{ accentColor: (t) => (t.vars ?? t).palette.primary.main }}
         />
         {i > 0 && (
           <Button
             sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
             aria-label={`Move ${s.name} up`}
-            onClick={() => dispatch({ type: 'step.move', part: part.id, step: s.id, by: -1 })}
+            onClick={() => session.dispatch({ type: 'step.move', part: part.id, step: s.id, by: -1 })}
           >
             ↑
           </Button>
@@ -77,7 +77,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
           <Button
             sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
             aria-label={`Move ${s.name} down`}
-            onClick={() => dispatch({ type: 'step.move', part: part.id, step: s.id, by: 1 })}
+            onClick={() => session.dispatch({ type: 'step.move', part: part.id, step: s.id, by: 1 })}
           >
             ↓
           </Button>
@@ -88,7 +88,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
           title="A second one like it"
           onClick={() => {
             const step: Step = { ...s, id: newId(), name: `${s.name} (2)`.slice(0, 80) };
-            if (dispatch({ type: 'step.add', part: part.id, step, after: s.id })) select({ step: step.id });
+            if (session.dispatch({ type: 'step.add', part: part.id, step, after: s.id })) session.select({ step: step.id });
           }}
         >
           <ContentCopyOutlined sx={{ fontSize: 14 }} />
@@ -96,7 +96,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
         <IconButton
           size="small"
           aria-label={`Remove ${s.name}`}
-          onClick={() => dispatch({ type: 'step.remove', part: part.id, step: s.id })}
+          onClick={() => session.dispatch({ type: 'step.remove', part: part.id, step: s.id })}
         >
           <DeleteOutlineOutlined sx={{ fontSize: 16 }} />
         </IconButton>
@@ -107,7 +107,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
             label="Called"
             id={`step-${s.id}`}
             value={s.name}
-            onName={(name) => dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
+            onName={(name) => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
           />
           <StepFields part={part} step={s} {...drawing} />
         </>

@@ -5,7 +5,7 @@ import Slider from '@mui/material/Slider';
 import type { Step } from '@wellmorph/core/form/steps/index';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
-import { useSheet } from '@/sheet/state';
+import { useSheet } from '@/session/context';
 
 /** What a step came to when it was last formed: figures it measured, and what it did otherwise than asked. */
 export function StepResult({ step }: { step: string }) {

@@ -7,34 +7,30 @@ import type { Travel } from '@wellmorph/core/inspect/relations';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect } from 'react';
-import { create } from 'zustand';
-import { dispatch } from '@/sheet/document';
+import { useSession, useSheet } from '@/session/context';
+import type { Pose } from '@/session/state';
 import { Choice, NumberField } from '@/sheet/fields';
-import { useSheet } from '@/sheet/state';
 
 /** A part shown at a place of its travel; none where all stand as they are. */
-export interface Pose {
-  part: string | null;
-  at: number;
-}
-export const usePose = create<Pose>(() => ({ part: null, at: 0 }));
+export const usePose = (): Pose => useSheet((s) => s.pose);
 
 const FRESH: Travel = { kind: 'slide', axis: 'y', from: 0, to: 40, x: 0, y: 0, z: 0 };
 
 /** How a part moves, what it meets on its way, and a look at it anywhere along it. */
 export function TravelFields({ part }: { part: Part }) {
-  const found = useSheet((s) => s.form?.standings?.travels.find((t) => t.part === part.id));
+  const session = useSession();
+  const found = useSheet((s) => s.findings?.standings.travels.find((t) => t.part === part.id));
   const parts = useSheet((s) => s.document?.parts);
   const pose = usePose();
   const t = part.travel;
-  useEffect(() => () => usePose.setState({ part: null }), [part.id]);
+  useEffect(() => () => session.set((s) => ({ pose: { ...s.pose, ...{ part: null } } })), [part.id]);
   if (!t)
     return (
-      <Button sx={{ mt: 0.6 }} onClick={() => dispatch({ type: 'travel.set', part: part.id, travel: FRESH })}>
+      <Button sx={{ mt: 0.6 }} onClick={() => session.dispatch({ type: 'travel.set', part: part.id, travel: FRESH })}>
         Let it slide or turn
       </Button>
     );
-  const put = (patch: Partial<Travel>) => dispatch({ type: 'travel.set', part: part.id, travel: { ...t, ...patch } });
+  const put = (patch: Partial<Travel>) => session.dispatch({ type: 'travel.set', part: part.id, travel: { ...t, ...patch } });
   const unit = t.kind === 'slide' ? 'mm' : '°';
   const name = (id: string) => parts?.find((p) => p.id === id)?.name ?? '?';
   const at = pose.part === part.id ? pose.at : t.from;
@@ -80,7 +76,7 @@ export function TravelFields({ part }: { part: Part }) {
         max={Math.max(t.from, t.to)}
         step={Math.abs(t.to - t.from) / 100 || 1}
         value={at}
-        onChange={(_, v) => usePose.setState({ part: part.id, at: v as number })}
+        onChange={(_, v) => session.set((s) => ({ pose: { ...s.pose, ...{ part: part.id, at: v as number } } }))}
         sx={{ py: '7px', '& .MuiSlider-thumb': { width: 12, height: 12 }, '& .MuiSlider-rail': { bgcolor: 'divider', opacity: 1 } }}
       />
       <Box sx={{ fontSize: 12.5, lineHeight: 1.4, color: found?.clash ? 'error.main' : 'text.secondary' }} role="status">
@@ -93,7 +89,7 @@ export function TravelFields({ part }: { part: Part }) {
               ? `clear all the way; nearest ${figure(found.least.gap, 3)} mm to ${name(found.least.part)}, at ${figure(found.least.at, 1)} ${unit}`
               : 'clear all the way'}
       </Box>
-      <Button onClick={() => dispatch({ type: 'travel.set', part: part.id, travel: null })}>Fixed in place again</Button>
+      <Button onClick={() => session.dispatch({ type: 'travel.set', part: part.id, travel: null })}>Fixed in place again</Button>
     </Box>
   );
 }

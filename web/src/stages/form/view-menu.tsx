@@ -7,9 +7,9 @@ import MenuItem from '@mui/material/MenuItem';
 import ToggleButton from '@mui/material/ToggleButton';
 import type { MeasureKind } from '@wellmorph/core/form/measure';
 import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
-import { resultHash } from '@wellmorph/core/pipeline/results';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useState } from 'react';
-import { useSheet } from '@/sheet/state';
+import { useSession, useSheet } from '@/session/context';
 import type { Work } from '@/workers/protocol';
 import { showView, VIEW_LIST } from './look';
 
@@ -111,11 +111,12 @@ function MenuButton({
 
 /** The view that is chosen, once it was measured; kept up to date with the form. */
 export function useMeasuredView(kind: ViewKind | null): Work['view']['answer'] | null {
+  const session = useSession();
   const document = useSheet((s) => s.document);
-  const formed = useSheet((s) => s.form?.hash);
+  const formed = useSheet((s) => s.form?.name);
   const measured = useSheet((s) => s.view);
   useEffect(() => {
-    if (kind && document && formed === resultHash(document, 'form')) void showView(kind);
+    if (kind && document && formed === nameOf(document, 'form')) void showView(session, kind);
   }, [kind, document, formed]);
   return kind && measured?.view.kind === kind ? measured : null;
 }

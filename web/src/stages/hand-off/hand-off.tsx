@@ -8,14 +8,13 @@ import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
+import { useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { download } from '@/sheet/download';
 import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
-import { useSheet } from '@/sheet/state';
 import { assetState, makeArchive } from './run';
 
 /** Ways of handing over that come up again and again. */
@@ -50,32 +49,29 @@ const PRESETS: { name: string; why: string; choices: HandoffChoices }[] = [
 ];
 
 export function HandOffStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const busy = useSheet((s) => s.job !== null);
   const id = useSheet((s) => s.id);
-  // The preflight looks at every stage, so it is worked out again when any of them changes.
-  useSheet((s) => s.form);
-  useSheet((s) => s.layout);
-  useSheet((s) => s.bake);
-  useSheet((s) => s.surface);
-  useSheet((s) => s.render);
+  // The preflight looks at every stage.
+  const sheet = useSheet((s) => s);
   const [packed, setPacked] = useState<{
     of: string;
     name: string;
     bytes: number;
     files: { name: string; bytes: number; what: string }[];
   } | null>(null);
-  const state = assetState();
+  const state = assetState(sheet);
   if (!document || !state) return null;
   const h = document.handoff;
-  const set = (patch: Partial<HandoffChoices>) => dispatch({ type: 'handoff.set', patch });
+  const set = (patch: Partial<HandoffChoices>) => session.dispatch({ type: 'handoff.set', patch });
   const lines = preflight(state);
   const over = lines.filter((l) => l.level === 'over').length;
   const near = lines.filter((l) => l.level === 'near').length;
   const none = !Object.values(h.include).some(Boolean);
   const same = (a: HandoffChoices) => a.unit === h.unit && a.y === h.y && JSON.stringify(a.include) === JSON.stringify(h.include);
   const pack = async () => {
-    const made = await makeArchive();
+    const made = await makeArchive(session);
     if (!made) return;
     setPacked({ of: document.name, name: made.name, bytes: made.zip.length, files: made.files });
     download(made.name, made.zip);
@@ -97,7 +93,7 @@ export function HandOffStage() {
               component="button"
               type="button"
               aria-pressed={same(p.choices)}
-              onClick={() => dispatch({ type: 'handoff.set', patch: p.choices })}
+              onClick={() => session.dispatch({ type: 'handoff.set', patch: p.choices })}
               sx={{
                 all: 'unset',
                 boxSizing: 'border-box',

@@ -1,28 +1,21 @@
+import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
-import type { Stage } from '@wellmorph/core/pipeline/results';
-import { allFindings } from '@/sheet/all-findings';
-import { blob } from '@/sheet/api';
-import { currentForm } from '@/sheet/forming';
-import { job } from '@/sheet/jobs';
-import { isFresh, now } from '@/sheet/state';
-import { pool, WorkError } from '@/workers/pool';
+import { STAGES, type Stage } from '@wellmorph/core/pipeline/results';
+import type { AssetSession } from '@/session/session';
+import { isFresh, type SheetState } from '@/session/state';
+import { WorkError } from '@/workers/pool';
 import type { Bytes } from '@/workers/protocol';
-import { partsToSee } from '../light/run';
 
-/** Everything that is known of the open asset, for the preflight and the spec sheet. */
-export function assetState(): AssetState | null {
-  const { document, form, look, layout, bake, surface, render } = now();
+/** Everything that is known of an asset, for the preflight and the spec sheet. */
+export function assetState(sheet: SheetState): AssetState | null {
+  const { document, form, bake, surface, render } = sheet;
   if (!document) return null;
-  const view: Record<Stage, { hash: string } | null> = { form, unwrap: layout, bake, surface, render };
-  const fresh = Object.fromEntries(Object.entries(view).map(([stage, v]) => [stage, isFresh(document, v, stage as Stage)])) as Record<
-    Stage,
-    boolean
-  >;
+  const fresh = Object.fromEntries(STAGES.map((stage) => [stage, isFresh(document, sheet[stage], stage)])) as Record<Stage, boolean>;
   return {
     document,
-    findings: allFindings(document, form?.findings ?? [], look),
+    findings: allFindings(document, sheet),
     ledger: form?.ledger ?? null,
     fresh,
     bake: fresh.bake ? (bake?.figures ?? null) : null,
@@ -31,54 +24,71 @@ export function assetState(): AssetState | null {
   };
 }
 
-/** The maps of the asset as it is now; nothing stale goes out. */
-async function freshMaps(state: AssetState): Promise<HandoffMaps> {
-  const { bake, surface, render } = now();
-  const take = async (hash: string | null | undefined) => (hash ? await blob(hash) : undefined);
+/** The maps of the asset as it is; nothing stale goes out. */
+async function freshMaps(
+  session: AssetSession,
+  { bake, surface, render }: SheetState,
+  fresh: Record<Stage, boolean>,
+): Promise<HandoffMaps> {
+  const take = async (hash: string | null | undefined) => (hash ? await session.bench.blobs.get(hash) : undefined);
   return {
-    ...(state.fresh.bake &&
+    ...(fresh.bake &&
       bake && { normal: await take(bake.normal), glbNormal: await take(bake.glbNormal), occlusion: await take(bake.occlusion) }),
-    ...(state.fresh.surface &&
+    ...(fresh.surface &&
       surface && { baseColour: await take(surface.baseColour), orm: await take(surface.orm), emissive: await take(surface.emissive) }),
-    ...(state.fresh.render && render && { picture: await take(render.png) }),
+    ...(fresh.render && render && { picture: await take(render.png) }),
   };
 }
 
+/** What is in view, once it is formed from the document the work began with. */
+async function settled(session: AssetSession): Promise<SheetState> {
+  await session.formed();
+  const sheet = session.state;
+  if (!sheet.form || sheet.form.gpu.length === 0)
+    throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
+  return sheet;
+}
+
 /** The archive of what the asset comes to, made whole or not at all. */
-export async function makeArchive(): Promise<{ name: string; zip: Bytes; files: { name: string; bytes: number; what: string }[] } | null> {
-  return job('handoff', async (report, cancel) => {
-    await currentForm();
-    const state = assetState();
-    const parts = await partsToSee();
+export async function makeArchive(
+  session: AssetSession,
+): Promise<{ name: string; zip: Bytes; files: { name: string; bytes: number; what: string }[] } | null> {
+  return session.job('handoff', async (run) => {
+    const sheet = await settled(session);
+    const state = assetState(sheet);
+    const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
     if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
-    const ask = { state, parts, maps: await freshMaps(state), madeOn: new Date().toISOString().slice(0, 10) };
-    const made = await pool.run('handoff', ask, report, cancel);
+    const ask = { state, parts, maps: await freshMaps(session, sheet, state.fresh), madeOn: new Date().toISOString().slice(0, 10) };
+    const made = await session.bench.pool.run('handoff', ask, run.report, run.cancel);
     return { name: `${fileName(state.document.name)}.zip`, ...made };
   });
 }
 
 /** The files of the hand-over from the bake's own page: GLB with maps, the maps, the layout. */
-export async function exportFiles(): Promise<{ name: string; bytes: Bytes }[] | null> {
-  const { document } = now();
-  if (!document) return null;
-  return job('export', async (report, cancel) => {
-    const { layout, bake } = now();
-    const freshLayout = isFresh(document, layout, 'unwrap') ? layout : null;
+export async function exportFiles(session: AssetSession): Promise<{ name: string; bytes: Bytes }[] | null> {
+  return session.job('export', async (run) => {
+    const { document, form, unwrap, bake } = await settled(session);
+    if (!document || !form) throw new WorkError('export/empty', 'There is nothing to export yet.');
+    const { blobs, pool } = session.bench;
+    const freshLayout = isFresh(document, unwrap, 'unwrap') ? unwrap : null;
     const freshBake = isFresh(document, bake, 'bake') ? bake : null;
-    const form = await currentForm();
-    if (!form || form.gpu.length === 0) throw new WorkError('export/empty', 'There is nothing to export yet.');
-    report(0.2, 'writing the GLB');
-    const normal = freshBake?.glbNormal ? await blob(freshBake.glbNormal) : null;
-    const occlusion = freshBake?.occlusion ? await blob(freshBake.occlusion) : null;
-    const { glb } = await pool.run('export', { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion }, undefined, cancel);
+    run.report(0.2, 'writing the GLB');
+    const normal = freshBake?.glbNormal ? await blobs.get(freshBake.glbNormal) : null;
+    const occlusion = freshBake?.occlusion ? await blobs.get(freshBake.occlusion) : null;
+    const { glb } = await pool.run(
+      'export',
+      { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion },
+      undefined,
+      run.cancel,
+    );
     const base = fileName(document.name);
     const files: { name: string; bytes: Bytes }[] = [{ name: `${base}.glb`, bytes: glb }];
-    if (freshBake?.normal) files.push({ name: `${base}_normal.png`, bytes: await blob(freshBake.normal) });
+    if (freshBake?.normal) files.push({ name: `${base}_normal.png`, bytes: await blobs.get(freshBake.normal) });
     if (occlusion) files.push({ name: `${base}_occlusion.png`, bytes: occlusion });
     if (freshLayout)
       files.push(
-        { name: `${base}_layout.png`, bytes: await blob(freshLayout.png) },
-        { name: `${base}_layout.svg`, bytes: await blob(freshLayout.svg) },
+        { name: `${base}_layout.png`, bytes: await blobs.get(freshLayout.png) },
+        { name: `${base}_layout.svg`, bytes: await blobs.get(freshLayout.svg) },
       );
     return files;
   });

@@ -9,15 +9,14 @@ import { SHOT_DEFAULTS, type Shot } from '@wellmorph/core/shot/shot';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { ColourField } from '@/sheet/slider';
-import { useSheet } from '@/sheet/state';
 import { Figures, inSeconds } from './figures';
 import { LightPlan } from './plan';
 import { acceptShot } from './run';
@@ -61,16 +60,17 @@ const NAMES: Record<LampName, string> = { key: 'Key', fill: 'Fill', rim: 'Rim' }
 const SHUTTERS = [1 / 125, 1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4] as const;
 
 export function LightStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const materialOf = useMaterials();
   const { view, trouble } = useLight();
   const [lamp, setLamp] = useState<LampName>('key');
   if (!document) return null;
   const { shot, rig } = document;
-  const setShot = (patch: Partial<Shot>) => dispatch({ type: 'shot.set', patch });
-  const setRig = (patch: Partial<Rig>) => dispatch({ type: 'rig.set', patch });
+  const setShot = (patch: Partial<Shot>) => session.dispatch({ type: 'shot.set', patch });
+  const setRig = (patch: Partial<Rig>) => session.dispatch({ type: 'rig.set', patch });
   const setLampTo = (patch: Partial<LampChoice>) => setRig({ lamps: { ...rig.lamps, [lamp]: { ...rig.lamps[lamp], ...patch } } });
   const l = rig.lamps[lamp];
   const gpu = form?.gpu ?? layout?.gpu;
@@ -111,7 +111,7 @@ export function LightStage() {
               </Button>
             ) : (
               <>
-                <Button variant="contained" disabled={!view} onClick={() => view && void acceptShot(view)}>
+                <Button variant="contained" disabled={!view} onClick={() => view && void acceptShot(session, view)}>
                   Lock the shot
                 </Button>
                 <Button onClick={() => setShot({ ...SHOT_DEFAULTS, name: shot.name })}>Start over</Button>

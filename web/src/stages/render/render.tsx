@@ -6,24 +6,24 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { TONES } from '@wellmorph/core/light/tone';
 import type { RenderChoices } from '@wellmorph/core/pipeline/document';
-import { resultHash } from '@wellmorph/core/pipeline/results';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { fitNoise, forecast, type Measured } from '@wellmorph/core/render/forecast';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
 import { PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
-import { isFresh, useSheet } from '@/sheet/state';
 import { inMinutes, useQueue } from '@/workshop/queue';
 import { useLight } from '../light/use-light';
 import { FigureRow } from '../unwrap/figure-row';
 import { Frame, Pixels } from './picture';
-import { queueRender, runPreview, runRender, stopPreview, takeStored, usePicture } from './run';
+import { queueRender, runPreview, runRender, stopPreview } from './run';
 
 const inTime = (s: number): string =>
   s < 90 ? `${figure(Math.max(1, s), 0)} s` : s < 5400 ? `${figure(s / 60, 1)} min` : `${figure(s / 3600, 1)} h`;
@@ -34,37 +34,42 @@ function fullSize(measured: readonly Measured[], ratio: number): Measured[] {
 }
 
 export function RenderStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const render = useSheet((s) => s.render);
   const form = useSheet((s) => s.form);
-  const made = useSheet((s) => [s.layout?.hash, s.bake?.hash, s.surface?.hash].join());
+  const made = useSheet((s) => [s.unwrap?.name, s.bake?.name, s.surface?.name].join());
   const busy = useSheet((s) => s.job !== null);
   const rendering = useSheet((s) => s.job?.what === 'render');
-  const { growing, preview } = usePicture();
+  const growing = useSheet((s) => s.growing);
+  const preview = useSheet((s) => s.preview);
   const { view, trouble } = useLight();
   const [show, setShow] = useState<'preview' | 'final'>('preview');
-  const hash = document ? resultHash(document, 'render') : null;
+  const name = document ? nameOf(document, 'render') : null;
   // What the preview is a picture of doesn't depend on how many samples the final gets.
   const look = document
-    ? JSON.stringify([document.rig, { ...document.shot, locked: 0 }, resultHash(document, 'surface'), document.render.seed, made])
+    ? JSON.stringify([
+        document.rig,
+        { ...document.shot, locked: 0 },
+        nameOf(document, 'surface'),
+        document.render.seed,
+        document.render.maps,
+        made,
+      ])
     : null;
   const formed = form !== null && form.gpu.length > 0;
   useEffect(warmCharts, []);
   useEffect(() => {
-    if (look && formed && !rendering) void runPreview();
-    return stopPreview;
+    if (look && formed && !rendering) void runPreview(session);
+    return () => stopPreview(session);
   }, [look, formed, rendering]);
-  const { jobs, look: lookAgain } = useQueue();
+  const jobs = useQueue();
   const id = useSheet((s) => s.id);
   const queued = jobs.find((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
-  const drawn = jobs.filter((j) => j.assetId === id && j.state === 'done').length;
-  useEffect(() => {
-    if (drawn > 0) void takeStored();
-  }, [drawn]);
   useEffect(() => setShow(rendering || render ? 'final' : 'preview'), [rendering, render]);
-  if (!document || !hash) return null;
+  if (!document || !name) return null;
   const r = document.render;
-  const set = (patch: Partial<RenderChoices>) => dispatch({ type: 'render.set', patch });
+  const set = (patch: Partial<RenderChoices>) => session.dispatch({ type: 'render.set', patch });
   const fresh = isFresh(document, render, 'render');
   const { widthPx, heightPx } = document.shot;
   const ratio = preview ? (widthPx * heightPx) / (preview.width * preview.height) : 1;
@@ -77,7 +82,7 @@ export function RenderStage() {
     <Button
       variant="contained"
       disabled={busy || !formed || view?.checks.some((c) => c.level === 'over' && c.id !== 'materials')}
-      onClick={() => void runRender()}
+      onClick={() => void runRender(session, told?.seconds ?? (each === null ? undefined : each * r.samples))}
     >
       {render ? 'Render again' : 'Render'}
     </Button>
@@ -92,7 +97,7 @@ export function RenderStage() {
             <Button
               variant="outlined"
               disabled={!formed || queued !== undefined}
-              onClick={() => void queueRender(told?.seconds ?? (each === null ? null : each * r.samples)).then(lookAgain)}
+              onClick={() => void queueRender(session, told?.seconds ?? (each === null ? null : each * r.samples))}
             >
               Put in the queue
             </Button>
@@ -104,6 +109,15 @@ export function RenderStage() {
                 : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inMinutes(queued.secondsLeft)} left` : ''}.`}
             </Box>
           )}
+          <Choice
+            label="Drawn with"
+            value={r.maps ? 1 : 0}
+            choices={[
+              [1, 'its composed maps'],
+              [0, 'plain materials'],
+            ]}
+            onChange={(v) => set({ maps: v === 1 })}
+          />
           <Heading aside={`${widthPx} × ${heightPx} px`}>Until</Heading>
           <Choice
             label="It ends at"
@@ -145,7 +159,7 @@ export function RenderStage() {
               ['neutral', TONES.neutral],
               ['linear', TONES.linear],
             ]}
-            onChange={(tone) => dispatch({ type: 'shot.set', patch: { tone } })}
+            onChange={(tone) => session.dispatch({ type: 'shot.set', patch: { tone } })}
           />
           <Box sx={{ mt: 2 }}>
             <Heading>Forecast</Heading>
@@ -232,7 +246,7 @@ export function RenderStage() {
             <AdviceCard
               level="near"
               title="This picture is from an older state."
-              accept={{ words: 'Render again', run: () => void runRender(), disabled: busy }}
+              accept={{ words: 'Render again', run: () => void runRender(session), disabled: busy }}
             >
               The piece, its surface, the light or the shot have changed since it was made.
             </AdviceCard>

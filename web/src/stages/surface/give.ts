@@ -1,6 +1,7 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
-import { dispatch } from '@/sheet/document';
+import { useSession } from '@/session/context';
+import type { AssetSession } from '@/session/session';
 import { newId } from '@/sheet/ids';
 
 /** What a part can be given: nothing, a material the asset has, or one of the library it doesn't have yet. */
@@ -11,7 +12,8 @@ export function materialChoices(document: AssetDocument): (readonly [value: stri
 }
 
 /** Gives parts a material by one of the choices above; one change, however many parts. */
-export function giveMaterial(parts: readonly string[], value: string): void {
-  if (value.startsWith('new:')) dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), newId()), parts: [...parts] });
-  else for (const part of parts) dispatch({ type: 'part.set', part, patch: { material: value === '' ? null : value } });
+export function giveMaterial(session: AssetSession, parts: readonly string[], value: string): void {
+  if (value.startsWith('new:'))
+    session.dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), newId()), parts: [...parts] });
+  else for (const part of parts) session.dispatch({ type: 'part.set', part, patch: { material: value === '' ? null : value } });
 }

@@ -7,7 +7,7 @@ import type { Material } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
 import type { Dirt, Wear } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
-import { dispatch } from '@/sheet/document';
+import { useSession } from '@/session/context';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { ColourField } from '@/sheet/slider';
@@ -24,7 +24,8 @@ const HIDES: FieldRow<Dirt>[] = [{ key: 'cover', label: 'Hides', unit: '%', min:
 
 /** Everything one material is. `onDraft` hears of sliders on their way. */
 export function MaterialFields({ material: m, onDraft }: { material: Material; onDraft(patch: Patch): void }) {
-  const set = (patch: Patch) => dispatch({ type: 'material.set', material: m.id, patch });
+  const session = useSession();
+  const set = (patch: Patch) => session.dispatch({ type: 'material.set', material: m.id, patch });
   const { wear, dirt } = m;
   const setWear = (patch: Partial<Wear>) => wear && set({ wear: { ...wear, ...patch } });
   const dragWear = (patch: Partial<Wear>) => wear && onDraft({ wear: { ...wear, ...patch } });

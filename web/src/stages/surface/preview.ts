@@ -6,8 +6,8 @@ import { usedMaterials } from '@wellmorph/core/pipeline/results';
 import type { Prepared } from '@wellmorph/core/pipeline/surface';
 import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
-import { isFresh, useSheet } from '@/sheet/state';
-import { pool } from '@/workers/pool';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { bakedMaps } from './run';
 
 /** Side of the preview, texels: small enough to answer while a slider moves. */
@@ -18,8 +18,9 @@ const SIZE = 256;
  * materials; after that only thresholds and colours are worked out again, the latest wish first.
  */
 export function usePreview(drafted: (m: Material) => Material): { set: SetPreview | null; milliseconds: number | null } {
+  const session = useSession();
   const document = useSheet((s) => s.document);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
   const [prepared, setPrepared] = useState<Prepared | null>(null);
   const [set, setSet] = useState<SetPreview | null>(null);
@@ -28,8 +29,8 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   const key =
     document && layout && freshLayout
       ? hashOf([
-          layout.hash,
-          isFresh(document, bake, 'bake') && bake?.hash,
+          layout.name,
+          isFresh(document, bake, 'bake') && bake?.name,
           document.surface,
           document.parts.map((p) => [p.id, p.material]),
         ])
@@ -44,7 +45,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
     let gone = false;
     void (async () => {
       try {
-        const made = await pool.run('ground', { document, laid: layout.parts, maps: await bakedMaps(), size: SIZE });
+        const made = await session.bench.pool.run('ground', { document, laid: layout.parts, maps: await bakedMaps(session), size: SIZE });
         if (!gone) setPrepared(made);
       } catch {
         // Without a ground the piece is shown in its plain materials.
@@ -70,7 +71,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
           const ask = wanted.current;
           wanted.current = null;
           const start = performance.now();
-          const made = await pool.run('look', { prepared, materials: ask });
+          const made = await session.bench.pool.run('look', { prepared, materials: ask });
           setSet(made);
           setMilliseconds(performance.now() - start);
         }

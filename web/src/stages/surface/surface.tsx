@@ -12,12 +12,12 @@ import dynamic from 'next/dynamic';
 import { useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
-import { isFresh, pickIsland, useSheet } from '@/sheet/state';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { giveMaterial, materialChoices } from './give';
@@ -31,9 +31,10 @@ const NO_ISLANDS: IslandPath[] = [];
 type Shown = 'baseColour' | 'orm' | 'validity';
 
 export function SurfaceStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
   const surface = useSheet((s) => s.surface);
   const selected = useSheet((s) => s.selected);
@@ -54,7 +55,7 @@ export function SurfaceStage() {
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
-    <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface()}>
+    <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface(session)}>
       {surface ? 'Compose again' : 'Compose the set'}
     </Button>
   );
@@ -80,7 +81,7 @@ export function SurfaceStage() {
                   component="select"
                   id={`of-${p.id}`}
                   value={p.material ?? ''}
-                  onChange={(e: React.ChangeEvent<HTMLSelectElement>) => giveMaterial([p.id], e.target.value)}
+                  onChange={(e: React.ChangeEvent<HTMLSelectElement>) => giveMaterial(session, [p.id], e.target.value)}
                   onFocus={() => p.material && setChosen(p.material)}
                   sx={{
                     font: 'inherit',
@@ -141,7 +142,7 @@ export function SurfaceStage() {
               min={0.01}
               max={1000}
               value={document.bake.curvatureRadiusMm}
-              onCommit={(curvatureRadiusMm) => dispatch({ type: 'bake.set', patch: { curvatureRadiusMm } })}
+              onCommit={(curvatureRadiusMm) => session.dispatch({ type: 'bake.set', patch: { curvatureRadiusMm } })}
             />
             <NumberField
               label="Blotches"
@@ -151,7 +152,7 @@ export function SurfaceStage() {
               min={0}
               max={100000}
               value={document.surface.seed}
-              onCommit={(seed) => dispatch({ type: 'surface.set', patch: { seed } })}
+              onCommit={(seed) => session.dispatch({ type: 'surface.set', patch: { seed } })}
             />
           </Box>
         </Box>
@@ -214,7 +215,7 @@ export function SurfaceStage() {
                   islands={layout?.islands ?? NO_ISLANDS}
                   selected={selected.island}
                   onPick={(part, island) => {
-                    pickIsland(part, island);
+                    session.pickIsland(part, island);
                     setChosen(document.parts.find((p) => p.id === part)?.material ?? null);
                   }}
                   picture={surface ? url(surface[shown]) : undefined}
@@ -282,6 +283,7 @@ function Legend() {
 }
 
 function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const surface = useSheet((s) => s.surface);
   if (!document) return null;
@@ -304,7 +306,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
         <AdviceCard
           level="near"
           title="This set is from an older state."
-          accept={{ words: 'Compose again', run: () => void runSurface(), disabled: busy }}
+          accept={{ words: 'Compose again', run: () => void runSurface(session), disabled: busy }}
         >
           Materials, the layout or the bake have changed since it was made.
         </AdviceCard>

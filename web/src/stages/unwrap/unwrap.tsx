@@ -9,22 +9,22 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { useSession, useSheet } from '@/session/context';
+import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
-import { blob } from '@/sheet/api';
 import { Columns } from '@/sheet/columns';
-import { dispatch } from '@/sheet/document';
 import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { isFresh, pickIsland, select, useSheet } from '@/sheet/state';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { FigureRow } from './figure-row';
 
 export function UnwrapStage() {
+  const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
-  const layout = useSheet((s) => s.layout);
+  const layout = useSheet((s) => s.unwrap);
   const selected = useSheet((s) => s.selected);
   const busy = useSheet((s) => s.job !== null);
   const materialOf = useMaterials();
@@ -36,7 +36,7 @@ export function UnwrapStage() {
   const wanted = adviseBrief(document.brief).wanted.densityPxPerCm;
   const f = layout?.figures;
   const unwrapButton = (
-    <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runUnwrap()}>
+    <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runUnwrap(session)}>
       {layout ? 'Unwrap again' : 'Unwrap'}
     </Button>
   );
@@ -55,7 +55,7 @@ export function UnwrapStage() {
             min={0}
             max={128}
             value={document.unwrap.padding}
-            onCommit={(padding) => dispatch({ type: 'unwrap.set', patch: { padding } })}
+            onCommit={(padding) => session.dispatch({ type: 'unwrap.set', patch: { padding } })}
           />
           <NumberField
             label="Cut where faces turn by"
@@ -65,7 +65,7 @@ export function UnwrapStage() {
             min={1}
             max={180}
             value={document.unwrap.seamAngle}
-            onCommit={(seamAngle) => dispatch({ type: 'unwrap.set', patch: { seamAngle } })}
+            onCommit={(seamAngle) => session.dispatch({ type: 'unwrap.set', patch: { seamAngle } })}
           />
           <Choice
             label="Turn islands"
@@ -74,7 +74,7 @@ export function UnwrapStage() {
               [1, 'to pack well'],
               [0, 'never'],
             ]}
-            onChange={(v) => dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
+            onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
           />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           <Heading aside="1 = equal density">Share of texels</Heading>
@@ -84,7 +84,7 @@ export function UnwrapStage() {
               <Box
                 key={p.id}
                 sx={{ bgcolor: selected.part === p.id ? 'sheet.tint' : undefined, mx: -0.6, px: 0.6 }}
-                onFocus={() => select({ part: p.id })}
+                onFocus={() => session.select({ part: p.id })}
               >
                 <NumberField
                   label={p.name}
@@ -95,7 +95,7 @@ export function UnwrapStage() {
                   max={20}
                   value={p.weight}
                   width={74}
-                  onCommit={(weight) => dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
+                  onCommit={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
                 />
               </Box>
             );
@@ -106,13 +106,17 @@ export function UnwrapStage() {
               <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
                 <Button
                   variant="outlined"
-                  onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.png`, await blob(layout.png))}
+                  onClick={async () =>
+                    download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.png`, await session.bench.blobs.get(layout.png))
+                  }
                 >
                   PNG
                 </Button>
                 <Button
                   variant="outlined"
-                  onClick={async () => download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.svg`, await blob(layout.svg))}
+                  onClick={async () =>
+                    download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.svg`, await session.bench.blobs.get(layout.svg))
+                  }
                 >
                   SVG
                 </Button>
@@ -146,7 +150,13 @@ export function UnwrapStage() {
                       <ToggleButton value="material">Materials</ToggleButton>
                     </ToggleButtonGroup>
                   </PlateTop>
-                  <Piece gpu={layout.gpu} materialOf={materialOf} checker={checks} selectedIsland={selected.island} onPick={pickIsland} />
+                  <Piece
+                    gpu={layout.gpu}
+                    materialOf={materialOf}
+                    checker={checks}
+                    selectedIsland={selected.island}
+                    onPick={session.pickIsland}
+                  />
                   <PlateFoot>
                     <span>{checker ? '16 texels a square' : ''}</span>
                   </PlateFoot>
@@ -154,7 +164,7 @@ export function UnwrapStage() {
               }
               right={
                 <>
-                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={pickIsland} />
+                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={session.pickIsland} />
                   <PlateFoot>
                     <span>
                       {selected.island
@@ -176,7 +186,7 @@ export function UnwrapStage() {
               <AdviceCard
                 level="near"
                 title="This layout is from an older state."
-                accept={{ words: 'Unwrap again', run: () => void runUnwrap(), disabled: busy }}
+                accept={{ words: 'Unwrap again', run: () => void runUnwrap(session), disabled: busy }}
               >
                 The piece or the settings have changed since it was made.
               </AdviceCard>
@@ -189,7 +199,8 @@ export function UnwrapStage() {
                   size < 8192
                     ? {
                         words: `Use ${size * 2} px`,
-                        run: () => dispatch({ type: 'brief.set', patch: { limits: { ...document.brief.limits, textureSize: size * 2 } } }),
+                        run: () =>
+                          session.dispatch({ type: 'brief.set', patch: { limits: { ...document.brief.limits, textureSize: size * 2 } } }),
                       }
                     : undefined
                 }
@@ -201,7 +212,7 @@ export function UnwrapStage() {
             {fresh && f.density >= wanted * 0.98 && document.unwrap.padding < usual && (
               <AdviceCard
                 title={`${usual} px of padding is usual at ${size} px.`}
-                accept={{ words: `Use ${usual}`, run: () => dispatch({ type: 'unwrap.set', patch: { padding: usual } }) }}
+                accept={{ words: `Use ${usual}`, run: () => session.dispatch({ type: 'unwrap.set', patch: { padding: usual } }) }}
               >
                 {document.unwrap.padding} px leave {Math.max(0, Math.floor(Math.log2(Math.max(1, document.unwrap.padding)) - 1))} smaller
                 levels before colours of neighbouring islands mix.

@@ -1,5 +1,5 @@
 import { assetState, setDeleted } from '@/server/db/assets';
-import { latestResults } from '@/server/db/results';
+import { resultsOf } from '@/server/db/results';
 import { trialsOf } from '@/server/db/trials';
 import { body, route } from '@/server/requests/route';
 import { AssetPatchRequest } from '@/server/requests/shapes';
@@ -9,7 +9,7 @@ type P = { id: string };
 
 export const GET = route<P>(async (_request, { id }) => {
   const state = await assetState(id);
-  const [results, trials] = await Promise.all([latestResults(id), trialsOf(id)]);
+  const [results, trials] = await Promise.all([resultsOf(id, state.document), trialsOf(id)]);
   return Response.json({ ...state, results, trials });
 });
 

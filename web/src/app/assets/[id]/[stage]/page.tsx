@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
+import { isStation } from '@/shared/stations';
 import { Sheet } from '@/sheet/sheet';
-import { isStation } from '@/sheet/stations';
 
 export default async function Page({ params }: { params: Promise<{ id: string; stage: string }> }) {
   const { id, stage } = await params;

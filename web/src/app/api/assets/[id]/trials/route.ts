@@ -1,8 +1,16 @@
-import { addTrial } from '@/server/db/trials';
-import { body, route } from '@/server/requests/route';
+import { database } from '@/server/db/client';
+import { touch } from '@/server/db/results';
+import { addTrial, trialsOf } from '@/server/db/trials';
+import { body, RequestError, route } from '@/server/requests/route';
 import { TrialRequest } from '@/server/requests/shapes';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = route<{ id: string }>(async (_request, { id }) => Response.json(await trialsOf(id)));
 
 export const POST = route<{ id: string }>(async (request, { id }) => {
   const trial = await body(request, TrialRequest);
+  if (trial.thumbnail && !(await touch(await database(), [trial.thumbnail])))
+    throw new RequestError(400, 'request/blob', 'The picture of this trial is not stored here.');
   return Response.json(await addTrial(id, { ...trial, thumbnail: trial.thumbnail ?? null }), { status: 201 });
 });

@@ -1,0 +1,36 @@
+import { Type } from 'class-transformer';
+import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import type { BakeChoices } from '../document';
+import { Between, FAR, Maybe } from './checks';
+import { type CommandKind, fieldsOf, under } from './command';
+
+class BakePatch implements Partial<BakeChoices> {
+  @Maybe() @IsIn([1, 2, 4]) samples?: BakeChoices['samples'];
+  @Maybe() @IsIn(['up', 'down']) y?: BakeChoices['y'];
+  @Maybe() @IsIn([8, 16]) bits?: BakeChoices['bits'];
+  @Maybe() @IsBoolean() normal?: boolean;
+  @Maybe() @IsBoolean() occlusion?: boolean;
+  @Maybe() @IsInt() @Min(1) @Max(1024) occlusionRays?: number;
+  @Maybe() @Between(0.1, FAR) reachMm?: number;
+  @Maybe() @IsIn(['measured', 'uniform']) distances?: BakeChoices['distances'];
+  @Maybe() @Between(0, FAR) frontMm?: number;
+  @Maybe() @Between(0, FAR) rearMm?: number;
+  @Maybe() @IsBoolean() curvature?: boolean;
+  @Maybe() @Between(0.01, 1000) curvatureRadiusMm?: number;
+  @Maybe() @IsBoolean() movingOcclude?: boolean;
+}
+
+class BakeSet {
+  @Equals('bake.set') type!: 'bake.set';
+  @IsDefined() @ValidateNested() @Type(() => BakePatch) patch!: Partial<BakeChoices>;
+}
+
+export const bakeSet: CommandKind<BakeSet> = {
+  type: 'bake.set',
+  shape: BakeSet,
+  apply(d, { patch }) {
+    Object.assign(d.bake, patch);
+  },
+  words: ({ patch }) => `set the bake: ${fieldsOf(patch)}`,
+  touches: ({ patch }) => under('bake', patch),
+};

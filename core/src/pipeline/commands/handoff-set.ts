@@ -1,0 +1,36 @@
+import { Type } from 'class-transformer';
+import { Equals, IsBoolean, IsDefined, IsIn, ValidateNested } from 'class-validator';
+import { LENGTH_UNITS, type LengthUnit } from '../../units/lengths';
+import type { Deliverable, HandoffChoices } from '../document';
+import { Maybe } from './checks';
+import { type CommandKind, fieldsOf, under } from './command';
+
+class IncludeShape implements Record<Deliverable, boolean> {
+  @IsBoolean() glb!: boolean;
+  @IsBoolean() obj!: boolean;
+  @IsBoolean() textures!: boolean;
+  @IsBoolean() layout!: boolean;
+  @IsBoolean() picture!: boolean;
+  @IsBoolean() sheet!: boolean;
+  @IsBoolean() levels!: boolean;
+}
+class HandoffPatch implements Partial<HandoffChoices> {
+  @Maybe() @IsIn(LENGTH_UNITS) unit?: LengthUnit;
+  @Maybe() @IsIn(['up', 'down']) y?: HandoffChoices['y'];
+  @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
+}
+
+class HandoffSet {
+  @Equals('handoff.set') type!: 'handoff.set';
+  @IsDefined() @ValidateNested() @Type(() => HandoffPatch) patch!: Partial<HandoffChoices>;
+}
+
+export const handoffSet: CommandKind<HandoffSet> = {
+  type: 'handoff.set',
+  shape: HandoffSet,
+  apply(d, { patch }) {
+    Object.assign(d.handoff, patch);
+  },
+  words: ({ patch }) => `set the hand-off: ${fieldsOf(patch)}`,
+  touches: ({ patch }) => under('handoff', patch),
+};

@@ -1,0 +1,53 @@
+import { Type } from 'class-transformer';
+import { IsBoolean, IsDefined, IsString, Length, ValidateIf, ValidateNested } from 'class-validator';
+import type { Dirt, Material, Wear } from '../../surface/material';
+import { Between, IsColour, IsId, IsShare, Maybe, OrNull } from './checks';
+
+type Rgb = [number, number, number];
+
+class WearShape implements Wear {
+  @IsShare() share!: number;
+  @IsColour() colour!: Rgb;
+  @IsShare() metallic!: number;
+  @IsShare() roughness!: number;
+}
+class DirtShape implements Dirt {
+  @IsShare() share!: number;
+  @IsColour() colour!: Rgb;
+  @IsShare() roughness!: number;
+  @IsShare() cover!: number;
+}
+/** A whole material, as a request brings it. */
+export class MaterialShape implements Material {
+  @IsId() id!: string;
+  @IsString() @Length(1, 80) name!: string;
+  @OrNull() @IsString() @Length(1, 60) base!: string | null;
+  @IsString() @Length(1, 300) source!: string;
+  @IsBoolean() touched!: boolean;
+  @IsColour() colour!: Rgb;
+  @IsShare() metallic!: number;
+  @IsShare() roughness!: number;
+  @Between(1, 4) ior!: number;
+  @IsShare() transmission!: number;
+  @IsShare() coat!: number;
+  @IsShare() coatRoughness!: number;
+  @Between(0, 1e6) emission!: number;
+  @OrNull() @IsDefined() @ValidateNested() @Type(() => WearShape) wear!: Wear | null;
+  @OrNull() @IsDefined() @ValidateNested() @Type(() => DirtShape) dirt!: Dirt | null;
+}
+/** What of a material can be set. */
+export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched'>> {
+  @Maybe() @IsString() @Length(1, 80) name?: string;
+  @Maybe() @ValidateIf((o: MaterialPatch) => o.base !== null) @IsString() @Length(1, 60) base?: string | null;
+  @Maybe() @IsString() @Length(1, 300) source?: string;
+  @Maybe() @IsColour() colour?: Rgb;
+  @Maybe() @IsShare() metallic?: number;
+  @Maybe() @IsShare() roughness?: number;
+  @Maybe() @Between(1, 4) ior?: number;
+  @Maybe() @IsShare() transmission?: number;
+  @Maybe() @IsShare() coat?: number;
+  @Maybe() @IsShare() coatRoughness?: number;
+  @Maybe() @Between(0, 1e6) emission?: number;
+  @Maybe() @ValidateIf((o: MaterialPatch) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear?: Wear | null;
+  @Maybe() @ValidateIf((o: MaterialPatch) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt?: Dirt | null;
+}

@@ -1,0 +1,21 @@
+import { Equals } from 'class-validator';
+import { IsId } from './checks';
+import { type CommandKind, partIn, partName } from './command';
+
+class PartRemove {
+  @Equals('part.remove') type!: 'part.remove';
+  @IsId() part!: string;
+}
+
+export const partRemove: CommandKind<PartRemove> = {
+  type: 'part.remove',
+  shape: PartRemove,
+  apply(d, { part }) {
+    partIn(d, part);
+    d.parts = d.parts.filter((p) => p.id !== part);
+    if (d.form.shares) delete d.form.shares[part];
+    if (d.relations) d.relations = d.relations.filter((r) => r.a !== part && r.b !== part);
+  },
+  words: ({ part }, before) => `removed the part ${partName(before, part)}`,
+  touches: ({ part }) => [`part/${part}`, `form/share/${part}`],
+};

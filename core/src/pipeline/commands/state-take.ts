@@ -1,0 +1,37 @@
+import { Equals, IsObject, IsString, Length } from 'class-validator';
+import type { AssetDocument } from '../document';
+import { STAGES, type Stage } from '../results';
+import type { CommandKind } from './command';
+
+/** What each stage is set by, beside what the stages before it are set by. */
+const SET_BY = {
+  form: ['parts', 'dimensions', 'form', 'materials', 'relations', 'highParts'],
+  unwrap: ['unwrap'],
+  bake: ['bake'],
+  surface: ['surface'],
+  render: ['rig', 'shot', 'render'],
+} as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;
+
+class StateTake {
+  @Equals('state.take') type!: 'state.take';
+  @IsString() stage!: Stage;
+  @IsString() @Length(1, 200) title!: string;
+  /** The document as it was when the attempt was made. */
+  @IsObject() state!: AssetDocument;
+}
+
+export const stateTake: CommandKind<StateTake> = {
+  type: 'state.take',
+  shape: StateTake,
+  byServer: true,
+  apply(d, { stage, state }) {
+    for (const s of STAGES.slice(0, STAGES.indexOf(stage) + 1))
+      for (const key of SET_BY[s]) Object.assign(d, { [key]: structuredClone(state[key]) });
+    // The figures of the brief that forms, layouts and pictures are made by; date and limits stay as they are.
+    const { limits, sizeMm, deadline, ...made } = state.brief;
+    Object.assign(d.brief, made, { limits: { ...d.brief.limits, textureSize: limits.textureSize } });
+  },
+  words: ({ title }) => `took up what was set for “${title}”`,
+  // Everything: made on an older state it is never applied to a newer one unasked.
+  touches: () => [''],
+};

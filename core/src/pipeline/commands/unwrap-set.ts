@@ -1,0 +1,26 @@
+import { Type } from 'class-transformer';
+import { Equals, IsBoolean, IsDefined, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import type { UnwrapChoices } from '../document';
+import { Between, Maybe } from './checks';
+import { type CommandKind, fieldsOf, under } from './command';
+
+class UnwrapPatch implements Partial<UnwrapChoices> {
+  @Maybe() @IsInt() @Min(0) @Max(128) padding?: number;
+  @Maybe() @Between(1, 180) seamAngle?: number;
+  @Maybe() @IsBoolean() rotate?: boolean;
+}
+
+class UnwrapSet {
+  @Equals('unwrap.set') type!: 'unwrap.set';
+  @IsDefined() @ValidateNested() @Type(() => UnwrapPatch) patch!: Partial<UnwrapChoices>;
+}
+
+export const unwrapSet: CommandKind<UnwrapSet> = {
+  type: 'unwrap.set',
+  shape: UnwrapSet,
+  apply(d, { patch }) {
+    Object.assign(d.unwrap, patch);
+  },
+  words: ({ patch }) => `set the layout: ${fieldsOf(patch)}`,
+  touches: ({ patch }) => under('unwrap', patch),
+};

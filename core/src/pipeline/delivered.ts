@@ -1,0 +1,30 @@
+import { textureBytes } from '../brief/advice';
+import { type AssetDocument, canBake, usedMaterials } from './document';
+
+/** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
+export interface DeliveredMap {
+  name: 'base colour' | 'occlusion, roughness, metallic' | 'normal' | 'emission';
+  bytes: number;
+}
+
+/**
+ * The maps a set carries when it is handed over: base colour and occlusion-roughness-metallic always (a part without a material is
+ * not let out), the normals where anything can be baked, emission where something glows. Cards keep three channels in four.
+ */
+export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
+  const maps: DeliveredMap[] = [
+    { name: 'base colour', bytes: 4 },
+    { name: 'occlusion, roughness, metallic', bytes: 4 },
+  ];
+  if (document.bake.normal && (document.parts.length === 0 || canBake(document)))
+    maps.push({ name: 'normal', bytes: document.bake.bits === 16 ? 8 : 4 });
+  if (usedMaterials(document).some((m) => m.emission > 0)) maps.push({ name: 'emission', bytes: 4 });
+  return maps;
+}
+
+/** Video memory of all sets of an asset with all their levels, MB (10⁶ bytes). */
+export function textureMemoryMB(document: AssetDocument): number {
+  const { textureSize, textureSets } = document.brief.limits;
+  const bytes = deliveredMaps(document).reduce((n, m) => n + textureBytes(textureSize, textureSize, m.bytes), 0);
+  return (textureSets * bytes) / 1e6;
+}

@@ -1,0 +1,70 @@
+import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
+import type { Look } from '@wellmorph/core/pipeline/look';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
+import type { Kept } from '@wellmorph/core/pipeline/results';
+import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
+import type { LayoutFigures } from '@wellmorph/core/uv/measure';
+import type { Bytes, GpuPart, IslandPath } from '@/workers/protocol';
+
+/** The figures that each kind of result is kept with. */
+export interface FiguresOf {
+  form: FormFigures;
+  findings: FindingsFigures;
+  look: Look;
+  unwrap: LayoutFigures;
+  bake: BakeFigures;
+  surface: SurfaceFigures;
+  render: RenderFigures;
+}
+
+/** What a result looks like on the sheet, with the name of exactly what it was made from. */
+export interface FormView extends FormFigures {
+  name: string;
+  parts: Bytes;
+  gpu: GpuPart[];
+  aids: Bytes;
+  aidGpu: GpuPart[];
+}
+export interface LayoutView {
+  name: string;
+  parts: Bytes;
+  gpu: GpuPart[];
+  islands: IslandPath[];
+  figures: LayoutFigures;
+  png: string;
+  svg: string;
+}
+export interface BakeView {
+  name: string;
+  figures: BakeFigures;
+  normal: string | null;
+  occlusion: string | null;
+  glbNormal: string | null;
+  curvature: string | null;
+}
+/** A composed set: figures, and its textures as blobs. */
+export interface SurfaceView {
+  name: string;
+  figures: SurfaceFigures;
+  baseColour: string;
+  orm: string;
+  emissive: string | null;
+  validity: string;
+}
+export interface RenderView {
+  name: string;
+  figures: RenderFigures;
+  png: string;
+}
+export interface Views {
+  form: FormView;
+  findings: { name: string } & FindingsFigures;
+  look: { name: string } & Look;
+  unwrap: LayoutView;
+  bake: BakeView;
+  surface: SurfaceView;
+  render: RenderView;
+}
+/** Each kind of result that is in view; null where there is none. */
+export type InView = { [K in Kept]: Views[K] | null };

@@ -1,0 +1,407 @@
+import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { type Command, commandKind } from '@wellmorph/core/pipeline/commands/index';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { labelled } from '@wellmorph/core/pipeline/labels';
+import { inputsOf, KEPT, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { AssetState } from '@/server/db/assets';
+import type { StoredResult } from '@/server/db/results';
+import type { NewTrial, Trial } from '@/server/db/trials';
+import { cancelFlag, WorkError } from '@/workers/pool';
+import type { Bytes, Meshes } from '@/workers/protocol';
+import { ApiError, get, send } from './api';
+import type { Views } from './kept';
+import { Lane, type Outcome } from './lane';
+import type { Refused, Wish } from './lane-store';
+import { keep, type Made, meshesOf, type Run, runStage } from './run-stage';
+import { emptySheet, isFresh, type JobKind, type Selected, type SheetState } from './state';
+import type { Workbench } from './workbench';
+
+export interface Opened extends AssetState {
+  results: StoredResult[];
+  trials: Trial[];
+}
+
+export const sentence = (error: unknown): string =>
+  error instanceof ApiError || error instanceof WorkError || error instanceof WellmorphError
+    ? error.message
+    : 'Something went wrong; nothing was changed.';
+
+const isCancelled = (error: unknown): boolean =>
+  error instanceof CancelledError || (error instanceof WorkError && error.code === 'cancelled');
+
+let jobId = 1;
+
+/**
+ * One asset on this page: its document with what was asked for, its results in view, the work under way. Nothing of it is shared with
+ * another asset; work goes on when another is opened, and what comes of it is filed here.
+ */
+export class AssetSession {
+  readonly store: StoreApi<SheetState>;
+  readonly lane: Lane;
+  /** Results as they were kept, with marks for labels. */
+  private raw: { [K in Kept]?: Views[K] } = {};
+  /** What was last looked for, by kind: nothing is asked twice for one state. */
+  private sought: { [K in Kept]?: string } = {};
+  private labels = '';
+  private formWanted = false;
+  private opening: Promise<void> | null = null;
+  private ended = false;
+
+  constructor(
+    readonly id: string,
+    readonly bench: Workbench,
+  ) {
+    this.store = createStore(() => emptySheet(id));
+    this.lane = new Lane(id, bench.lanes, {
+      shown: (document) => this.shown(document),
+      saving: (saving) => this.set({ saving }),
+      refused: (list) => this.set({ refused: [...list] }),
+      said: (text) => this.notify(text, 'error'),
+      read: () => this.read(),
+    });
+  }
+
+  get state(): SheetState {
+    return this.store.getState();
+  }
+  get document(): AssetDocument | null {
+    return this.state.document;
+  }
+  get version(): number {
+    return this.lane.version;
+  }
+  /** Whether it may be let go of: nothing is under way and nothing waits to be stored. */
+  get isIdle(): boolean {
+    return this.state.job === null && this.lane.unsent === 0;
+  }
+  set = (change: Partial<SheetState> | ((s: SheetState) => Partial<SheetState>)): void => {
+    if (!this.ended) this.store.setState(change);
+  };
+  notify = (text: string, level: 'info' | 'error' = 'info'): void => {
+    const name = this.bench.onScreen === this ? null : this.document?.name;
+    this.bench.notify(name ? `${name}: ${text}` : text, level);
+  };
+  select = (change: Partial<Selected>): void => this.set((s) => ({ selected: { ...s.selected, ...change } }));
+  /** Chooses a part, and an island of its layout when one was hit. */
+  pickIsland = (part: string, island: number | null): void => this.select({ part, island: island === null ? null : { part, island } });
+
+  /** Opens it: its document, what waits to be stored, and whatever its stages came to. Nothing that is stored is computed again. */
+  open(): Promise<void> {
+    this.opening ??= this.begin().catch((error) => {
+      this.opening = null;
+      if (error instanceof ApiError && !error.isPassing) this.set({ missing: error.message });
+      else {
+        this.set({ missing: sentence(error) });
+        // Asked again when the server may be back.
+      }
+    });
+    return this.opening;
+  }
+
+  private async begin(): Promise<void> {
+    const opened = await this.readOpened();
+    this.set({ missing: null });
+    this.lane.take(opened);
+    await this.lane.adopt();
+    // Those of the document as it is first, then what there is of older states, to be seen as such.
+    await Promise.all(opened.results.map((r) => this.showResult(r.stage, r)));
+    this.seek();
+  }
+
+  private async readOpened(): Promise<Opened> {
+    const opened = await this.bench.queries.fetchQuery({
+      queryKey: ['asset', this.id],
+      queryFn: () => get<Opened>(`/api/assets/${this.id}`),
+      staleTime: 0,
+      gcTime: 0,
+    });
+    this.bench.results.known(...opened.results);
+    this.set({ history: opened.history, trials: opened.trials, thumbnail: opened.thumbnail });
+    return opened;
+  }
+
+  private async read(): Promise<{ document: AssetDocument; version: number }> {
+    const { document, version } = await this.readOpened();
+    return { document, version };
+  }
+
+  /** Looks at the server’s state again, as after somebody else’s change. */
+  async refresh(): Promise<void> {
+    if (!this.document) return void (await this.open());
+    this.lane.take(await this.read());
+    this.sought = {};
+    this.seek();
+  }
+  /** @returns whether the server could be asked */
+  readHistory = async (): Promise<void> => {
+    await this.lane.flushed();
+    await this.readOpened();
+  };
+
+  /** Applies a change at once and stores it in order. A change that can’t be applied says why and does nothing. */
+  dispatch = (command: Command): boolean => {
+    if (!this.document) return false;
+    try {
+      const kind = commandKind(command.type);
+      void this.lane.ask({ kind: 'edit', command: kind.cleaned?.(command) ?? command });
+      return true;
+    } catch (error) {
+      this.notify(error instanceof WellmorphError ? error.message : 'That change can’t be made.', 'error');
+      return false;
+    }
+  };
+
+  /** Something the server does, in its turn. */
+  ask(wish: Wish): Promise<Outcome> {
+    return this.lane.ask(wish);
+  }
+
+  travel = async (direction: 'undo' | 'redo'): Promise<void> => {
+    const outcome = await this.lane.ask({ kind: direction });
+    if (outcome.done) this.notify(`${direction === 'undo' ? 'Taken back' : 'Brought back'}: ${outcome.words}.`);
+    else if (outcome.code.startsWith('history/')) this.notify(outcome.why);
+  };
+
+  retryRefused = (refused: Refused): void => {
+    const outcome = this.lane.retry(refused);
+    if (outcome) void outcome.then((o) => o.done && this.notify(`Done now: ${o.words}.`));
+  };
+
+  /** The document to be shown changed: labels follow, fresh results are looked for, the form is brought up to date. */
+  private shown(document: AssetDocument): void {
+    this.set({ document });
+    const labels = JSON.stringify([
+      document.materials.map((m) => [m.id, m.name]),
+      document.parts.map((p) => [p.id, p.name, p.shape.steps?.map((s) => [s.id, s.name]), p.regions?.map((r) => [r.id, r.name])]),
+    ]);
+    if (labels !== this.labels) {
+      this.labels = labels;
+      for (const kind of KEPT) {
+        const raw = this.raw[kind];
+        if (raw) this.set({ [kind]: labelled(raw, document) } as Partial<SheetState>);
+      }
+    }
+    this.seek();
+  }
+
+  /** Looks by name for results of the document as it is, where they are not in view. */
+  private seek(): void {
+    const { document } = this;
+    if (!document || this.ended) return;
+    for (const kind of KEPT) {
+      const name = nameOf(document, kind);
+      if (this.state[kind]?.name === name || this.sought[kind] === name) continue;
+      this.sought[kind] = name;
+      if (kind === 'form' || kind === 'findings') continue;
+      void this.bench.results.named(name).then(
+        (found) => found && this.showResult(kind, found),
+        () => {
+          if (this.sought[kind] === name) delete this.sought[kind];
+        },
+      );
+    }
+    if (!isFresh(document, this.state.form, 'form') || !isFresh(document, this.state.findings, 'findings')) void this.reform();
+  }
+
+  /** A result was kept somewhere: it is shown when it is of the document as it is. */
+  heardOf(name: string): void {
+    const { document } = this;
+    if (!document) return;
+    const kind = KEPT.find((k) => nameOf(document, k) === name);
+    if (!kind || this.state[kind]?.name === name) return;
+    delete this.sought[kind];
+    this.seek();
+  }
+
+  /** Puts a result in view. One that is of the document as it is is never displaced by another. */
+  private async showResult(kind: Kept, result: StoredResult, shown?: unknown): Promise<void> {
+    const isCurrent = () => this.document !== null && nameOf(this.document, kind) === result.name;
+    if (this.state[kind]?.name === result.name) return;
+    const view = await this.bench.tasks[kind].view(result, this.bench, shown as never);
+    if (this.ended || (!isCurrent() && isFresh(this.document, this.state[kind], kind))) return;
+    this.putInView(kind, view);
+  }
+
+  private putInView<K extends Kept>(kind: K, view: Views[K]): void {
+    (this.raw as Record<Kept, unknown>)[kind] = view;
+    const { document } = this;
+    const change = { [kind]: document ? labelled(view, document) : view } as unknown as Partial<SheetState>;
+    this.set(kind === 'unwrap' ? (s) => ({ ...change, selected: { ...s.selected, island: null } }) : change);
+  }
+
+  /** Forms the low meshes again when the document has moved on; one run at a time, the latest state wins. */
+  private async reform(): Promise<void> {
+    this.formWanted = true;
+    if (this.state.forming) return;
+    this.set({ forming: true });
+    try {
+      while (this.formWanted && !this.ended) {
+        this.formWanted = false;
+        const { document } = this;
+        if (document) await this.formOnce(document);
+      }
+    } catch (error) {
+      this.notify(sentence(error), 'error');
+    } finally {
+      this.set({ forming: false });
+      if (this.formWanted) void this.reform();
+    }
+  }
+
+  private async formOnce(document: AssetDocument): Promise<void> {
+    const { results, tasks } = this.bench;
+    const [formName, foundName] = [nameOf(document, 'form'), nameOf(document, 'findings')];
+    if (this.state.form?.name === formName && this.state.findings?.name === foundName) return;
+    // Without the server it is formed all the same.
+    const [form, found] = await Promise.all([results.named(formName).catch(() => null), results.named(foundName).catch(() => null)]);
+    if (form && found) {
+      await Promise.all([this.showResult('form', form), this.showResult('findings', found)]);
+      return;
+    }
+    if (this.formWanted) return;
+    const run: Run = { document, report: () => {}, cancel: cancelFlag() };
+    const { made, thumbnail } = await tasks.form.formed(run, this.bench);
+    if (this.ended) return;
+    const as = <K extends Kept>(kind: K, name: string) => ({ name, stage: kind, inputs: [], figures: {}, blobs: {} });
+    this.putInView('form', await tasks.form.view({ ...as('form', formName), figures: made.figures }, this.bench, made.shown));
+    if (made.also?.findings) this.putInView('findings', { name: foundName, ...made.also.findings });
+    if (this.formWanted || !made.whole) return;
+    try {
+      await keep('form', formName, inputsOf(document, 'form'), document, made as unknown as Made<Kept>, this.bench);
+      if (thumbnail && !form) await this.keepThumbnail(thumbnail, formName);
+    } catch {
+      // A result can be made again; edits are what must not be lost, and they say so themselves.
+    }
+  }
+
+  private async keepThumbnail(png: Bytes, form: string): Promise<void> {
+    const thumbnail = await this.bench.blobs.put(png, 'png');
+    const { taken } = await send<{ taken: boolean }>('PUT', `/api/assets/${this.id}/thumbnail`, { thumbnail, form });
+    if (taken) this.set({ thumbnail });
+  }
+
+  /** Waits until what is in view is formed from the document as it is. */
+  async formed(): Promise<void> {
+    for (let i = 0; i < 2400; i++) {
+      const { document, form, findings } = this.state;
+      if (isFresh(document, form, 'form') && isFresh(document, findings, 'findings') && !this.state.forming) return;
+      if (!this.state.forming) void this.reform();
+      await new Promise((r) => setTimeout(r, 25));
+      if (this.ended) return;
+    }
+  }
+
+  /**
+   * Runs one job at a time with progress and cancel; says what went wrong in a sentence. What it is about is settled when it begins:
+   * `document` is the one it began with.
+   */
+  async job<T>(what: JobKind, work: (run: Run) => Promise<T>): Promise<T | null> {
+    const { document } = this;
+    if (!document) return null;
+    if (this.state.job) {
+      this.notify('Something is being computed already; wait for it or stop it.');
+      return null;
+    }
+    const cancel = cancelFlag();
+    const id = jobId++;
+    const job = {
+      id,
+      asset: this.id,
+      assetName: document.name,
+      what,
+      share: 0,
+      words: '',
+      startedAt: Date.now(),
+      cancel: () => Atomics.store(cancel, 0, 1),
+    };
+    const put = (change: Partial<typeof job>) => {
+      const known = this.store.getState().job;
+      if (known?.id !== id) return;
+      this.store.setState({ job: { ...known, ...change } });
+      this.bench.jobChanged(this.store.getState().job, id);
+    };
+    this.store.setState({ job });
+    this.bench.jobChanged(job, id);
+    const run: Run = {
+      document,
+      cancel,
+      report: (share, words) => {
+        const known = this.store.getState().job;
+        put({ share: Math.max(share, known?.share ?? 0), words: words || (known?.words ?? '') });
+      },
+    };
+    try {
+      return await work(run);
+    } catch (error) {
+      this.notify(isCancelled(error) ? 'Stopped, as asked. Nothing was changed.' : sentence(error), isCancelled(error) ? 'info' : 'error');
+      return null;
+    } finally {
+      this.store.setState({ job: null });
+      this.bench.jobChanged(null, id);
+    }
+  }
+
+  /** The result of a stage for the document a run began with, with everything it stands on. */
+  stage(run: Run, kind: Kept): Promise<StoredResult> {
+    return runStage(run, kind, this.bench, this.bench.tasks, {
+      made: (k, result, shown) => this.showResult(k, result, shown),
+      trial: (k, trial, result, milliseconds) => {
+        const { picture, ...rest } = trial;
+        return this.addTrial(
+          { stage: k, ...rest, milliseconds, resultName: result.name, snapshot: run.document },
+          picture ? result.blobs[picture] : undefined,
+        );
+      },
+    });
+  }
+
+  /** Keeps an attempt. Its picture is the piece’s own where none is given. */
+  async addTrial(trial: Omit<NewTrial, 'thumbnail'>, picture: string | null = this.state.thumbnail): Promise<void> {
+    try {
+      const made = await send<Trial>('POST', `/api/assets/${this.id}/trials`, { ...trial, ...(picture && { thumbnail: picture }) });
+      this.set((s) => ({ trials: [made, ...s.trials.filter((t) => t.id !== made.id)] }));
+    } catch (error) {
+      this.notify(`The trial could not be kept: ${sentence(error)}`, 'error');
+    }
+  }
+
+  /** Takes the trials as they are kept, as after one was filed by another page or by the queue. */
+  async refreshTrials(): Promise<void> {
+    try {
+      this.set({ trials: await get<Trial[]>(`/api/assets/${this.id}/trials`) });
+    } catch {
+      // They come with the next look at the asset.
+    }
+  }
+
+  async judgeTrial(trial: string, change: { verdict?: string; note?: string }): Promise<void> {
+    try {
+      const made = await send<Trial>('PATCH', `/api/assets/${this.id}/trials/${trial}`, change);
+      this.set((s) => ({ trials: s.trials.map((t) => (t.id === trial ? made : t)) }));
+    } catch (error) {
+      this.notify(sentence(error), 'error');
+    }
+  }
+
+  /** Sets everything a trial was made by again; what it came to is then found by its name. */
+  takeTrial = async (trial: Trial): Promise<void> => {
+    const outcome = await this.lane.ask({ kind: 'take', trial: trial.id, title: trial.title });
+    if (outcome.done) this.notify(`Set again as for “${trial.title}”; undo brings back what was set before.`);
+    else this.notify(outcome.why, 'error');
+  };
+
+  /** Stored meshes that work on the piece needs. */
+  meshes(document: AssetDocument, which: 'low' | 'high' | 'both' | 'all'): Promise<Meshes> {
+    return meshesOf(document, which, this.bench.blobs);
+  }
+
+  /** Lets everything go. What waits to be stored stays with the browser. */
+  close(): void {
+    this.ended = true;
+    this.state.job?.cancel();
+    this.lane.close();
+    this.raw = {};
+    this.store.setState(emptySheet(this.id), true);
+  }
+}

@@ -1,0 +1,49 @@
+import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import type { MadeFile, StageTask } from '@/session/run-stage';
+import type { Bytes } from '@/workers/protocol';
+
+const png = (bytes: Bytes | null): MadeFile | null => bytes && { bytes, kind: 'png' };
+
+/** Bakes in as many workers as there are: one prepares, all cast, one finishes. */
+export const bakeTask: StageTask<'bake'> = {
+  async make(making) {
+    const { document, pool, blobs } = making;
+    const laid = await blobs.get(making.input('unwrap').blobs.parts);
+    const started = performance.now();
+    const { bake, texels } = await making.work('prepare', { document, laid, meshes: await making.meshes('both') }, 0, 0.15);
+    const next = new Int32Array(new SharedArrayBuffer(4));
+    const casting = Array.from({ length: pool.threads }, () => making.work('bands', { prepared: bake.prepared, texels, next }, 0.15, 0.9));
+    const counts = await Promise.all(casting);
+    for (const c of counts) for (const k of ['rays', 'missed', 'back', 'samples'] as const) texels.counts[k] += c[k];
+    const seconds = (performance.now() - started) / 1000;
+    const made = await making.work('finish', { document, bake, texels, laid, seconds }, 0.9, 1);
+    const b = document.bake;
+    return {
+      figures: made.figures,
+      files: {
+        normal: png(made.normal),
+        occlusion: png(made.occlusion),
+        glbNormal: png(made.glbNormal),
+        curvature: png(made.curvature),
+      },
+      trial: {
+        title: b.distances === 'measured' ? `Measured, ${b.samples} × ${b.samples}` : `Uniform ${b.frontMm} / ${b.rearMm}`,
+        settings: { ...b, size: document.brief.limits.textureSize },
+        figures: {
+          missedPercent: made.figures.missedShare * 100,
+          meanDegrees: made.figures.judgement?.mean ?? 0,
+          p95Degrees: made.figures.judgement?.p95 ?? 0,
+          worstDegrees: made.figures.judgement?.worst ?? 0,
+        },
+      },
+    };
+  },
+  view: async ({ name, figures, blobs }) => ({
+    name,
+    figures: figures as BakeFigures,
+    normal: blobs.normal ?? null,
+    occlusion: blobs.occlusion ?? null,
+    glbNormal: blobs.glbNormal ?? null,
+    curvature: blobs.curvature ?? null,
+  }),
+};

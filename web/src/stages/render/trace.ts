@@ -1,0 +1,91 @@
+import { CancelledError } from '@wellmorph/core/errors';
+import type { SetFiles } from '@wellmorph/core/pipeline/render';
+import { type Development, emptyFilm, type Film } from '@wellmorph/core/render/film';
+import type { Measured } from '@wellmorph/core/render/forecast';
+import type { Scene } from '@wellmorph/core/render/scene';
+import { type Crew, traceFilm } from '@wellmorph/core/render/schedule';
+import type { StoredResult } from '@/server/db/results';
+import type { BlobCache } from '@/session/blobs';
+import type { Growing } from '@/session/state';
+import { type Pool, WorkError } from '@/workers/pool';
+
+type Files = Pick<StoredResult, 'blobs'> | null;
+
+/** The textures that a composed set and a bake bring to a picture. */
+export const setOf = async (surface: Files, bake: Files, blobs: BlobCache): Promise<SetFiles> => ({
+  ...(surface && { baseColour: await blobs.get(surface.blobs.baseColour), orm: await blobs.get(surface.blobs.orm) }),
+  ...(bake?.blobs.glbNormal && { normal: await blobs.get(bake.blobs.glbNormal) }),
+});
+
+export interface Staged {
+  scene: Scene;
+  development: Development;
+  /** What a picture of it is: the name of the render result it would be. */
+  name: string;
+}
+
+export interface Tracing {
+  width: number;
+  height: number;
+  samples: number;
+  noise?: number;
+  seed: number;
+  cancel: Int32Array;
+  preview: boolean;
+  report?(share: number, words: string): void;
+  /** Shows the picture as it grows. */
+  put?(growing: Growing): void;
+}
+
+/** Workers of the page as tracers; one that dies is replaced by the pool. */
+function crew(scene: Scene, cancel: Int32Array, pool: Pool): Crew {
+  return {
+    size: pool.threads,
+    hire: () => ({
+      async trace(pass) {
+        try {
+          return await pool.run('tile', { scene, pass }, undefined, cancel);
+        } catch (error) {
+          if (error instanceof WorkError && error.code === 'cancelled') throw new CancelledError();
+          throw error;
+        }
+      },
+      dismiss() {},
+    }),
+  };
+}
+
+const shared = (n: number) => new SharedArrayBuffer(n);
+const clock = () => performance.now() / 1000;
+
+/** Traces a picture in all workers, showing it as it grows. */
+export async function trace(
+  { scene, development, name }: Staged,
+  t: Tracing,
+  pool: Pool,
+): Promise<{ film: Film; measured: Measured[]; rays: number; seconds: number }> {
+  const started = clock();
+  const film = emptyFilm(t.width, t.height, shared);
+  const growing: Growing = { name, preview: t.preview, width: t.width, height: t.height, rgba: null, measured: [], done: false };
+  const put = (change: Partial<Growing>) => {
+    Object.assign(growing, change);
+    // Until there is something of its own to see, what was there stays.
+    if (growing.rgba) t.put?.({ ...growing });
+  };
+  const traced = await traceFilm(film, crew(scene, t.cancel, pool), {
+    samples: t.samples,
+    seed: t.seed,
+    noise: t.noise,
+    development,
+    clock: () => clock() - started,
+    task: { progress: (s, w) => t.report?.(s, w ?? ''), cancelled: () => Atomics.load(t.cancel, 0) === 1 },
+    async measure(f, samples) {
+      const made = await pool.run('develop', { film: f, development, samples, png: false }, undefined, t.cancel);
+      put({ rgba: made.rgba });
+      return made.noise;
+    },
+    onPass: (_, measured) => put({ measured: [...measured] }),
+  });
+  put({ done: true });
+  return { film, ...traced };
+}

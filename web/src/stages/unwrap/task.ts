@@ -1,0 +1,32 @@
+import type { LayoutFigures } from '@wellmorph/core/uv/measure';
+import type { StageTask } from '@/session/run-stage';
+
+/** Seams, islands, one tile. */
+export const unwrapTask: StageTask<'unwrap'> = {
+  async make(making) {
+    const { document, blobs } = making;
+    const low = await blobs.get(making.input('form').blobs.parts);
+    const made = await making.work('unwrap', { document, low });
+    const size = document.brief.limits.textureSize;
+    const { islands, stretchL2, coverage, density } = made.figures;
+    return {
+      figures: made.figures,
+      files: {
+        parts: { bytes: made.parts, kind: 'parts' },
+        png: { bytes: made.png, kind: 'png' },
+        svg: { bytes: made.svg, kind: 'svg' },
+      },
+      shown: { parts: made.parts, gpu: made.gpu, islands: made.islands },
+      trial: {
+        title: `Padding ${document.unwrap.padding}, ${size} px`,
+        settings: { ...document.unwrap, size },
+        figures: { islands, stretchL2, coverage, density },
+      },
+    };
+  },
+  async view({ name, figures, blobs }, tools, shown) {
+    const parts = shown?.parts ?? (await tools.blobs.get(blobs.parts));
+    const drawn = shown?.gpu && shown.islands ? { gpu: shown.gpu, islands: shown.islands } : await tools.pool.run('show', { parts });
+    return { name, parts, ...drawn, figures: figures as LayoutFigures, png: blobs.png, svg: blobs.svg };
+  },
+};
