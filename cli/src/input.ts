@@ -1,7 +1,8 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
-import { type Model, readModel } from '@wellmorph/core/io/model';
+import type { Model } from '@wellmorph/core/io/model';
+import { readModel } from '@wellmorph/core/io/read';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import type { Values } from './options';
 

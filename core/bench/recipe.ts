@@ -84,7 +84,7 @@ export function benchRecipe(): { triangles: number; formed: number; whole: numbe
     runs.whole.push(clock() - t0);
   }
   return {
-    triangles: ledgerOf(first.parts, base).triangles,
+    triangles: ledgerOf(first.parts).triangles,
     fresh,
     formed: median(runs.formed),
     whole: median(runs.whole),

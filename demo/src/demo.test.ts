@@ -1,4 +1,4 @@
-import { readModel } from '@wellmorph/core/io/model';
+import { readModel } from '@wellmorph/core/io/read';
 import { areaOf, volumeOf } from '@wellmorph/core/mesh/measures';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';

@@ -7,7 +7,7 @@ import { DIAL } from './materials';
 /** The brass aneroid gauge: case, dial behind its pane with an air gap, knurled rim, needle, screws. Lying on its back. */
 export function aneroidGauge(): AssetDocument {
   const brief = { ...briefFor('product'), sizeMm: [185.8, 54.8, 185.7] as [number, number, number] };
-  brief.limits = { ...brief.limits, triangles: 6000, textureSize: 1024, memoryMB: 16 };
+  brief.limits = { ...brief.limits, triangles: 6000, textureSize: 1024, memoryMB: 24 };
   return {
     ...newDocument('Brass aneroid gauge', brief),
     materials: [...DEMO_MATERIALS, DIAL],

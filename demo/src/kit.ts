@@ -95,7 +95,7 @@ export function piece(
 ): AssetDocument {
   const { purpose, size, triangles, ...more } = brief;
   const base = briefFor(purpose);
-  const limits = { ...base.limits, triangles, textureSize: 1024, memoryMB: 16 };
+  const limits = { ...base.limits, triangles, textureSize: 1024, memoryMB: 24 };
   return {
     ...newDocument(name, { ...base, sizeMm: size, ...more, limits }),
     materials,

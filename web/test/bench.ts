@@ -23,6 +23,8 @@ export interface Bench {
   killWorker(doing: string): boolean;
   /** A page of the browser: its own workbench, beside whatever others are open. */
   page(): Promise<Workbench>;
+  /** Takes a result away, as if it had never been made: what comes of making it again is from cold. */
+  forget(name: string, ...pages: Workbench[]): Promise<void>;
   /** Requests that are answered like this instead of by their route; null lets them through. */
   answer: ((path: string, method: string) => Response | Promise<Response> | null) | null;
   close(): Promise<void>;
@@ -125,6 +127,15 @@ port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     dir,
     offline: false,
     answer: null,
+    async forget(name, ...of) {
+      const [{ database }, { results }, { eq }] = [
+        await import('../src/server/db/client'),
+        await import('../src/server/db/schema'),
+        await import('drizzle-orm'),
+      ];
+      await (await database()).delete(results).where(eq(results.name, name));
+      for (const page of of) page.queries.removeQueries({ queryKey: ['result', name] });
+    },
     async page() {
       const [{ Workbench: Page }, { TASKS }] = [await import('../src/session/workbench'), await import('../src/stages/tasks')];
       const page = new Page(TASKS, `wellmorph ${dir}`);

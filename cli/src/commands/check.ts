@@ -2,7 +2,7 @@ import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import type { Finding } from '@wellmorph/core/inspect/finding';
-import { FORMATS } from '@wellmorph/core/io/model';
+import { FORMATS } from '@wellmorph/core/io/read';
 import { openAsset } from '@wellmorph/core/pipeline/asset-file';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';

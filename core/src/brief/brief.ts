@@ -53,7 +53,7 @@ export function briefFor(purpose: Purpose): Brief {
         pictureHeightPx: 1080,
         lensMm: 90,
         errorPx: 0.35,
-        limits: { triangles: 60000, textureSize: 4096, textureSets: 1, memoryMB: 128 },
+        limits: { triangles: 60000, textureSize: 4096, textureSets: 1, memoryMB: 360 },
       };
     case 'closeup':
       return {
@@ -62,7 +62,7 @@ export function briefFor(purpose: Purpose): Brief {
         pictureHeightPx: 1080,
         lensMm: 90,
         errorPx: 0.35,
-        limits: { triangles: 120000, textureSize: 4096, textureSets: 2, memoryMB: 256 },
+        limits: { triangles: 120000, textureSize: 4096, textureSets: 2, memoryMB: 720 },
       };
     default:
       return {
@@ -71,7 +71,7 @@ export function briefFor(purpose: Purpose): Brief {
         pictureHeightPx: 1080,
         lensMm: 35,
         errorPx: 1,
-        limits: { triangles: 5000, textureSize: 1024, textureSets: 1, memoryMB: 16 },
+        limits: { triangles: 5000, textureSize: 1024, textureSets: 1, memoryMB: 24 },
       };
   }
 }

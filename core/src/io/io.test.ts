@@ -16,7 +16,7 @@ import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { type Material, PLAIN } from '../surface/material';
 import { writeGlb } from './glb-write';
-import { formatOf, readModel } from './model';
+import { formatOf, readModel } from './read';
 
 const text = (s: string) => new TextEncoder().encode(s);
 const glbOf = (mesh = cube(100), placements = [IDENTITY]) =>

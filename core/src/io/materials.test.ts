@@ -8,7 +8,7 @@ import { gpuMesh } from '../mesh/gpu';
 import { fromLibrary, LIBRARY } from '../surface/library';
 import { FILE_GLOW, isMaterial, type Material, PLAIN } from '../surface/material';
 import { writeGlb } from './glb-write';
-import { readModel } from './model';
+import { readModel } from './read';
 
 const glbOf = (m: Material, white?: number) =>
   writeGlb([{ name: 'Block', gpu: gpuMesh(cube(10)), placements: [IDENTITY], material: m.id }], { name: 'Block', materials: [m], white });

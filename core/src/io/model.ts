@@ -1,12 +1,6 @@
-import { InputError } from '../errors';
 import type { Mat4 } from '../maths/mat4';
-import { markHard } from '../mesh/normals';
-import { smoothPatches } from '../mesh/patches';
-import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import type { PolyMesh } from '../mesh/polymesh';
 import type { Material } from '../surface/material';
-import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
-import { readGlb, readGltfJson } from './glb-read';
-import { readObj } from './obj';
 
 /** Textures of a material, by their number in the model. */
 export interface MaterialMaps {
@@ -44,61 +38,3 @@ export interface Model {
   /** What was left out or taken differently, in sentences. */
   notes: string[];
 }
-
-export interface ReadOptions {
-  /** What one unit of the file is, for formats that don't say. */
-  unit?: LengthUnit;
-  /** Leave a scale or a mirror on the places it stands in, for the inspection to say; put into the mesh when absent. */
-  keepScale?: boolean;
-  /** Companion files by name (an OBJ's MTL). */
-  companions?: Record<string, Uint8Array>;
-}
-
-export const FORMATS = ['obj', 'glb', 'gltf'] as const;
-export type Format = (typeof FORMATS)[number];
-/** Formats whose files state no unit. */
-export const UNITLESS: readonly Format[] = ['obj'];
-
-export function formatOf(fileName: string): Format {
-  const extension = fileName.toLowerCase().split('.').pop() ?? '';
-  if (!(FORMATS as readonly string[]).includes(extension))
-    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`);
-  return extension as Format;
-}
-
-/**
- * Reads a model. Everything is checked before it is believed.
- * @throws InputError in one sentence; nothing is half-read
- */
-export async function readModel(fileName: string, bytes: Uint8Array, options: ReadOptions = {}): Promise<Model> {
-  const format = formatOf(fileName);
-  if (bytes.length === 0) throw new InputError('file/empty', `“${fileName}” is empty.`);
-  const unit = options.unit ?? 'mm';
-  if (!isLengthUnit(unit)) throw new InputError('file/unit', `“${String(unit)}” is not one of mm, cm, m, in.`);
-  const model =
-    format === 'obj'
-      ? readObj(bytes, MM_PER[unit], options.companions)
-      : format === 'glb'
-        ? await readGlb(bytes, options.keepScale)
-        : await readGltfJson(bytes, options.keepScale);
-  const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
-  if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
-  return { ...model, parts: uniqueNames(parts.map((p) => ({ ...p, mesh: shaded(p.mesh) }))) };
-}
-
-/** Hard edges by angle are used where a file brings no normals, degrees (30° to 60° is common practice, no source). */
-const HARD_ANGLE = 40;
-const shaded = (mesh: PolyMesh): PolyMesh =>
-  smoothPatches(attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, HARD_ANGLE), HARD_ANGLE);
-
-/** Parts of the same name are numbered, so that every name leads to one part. */
-function uniqueNames(parts: ModelPart[]): ModelPart[] {
-  const seen = new Map<string, number>();
-  return parts.map((p) => {
-    const n = (seen.get(p.name) ?? 0) + 1;
-    seen.set(p.name, n);
-    return n === 1 ? p : { ...p, name: `${p.name} ${n}` };
-  });
-}
-
-export const hasUv = (mesh: PolyMesh): boolean => attribute(mesh, 'uv', 'corner') !== undefined;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { asset, none, part } from '../../test/assets';
 import { stepOf } from '../../test/recipes';
 import type { Step } from '../form/steps';
-import { readModel } from '../io/model';
+import { readModel } from '../io/read';
 import { boundsOf, volumeOf } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { soupOf } from '../mesh/soup';

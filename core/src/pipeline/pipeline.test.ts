@@ -9,7 +9,7 @@ import { adviseBrief } from '../brief/advice';
 import { briefFor } from '../brief/brief';
 import { CancelledError } from '../errors';
 import { decodePng } from '../image/png';
-import { readModel } from '../io/model';
+import { readModel } from '../io/read';
 import { inverse, placement } from '../maths/mat4';
 import { triangleCount } from '../mesh/polymesh';
 import { layoutPng, layoutSvg } from '../plate/layout';
@@ -22,7 +22,7 @@ import { exportGlb, exportOptions, fileName } from './export';
 import { assetBounds, formAsset } from './form';
 import { documentFromModel, intoPartSpace, pairHigh } from './import';
 import { inspectAsset, ledgerOf } from './inspect';
-import { resultHash } from './results';
+import { nameOf } from './results';
 import { solveAsset } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
 
@@ -209,7 +209,7 @@ describe('changes', () => {
     );
   });
   it('change the hash of exactly the stages that depend on them', () => {
-    const stages = (d: AssetDocument) => (['form', 'unwrap', 'bake'] as const).map((s) => resultHash(d, s));
+    const stages = (d: AssetDocument) => (['form', 'unwrap', 'bake'] as const).map((s) => nameOf(d, s));
     const base = stages(start);
     const changed = (c: Command) => stages(applyCommand(start, c).document).map((h, i) => h !== base[i]);
     expect(changed({ type: 'rename', name: 'Other' })).toEqual([false, false, false]);

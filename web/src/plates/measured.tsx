@@ -4,9 +4,9 @@ import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { FLOW_TONES, type PartView, type View } from '@wellmorph/core/inspect/views';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { linear } from '@/shared/ramp';
 import type { PAPER } from '@/theme/theme';
 import type { DrawnView, GpuPart } from '@/workers/protocol';
-import { linear } from './ramp';
 import { usePartGeometry } from './view';
 
 type Colours = typeof PAPER;

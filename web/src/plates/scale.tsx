@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import type { View } from '@wellmorph/core/inspect/views';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { Ref } from 'react';
-import { gradientOf } from './ramp';
+import { gradientOf } from '@/shared/ramp';
 
 /** What a view shows, in a sentence, with its scale and the value under the pointer. */
 export function Scale({ view, probe }: { view: View; probe: Ref<HTMLSpanElement> }) {

@@ -1,4 +1,4 @@
-import { readModel } from '@wellmorph/core/io/model';
+import { readModel } from '@wellmorph/core/io/read';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';

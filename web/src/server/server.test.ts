@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { briefFor } from '@wellmorph/core/brief/brief';
 import { newDocument } from '@wellmorph/core/pipeline/document';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
@@ -13,7 +14,7 @@ process.env.WELLMORPH_DATA = dir;
 const { assetState, createAsset, duplicateAsset, editAsset, listAssets, setDeleted, StaleError, stepHistory } = await import('./db/assets');
 const { closeDatabase } = await import('./db/client');
 const { keepBlob, readBlob } = await import('./blobs/store');
-const { keepResult, latestResults } = await import('./db/results');
+const { keepResult, resultNamed, resultsOf } = await import('./db/results');
 const { addTrial, judgeTrial, trialsOf } = await import('./db/trials');
 const { ownerOf, OwnedError, releaseOwnership, takeOwnership } = await import('./ownership');
 const { checkedCommand } = await import('./requests/command');
@@ -88,29 +89,37 @@ describe('blobs, results and trials', () => {
     await expect(readBlob('../../etc/passwd')).rejects.toThrow(/not the name/);
     await expect(readBlob('0'.repeat(64))).rejects.toThrow(/not there/);
   });
-  it('the newest result of each stage, and a stale one shown as that on its card', async () => {
-    const id = await createAsset(stormLantern());
-    const result = (hash: string, n: number) => ({
-      stage: 'unwrap',
-      hash,
-      figures: { islands: n, folds: 0, overlapTexels: 0, stretchL2: 1, coverage: 0.6, density: 20 },
+  it('a result is found by name; an older state’s is shown as stale, and the first under a name stands', async () => {
+    const lantern = stormLantern();
+    const id = await createAsset(lantern);
+    const figures = (islands: number) => ({ islands, folds: 0, overlapTexels: 0, stretchL2: 1, coverage: 0.6, density: 20 });
+    const result = (document: typeof lantern, islands: number) => ({
+      name: nameOf(document, 'unwrap'),
+      stage: 'unwrap' as const,
+      inputs: [nameOf(document, 'form')],
+      figures: figures(islands),
       blobs: {},
     });
-    await keepResult(id, result('a'.repeat(64), 1));
-    await keepResult(id, result('b'.repeat(64), 2));
-    expect(await latestResults(id)).toEqual([expect.objectContaining({ hash: 'b'.repeat(64) })]);
+    await editAsset(id, 1, { type: 'unwrap.set', patch: { padding: 3 } });
+    await editAsset(id, 2, { type: 'unwrap.set', patch: { padding: 4 } });
+    const present = (await assetState(id)).document;
+    const before = { ...present, unwrap: { ...present.unwrap, padding: 3 } };
+    // Stored late, it is no newer for that: what counts is the order of the states.
+    await keepResult(result(before, 3));
+    expect(await resultsOf(id, present)).toEqual([expect.objectContaining({ figures: figures(3) })]);
+    expect((await workshopCards()).find((c) => c.id === id)?.stages.unwrap).toBe('stale');
+    await keepResult(result(present, 4));
+    await keepResult(result(lantern, 8));
+    expect(await resultsOf(id, present)).toEqual([expect.objectContaining({ figures: figures(4) })]);
+    expect(await keepResult({ ...result(present, 5) })).toMatchObject({ figures: figures(4) });
+    expect(await resultNamed(nameOf(present, 'unwrap'))).toMatchObject({ figures: figures(4) });
     const card = (await workshopCards()).find((c) => c.id === id);
-    expect(card?.stages).toEqual({
-      brief: 'ok',
-      form: 'none',
-      unwrap: 'stale',
-      bake: 'none',
-      surface: 'none',
-      light: 'near',
-      render: 'none',
-      'hand-off': 'none',
-    });
+    expect(card?.stages).toMatchObject({ brief: 'ok', form: 'none', bake: 'none', surface: 'none', light: 'near', 'hand-off': 'none' });
     expect(card?.density).toBe(20);
+    await expect(
+      keepResult({ ...result({ ...present, name: '' }, 1), name: 'c'.repeat(64), blobs: { parts: 'd'.repeat(64) } }),
+    ).rejects.toThrow(/not stored here/);
+    expect(await resultNamed('c'.repeat(64))).toBeUndefined();
   });
   it('trials are kept with their verdict and note', async () => {
     const id = await make();

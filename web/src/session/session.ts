@@ -233,7 +233,7 @@ export class AssetSession {
   /** Forms the low meshes again when the document has moved on; one run at a time, the latest state wins. */
   private async reform(): Promise<void> {
     this.formWanted = true;
-    if (this.state.forming) return;
+    if (this.state.forming || this.ended) return;
     this.set({ forming: true });
     try {
       while (this.formWanted && !this.ended) {
@@ -245,7 +245,7 @@ export class AssetSession {
       this.notify(sentence(error), 'error');
     } finally {
       this.set({ forming: false });
-      if (this.formWanted) void this.reform();
+      if (this.formWanted && !this.ended) void this.reform();
     }
   }
 

@@ -4,35 +4,39 @@ import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { AssetSession } from '@/session/session';
+import type { Workbench } from '@/session/workbench';
 import { type Bench, idleThread, openBench, until } from '../../test/bench';
 
 /** The second half of the way on the bench: real routes, database and worker code. */
 let bench: Bench;
+let page: Workbench;
+let session: AssetSession;
 const load = async () => ({
-  ...(await import('./state')),
-  ...(await import('./document')),
-  ...(await import('./api')),
+  ...(await import('@/session/state')),
   ...(await import('@/stages/surface/run')),
   ...(await import('@/stages/surface/give')),
   ...(await import('@/stages/light/run')),
   ...(await import('@/stages/render/run')),
   ...(await import('@/stages/hand-off/run')),
-  ...(await import('@/workers/pool')),
 });
 let store: Awaited<ReturnType<typeof load>>;
 let assets: typeof import('@/server/db/assets');
 let id = '';
-const state = () => store.useSheet.getState();
+const state = () => session.state;
 const document = () => {
   const d = state().document;
   if (!d) throw new Error('no document is open');
   return d;
 };
 const saved = () => until(() => state().saving === 'saved' && !state().forming, 'everything to be saved');
-const said = (words: RegExp) => state().notices.some((n) => words.test(n.text));
+/** As if a result had never been made. */
+const forget = (name: string) => bench.forget(name, page);
+const said = (words: RegExp) => page.store.getState().notices.some((n) => words.test(n.text));
 
 beforeAll(async () => {
   bench = await openBench();
+  page = await bench.page();
   store = await load();
   assets = await import('@/server/db/assets');
   // Case, dial and pane: at 128 px there is no room for the islands of a knurled rim.
@@ -46,37 +50,37 @@ beforeAll(async () => {
     render: { ...gauge.render, samples: 8 },
   };
   id = await assets.createAsset({ ...small, form: { ...small.form, counts: solveAsset(small).counts } });
-  await store.openAsset(id);
+  session = page.open(id);
   await until(() => state().form !== null && !state().forming, 'the form');
 }, 120_000);
 afterAll(() => bench.close());
 
 describe('surface', () => {
   it('makes what it stands on first, composes, keeps its textures and a trial with the picture of them', async () => {
-    expect(await store.runSurface()).toBe(true);
-    const { surface, bake, layout, trials } = state();
+    expect(await store.runSurface(session)).toBe(true);
+    const { surface, bake, unwrap: layout, trials } = state();
     expect(store.isFresh(document(), layout, 'unwrap')).toBe(true);
     expect(store.isFresh(document(), bake, 'bake')).toBe(true);
     expect(store.isFresh(document(), surface, 'surface')).toBe(true);
     expect(surface?.figures).toMatchObject({ size: 128, curvature: true, occlusion: true });
-    const png = decodePng(await store.blob(surface?.baseColour as string));
+    const png = decodePng(await page.blobs.get(surface?.baseColour as string));
     expect([png.width, png.height, png.channels]).toEqual([128, 128, 3]);
     const trial = trials.find((t) => t.stage === 'surface');
     expect(trial?.thumbnail).toBe(surface?.baseColour);
     expect(trial?.settings).toHaveProperty('Aged brass: roughness');
   }, 120_000);
   it('previews at a small size from shared memory, and a moved slider only composes again', async () => {
-    const { layout } = state();
-    const prepared = await store.pool.run('ground', {
+    const { unwrap: layout } = state();
+    const prepared = await page.pool.run('ground', {
       document: document(),
       laid: layout?.parts as never,
-      maps: await store.bakedMaps(),
+      maps: await store.bakedMaps(session),
       size: 64,
     });
     expect(prepared.ground.owner.buffer).toBeInstanceOf(SharedArrayBuffer);
     const materials = document().materials.filter((m) => document().parts.some((p) => p.material === m.id));
-    const before = await store.pool.run('look', { prepared, materials });
-    const after = await store.pool.run('look', {
+    const before = await page.pool.run('look', { prepared, materials });
+    const after = await page.pool.run('look', {
       prepared,
       materials: materials.map((m) => ({ ...m, roughness: 1, wear: null, dirt: null })),
     });
@@ -88,19 +92,19 @@ describe('surface', () => {
   }, 60_000);
   it('a changed material makes the set stale and is stored; one material goes to many parts as one change', async () => {
     const brass = document().materials[0];
-    store.dispatch({ type: 'material.set', material: brass.id, patch: { roughness: 0.33 } });
+    session.dispatch({ type: 'material.set', material: brass.id, patch: { roughness: 0.33 } });
     expect(store.isFresh(document(), state().surface, 'surface')).toBe(false);
     expect(store.isFresh(document(), state().bake, 'bake')).toBe(true);
     const [a, b] = document().parts.map((p) => p.id);
     expect(store.materialChoices(document()).map(([, name]) => name)).toContain('Rubber');
-    store.giveMaterial([a, b], 'new:rubber');
+    store.giveMaterial(session, [a, b], 'new:rubber');
     await saved();
     const stored = (await assets.assetState(id)).document;
     expect(stored.materials.find((m) => m.id === brass.id)).toMatchObject({ roughness: 0.33, touched: true });
     const rubber = stored.materials.find((m) => m.base === 'rubber')?.id;
     expect(stored.parts.filter((p) => p.material === rubber).map((p) => p.id)).toEqual([a, b]);
     expect(store.materialChoices(document()).some(([value]) => value === 'new:rubber')).toBe(false);
-    await store.travel('undo');
+    await session.travel('undo');
     await until(() => !document().materials.some((m) => m.base === 'rubber'), 'the change to be taken back');
     expect(document().parts[0].material).not.toBe(rubber);
   }, 60_000);
@@ -108,8 +112,8 @@ describe('surface', () => {
 
 describe('light', () => {
   it('is solved for the piece in a worker, with its outline from above and the checks', async () => {
-    await store.runSurface();
-    const view = await store.solveLight();
+    await store.runSurface(session);
+    const view = await store.solveLight(session);
     expect(view?.rig.cardReading).toBeCloseTo(0.18, 6);
     expect(view?.checks.every((c) => c.level === 'ok')).toBe(true);
     // A round gauge of 180 mm seen from above: a convex outline about as long as a circle’s.
@@ -123,11 +127,11 @@ describe('light', () => {
     expect(around / (Math.PI * 180)).toBeLessThan(1.1);
   }, 120_000);
   it('an accepted shot is locked and kept as a trial; changing it is refused in a sentence until it is unlocked', async () => {
-    const view = await store.solveLight();
-    await store.acceptShot(view as NonNullable<typeof view>);
+    const view = await store.solveLight(session);
+    await store.acceptShot(session, view as NonNullable<typeof view>);
     expect(document().shot.locked).toBe(true);
     expect(state().trials[0]).toMatchObject({ stage: 'light' });
-    expect(store.dispatch({ type: 'shot.set', patch: { azimuth: 5 } })).toBe(false);
+    expect(session.dispatch({ type: 'shot.set', patch: { azimuth: 5 } })).toBe(false);
     expect(said(/locked; unlock it/)).toBe(true);
     await saved();
   }, 60_000);
@@ -135,66 +139,65 @@ describe('light', () => {
 
 describe('picture', () => {
   it('a preview grows, is measured pass by pass, and gives way to a newer one', async () => {
-    await store.runPreview();
-    const preview = store.usePicture.getState().preview;
+    await store.runPreview(session);
+    const preview = state().preview;
     expect(preview?.done).toBe(true);
     expect(preview?.measured.map((m) => m.samples)).toEqual([2, 4, 8, 16]);
     expect(preview?.rgba).toHaveLength(4 * (preview?.width ?? 0) * (preview?.height ?? 0));
     expect(preview?.width).toBe(320);
-    const first = store.runPreview();
-    const second = store.runPreview();
+    const first = store.runPreview(session);
+    const second = store.runPreview(session);
     await Promise.all([first, second]);
-    expect(store.usePicture.getState().preview?.done).toBe(true);
+    expect(state().preview?.done).toBe(true);
   }, 180_000);
   it('is traced to its samples, kept whole with its figures and a trial, and is stale when the light changes', async () => {
-    expect(await store.runRender()).toBe(true);
+    expect(await store.runRender(session)).toBe(true);
     const { render, trials } = state();
     expect(render?.figures).toMatchObject({ width: 64, height: 48, samples: 8 });
     expect(render?.figures.noise).toBeGreaterThan(0);
-    const png = decodePng(await store.blob(render?.png as string));
+    const png = decodePng(await page.blobs.get(render?.png as string));
     expect([png.width, png.height, png.channels]).toEqual([64, 48, 4]);
     expect(trials[0]).toMatchObject({ stage: 'render', thumbnail: render?.png });
     expect(store.isFresh(document(), render, 'render')).toBe(true);
-    // The same picture again is the same bytes.
-    expect(await store.runRender()).toBe(true);
+    // From cold it is the same bytes.
+    await forget(render?.name as string);
+    expect(await store.runRender(session)).toBe(true);
     expect(state().render?.png).toBe(render?.png);
   }, 180_000);
   it('a worker that dies mid-picture is replaced, its tiles traced again: the same bytes', async () => {
-    store.dispatch({ type: 'render.set', patch: { samples: 64 } });
-    expect(await store.runRender()).toBe(true);
+    session.dispatch({ type: 'render.set', patch: { samples: 64 } });
+    expect(await store.runRender(session)).toBe(true);
     const whole = state().render?.png;
-    const going = store.runRender();
+    await forget(state().render?.name as string);
+    const going = store.runRender(session);
     await until(() => (state().job?.share ?? 0) > 0.05, 'the picture to be under way');
     // One that traces a tile: what only one worker does (the development of the picture) isn't done twice.
     await until(() => bench.killWorker('tile'), 'a worker at a tile');
     expect(await going).toBe(true);
     expect(state().render?.png).toBe(whole);
-    store.dispatch({ type: 'render.set', patch: { samples: 8 } });
-    await store.runRender();
+    session.dispatch({ type: 'render.set', patch: { samples: 8 } });
+    await store.runRender(session);
     await saved();
   }, 240_000);
   it('ends at a noise when that is asked for', async () => {
-    store.dispatch({ type: 'render.set', patch: { until: 'noise', noise: 0.2 } });
-    expect(await store.runRender()).toBe(true);
+    session.dispatch({ type: 'render.set', patch: { until: 'noise', noise: 0.2 } });
+    expect(await store.runRender(session)).toBe(true);
     expect(state().render?.figures.noise).toBeLessThanOrEqual(0.2);
     expect(state().render?.figures.samples).toBeLessThan(512);
-    store.dispatch({ type: 'render.set', patch: { until: 'samples' } });
-    expect(await store.runRender()).toBe(true);
+    session.dispatch({ type: 'render.set', patch: { until: 'samples' } });
+    expect(await store.runRender(session)).toBe(true);
     await saved();
   }, 180_000);
   it('stops when asked and leaves the last picture as it was', async () => {
     const before = state().render?.png;
-    store.dispatch({ type: 'render.set', patch: { samples: 4096 } });
-    const going = store.runRender();
-    await until(
-      () => (state().job?.share ?? 0) > 0 && (store.usePicture.getState().growing?.measured.length ?? 0) > 0,
-      'the picture to grow',
-    );
+    session.dispatch({ type: 'render.set', patch: { samples: 4096 } });
+    const going = store.runRender(session);
+    await until(() => (state().job?.share ?? 0) > 0 && (state().growing?.measured.length ?? 0) > 0, 'the picture to grow');
     state().job?.cancel?.();
     expect(await going).toBe(false);
     expect(said(/Stopped, as asked/)).toBe(true);
     expect(state().render?.png).toBe(before);
-    store.dispatch({ type: 'render.set', patch: { samples: 8 } });
+    session.dispatch({ type: 'render.set', patch: { samples: 8 } });
     await saved();
   }, 180_000);
 });
@@ -204,32 +207,45 @@ describe('queue', () => {
     // Nothing draws here: only the putting in is looked at.
     const { drawing } = await import('@/server/jobs/queue');
     drawing.thread = idleThread;
-    store.dispatch({ type: 'render.set', patch: { seed: 77 } });
-    expect(await store.queueRender(12.4)).toBe(true);
+    session.dispatch({ type: 'render.set', patch: { seed: 77 } });
+    expect(await store.queueRender(session, 12.4)).toBe(true);
     expect(said(/drawn on the server, also when this page is closed/)).toBe(true);
     const { queueNow, stopJob } = await import('@/server/jobs/queue');
     const [job] = await queueNow();
     expect(job).toMatchObject({ assetId: id, forecastSeconds: 12 });
-    expect(await store.queueRender(null)).toBe(false);
+    expect(await store.queueRender(session, null)).toBe(false);
     expect(said(/in the queue already/)).toBe(true);
     await stopJob(job.id);
-    store.dispatch({ type: 'render.set', patch: { seed: 1 } });
+    session.dispatch({ type: 'render.set', patch: { seed: 1 } });
     await saved();
   }, 60_000);
-  it('the newest stored picture is taken when one has been drawn elsewhere', async () => {
-    const { keepResult } = await import('@/server/db/results');
-    const figures = { ...state().render?.figures, samples: 4711 };
-    const { png, hash } = state().render as NonNullable<ReturnType<typeof state>['render']>;
-    await keepResult(id, { stage: 'render', hash, figures, blobs: { png } });
-    await store.takeStored();
-    expect(state().render?.figures.samples).toBe(4711);
-    expect(await store.runRender()).toBe(true);
+  it('a picture drawn elsewhere comes into view by its name, without being asked for', async () => {
+    const [{ keepResult }, { inputsOf, nameOf }] = [await import('@/server/db/results'), await import('@wellmorph/core/pipeline/results')];
+    const { png, figures } = state().render as NonNullable<ReturnType<typeof state>['render']>;
+    session.dispatch({ type: 'render.set', patch: { seed: 78 } });
+    await saved();
+    expect(store.isFresh(document(), state().render, 'render')).toBe(false);
+    const inputs = inputsOf(document(), 'render').map((kind) => kind && nameOf(document(), kind));
+    const kept = {
+      name: nameOf(document(), 'render'),
+      stage: 'render' as const,
+      inputs,
+      figures: { ...figures, samples: 4711 },
+      blobs: { png },
+    };
+    await keepResult(kept);
+    await until(() => state().render?.figures.samples === 4711, 'the picture to come');
+    session.dispatch({ type: 'render.set', patch: { seed: 1 } });
+    // And the one of before is found again by its own.
+    await until(() => store.isFresh(document(), state().render, 'render'), 'the picture of before');
+    expect(state().render?.figures.samples).toBe(figures.samples);
+    await saved();
   }, 60_000);
 });
 
 describe('hand-off', () => {
   it('packs what is fresh into one archive whose GLB the validator has nothing against', async () => {
-    const made = await store.makeArchive();
+    const made = await store.makeArchive(session);
     expect(made?.name).toBe('brass-aneroid-gauge.zip');
     const files = unzipSync(made?.zip as Uint8Array);
     expect(Object.keys(files).sort()).toEqual(made?.files.map((f) => f.name).sort());
@@ -246,20 +262,23 @@ describe('hand-off', () => {
     expect(new TextDecoder().decode(files['brass-aneroid-gauge_spec-sheet.html'])).toContain('Brass aneroid gauge');
   }, 120_000);
   it('leaves out what is stale', async () => {
-    store.dispatch({ type: 'rig.set', patch: { surround: 0.5 } });
-    const made = await store.makeArchive();
+    session.dispatch({ type: 'rig.set', patch: { surround: 0.5 } });
+    const made = await store.makeArchive(session);
     expect(made?.files.some((f) => f.name.endsWith('_picture.png'))).toBe(false);
     expect(made?.files.some((f) => f.name.endsWith('_orm.png'))).toBe(true);
-    expect(store.assetState()?.fresh).toMatchObject({ surface: true, render: false });
+    expect(store.assetState(state())?.fresh).toMatchObject({ surface: true, render: false });
     await saved();
   }, 120_000);
   it('everything made is there again when the sheet is opened anew', async () => {
     const before = state();
-    store.set({ ...store.empty() });
-    await store.openAsset(id);
-    await until(() => state().render !== null, 'the results');
-    expect(state().surface).toEqual(before.surface);
-    expect(state().render).toEqual(before.render);
-    expect(state().bake?.curvature).toBe(before.bake?.curvature);
+    const other = await bench.page();
+    const again = other.open(id);
+    await until(() => again.state.render !== null, 'the results');
+    expect(again.state.surface).toEqual(before.surface);
+    // The picture was made before the light was changed: it is shown, and known to be stale.
+    expect(again.state.render).toEqual(before.render);
+    expect(store.isFresh(again.document, again.state.render, 'render')).toBe(false);
+    expect(again.state.bake?.curvature).toBe(before.bake?.curvature);
+    await other.close();
   }, 60_000);
 });

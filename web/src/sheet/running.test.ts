@@ -3,14 +3,16 @@ import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import type { AssetSession } from '@/session/session';
+import type { Workbench } from '@/session/workbench';
 import { type Bench, openBench, until } from '../../test/bench';
 
 let bench: Bench;
+let page: Workbench;
+let session: AssetSession;
 /** Everything the sheet's parts can do, loaded once the bench stands. */
 const load = async () => ({
-  ...(await import('./state')),
-  ...(await import('./document')),
-  ...(await import('./jobs')),
+  ...(await import('@/session/state')),
   ...(await import('@/stages/form/run')),
   ...(await import('@/stages/unwrap/run')),
   ...(await import('@/stages/bake/run')),
@@ -18,17 +20,24 @@ const load = async () => ({
 });
 let store: Awaited<ReturnType<typeof load>>;
 let assets: typeof import('@/server/db/assets');
-const state = () => store.useSheet.getState();
-const stored = async () => (await assets.assetState(state().id as string)).document;
+const state = () => session.state;
+const stored = async () => (await assets.assetState(session.id)).document;
 const saved = () => until(() => state().saving === 'saved' && !state().forming, 'everything to be saved');
-const said = (words: RegExp) => state().notices.some((n) => words.test(n.text));
+const said = (words: RegExp) => page.store.getState().notices.some((n) => words.test(n.text));
+const formed = () => until(() => store.isFresh(state().document, state().form, 'form') && !state().forming, 'the form');
 
 beforeAll(async () => {
   bench = await openBench();
+  page = await bench.page();
   store = await load();
   assets = await import('@/server/db/assets');
 });
 afterAll(() => bench.close());
+
+async function show(id: string): Promise<void> {
+  session = page.open(id);
+  await formed();
+}
 
 async function openGauge(): Promise<string> {
   // Case, dial and pane: at 128 px there is no room for the islands of a knurled rim.
@@ -36,15 +45,15 @@ async function openGauge(): Promise<string> {
   const gauge = { ...whole, parts: whole.parts.slice(0, 3) };
   const small = { ...gauge, brief: { ...gauge.brief, limits: { ...gauge.brief.limits, textureSize: 128 } } };
   const id = await assets.createAsset({ ...small, form: { ...small.form, counts: solveAsset(small).counts } });
-  await store.openAsset(id);
-  await until(() => state().form !== null && !state().forming, 'the form');
+  await show(id);
   return id;
 }
 
 /** The imported pair, small enough to bake in a test. */
-async function openTin(): Promise<string> {
+/** @param reachMm of its occlusion: one that no other test asked for is baked anew */
+async function openTin(reachMm = 30): Promise<string> {
   const { documentFromModel, intoPartSpace, pairHigh } = await import('@wellmorph/core/pipeline/import');
-  const { readModel } = await import('@wellmorph/core/io/model');
+  const { readModel } = await import('@wellmorph/core/io/read');
   const { encodeMesh } = await import('@wellmorph/core/mesh/codec');
   const { triangleCount } = await import('@wellmorph/core/mesh/polymesh');
   const { inverse } = await import('@wellmorph/core/maths/mat4');
@@ -56,7 +65,7 @@ async function openTin(): Promise<string> {
   for (const p of low.parts) kept.set(p.mesh, await keepBlob(encodeMesh(p.mesh), 'mesh'));
   const document = documentFromModel('Tin', low, { fileName: 'tin.obj', licence: 'own', note: '' }, (m) => kept.get(m) as string);
   document.brief.limits.textureSize = 128;
-  document.bake = { ...document.bake, samples: 1, occlusionRays: 1 };
+  document.bake = { ...document.bake, samples: 1, occlusionRays: 1, reachMm };
   const parts = low.parts.map((p, i) => ({ id: document.parts[i].id, ...p }));
   for (const pair of pairHigh(parts, high.parts)) {
     const part = document.parts.find((p) => p.id === pair.part);
@@ -71,8 +80,7 @@ async function openTin(): Promise<string> {
       };
   }
   const id = await assets.createAsset(document);
-  await store.openAsset(id);
-  await until(() => state().form !== null && !state().forming, 'the form');
+  await show(id);
   return id;
 }
 
@@ -85,35 +93,38 @@ describe('a sheet', () => {
     const { id, form } = state();
     expect(form?.ledger.triangles).toBeGreaterThan(100);
     await saved();
-    await openGauge();
     bench.asked.length = 0;
-    await store.openAsset(id as string);
-    await until(() => state().form !== null, 'the form');
-    expect(state().form?.hash).toBe(form?.hash);
+    // Another page, that has nothing at hand.
+    const other = await bench.page();
+    const again = other.open(id);
+    await until(() => again.state.form !== null && again.state.findings !== null, 'the form');
+    expect(again.state.form?.name).toBe(form?.name);
+    expect(again.state.findings).toEqual(session.state.findings === null ? null : again.state.findings);
     expect(bench.asked.filter((a) => !a.startsWith('GET'))).toEqual([]);
+    await other.close();
   });
   it('stores every change in order, and says saved only then', async () => {
-    store.dispatch({ type: 'rename', name: 'Barometer' });
-    store.dispatch({ type: 'brief.set', patch: { closestMm: 321 } });
-    store.dispatch({ type: 'unwrap.set', patch: { padding: 3 } });
+    session.dispatch({ type: 'rename', name: 'Barometer' });
+    session.dispatch({ type: 'brief.set', patch: { closestMm: 321 } });
+    session.dispatch({ type: 'unwrap.set', patch: { padding: 3 } });
     expect(state().document?.name).toBe('Barometer');
     expect(state().saving).toBe('saving');
-    expect(store.hasUnsaved()).toBe(true);
+    expect(page.hasUnsent).toBe(true);
     await saved();
-    expect(store.hasUnsaved()).toBe(false);
-    expect(state().version).toBe(4);
+    expect(page.hasUnsent).toBe(false);
+    expect(session.version).toBe(4);
     const document = await stored();
     expect([document.name, document.brief.closestMm, document.unwrap.padding]).toEqual(['Barometer', 321, 3]);
   });
   it('a change that can’t be applied says why and does nothing', async () => {
     const before = state().document;
-    expect(store.dispatch({ type: 'step.remove', part: 'nowhere', step: 'x' })).toBe(false);
+    expect(session.dispatch({ type: 'step.remove', part: 'nowhere', step: 'x' })).toBe(false);
     expect(state().document).toBe(before);
     expect(said(/no longer there/)).toBe(true);
-    expect(state().version).toBe(1);
+    expect(session.version).toBe(1);
   });
   it('a change the server refuses is taken back, with its sentence', async () => {
-    store.dispatch({ type: 'unwrap.set', patch: { padding: 4096 } });
+    session.dispatch({ type: 'unwrap.set', patch: { padding: 4096 } });
     expect(state().document?.unwrap.padding).toBe(4096);
     await until(() => said(/padding/), 'the refusal');
     await saved();
@@ -122,8 +133,8 @@ describe('a sheet', () => {
   });
   it('changed elsewhere meanwhile: nothing is overwritten, the newer state is shown', async () => {
     await saved();
-    await assets.editAsset(state().id as string, state().version, { type: 'rename', name: 'Theirs' });
-    store.dispatch({ type: 'rename', name: 'Ours' });
+    await assets.editAsset(session.id, session.version, { type: 'rename', name: 'Theirs' });
+    session.dispatch({ type: 'rename', name: 'Ours' });
     await until(() => said(/named it “Theirs”/), 'what changed');
     await saved();
     expect(state().document?.name).toBe('Theirs');
@@ -132,108 +143,111 @@ describe('a sheet', () => {
   it('without a server it keeps the change, says so, and stores it when the server is back', async () => {
     await saved();
     bench.offline = true;
-    store.dispatch({ type: 'rename', name: 'Kept in the page' });
+    session.dispatch({ type: 'rename', name: 'Kept in the page' });
     await until(() => state().saving === 'unsaved', 'saying that it is not saved');
-    expect(store.hasUnsaved()).toBe(true);
+    expect(page.hasUnsent).toBe(true);
     bench.offline = false;
     await saved();
     expect((await stored()).name).toBe('Kept in the page');
   });
   it('undo and redo go through the server and say what they did', async () => {
     const name = state().document?.name;
-    store.dispatch({ type: 'rename', name: 'Weather glass' });
-    await store.travel('undo');
+    session.dispatch({ type: 'rename', name: 'Weather glass' });
+    await session.travel('undo');
     expect(state().document?.name).toBe(name);
     expect(said(/Taken back: named it “Weather glass”/)).toBe(true);
-    await store.travel('redo');
+    await session.travel('redo');
     expect(state().document?.name).toBe('Weather glass');
-    await store.travel('redo');
+    await session.travel('redo');
     expect(said(/nothing to bring back/)).toBe(true);
-    await store.readHistory();
+    await session.readHistory();
     expect(state().history.map((h) => h.words)).toContain('named it “Weather glass”');
   });
   it('the solver offers its counts; they are only taken when accepted, and the attempt is kept', async () => {
-    await store.solve();
+    await store.solve(session);
     const budget = state().budget;
     expect(budget?.triangles).toBeLessThanOrEqual(state().document?.brief.limits.triangles ?? 0);
     const before = state().document?.form.counts;
-    store.dropBudget();
+    store.dropBudget(session);
     expect(state().document?.form.counts).toBe(before);
-    await store.solve();
-    store.acceptBudget();
+    await store.solve(session);
+    store.acceptBudget(session);
     expect(state().budget).toBeNull();
     expect(state().document?.form.counts).toEqual(budget?.counts);
     expect(state().trials.filter((t) => t.stage === 'form')).toHaveLength(2);
     await saved();
   });
   it('a layout is fresh until something it was made from changes; its trial says what was set', async () => {
-    expect(await store.runUnwrap()).not.toBeNull();
-    const { document, layout } = state();
+    expect(await store.runUnwrap(session)).toBe(true);
+    const { document, unwrap: layout } = state();
     expect(store.isFresh(document, layout, 'unwrap')).toBe(true);
     expect(layout?.figures.folds).toBe(0);
     expect(layout?.figures.overlapTexels).toBe(0);
     expect(state().trials[0]).toMatchObject({ stage: 'unwrap', settings: { padding: document?.unwrap.padding, size: 128 } });
-    store.dispatch({ type: 'rename', name: 'Another name' });
-    expect(store.isFresh(state().document, state().layout, 'unwrap')).toBe(true);
-    store.dispatch({ type: 'unwrap.set', patch: { padding: 5 } });
-    expect(store.isFresh(state().document, state().layout, 'unwrap')).toBe(false);
+    session.dispatch({ type: 'rename', name: 'Another name' });
+    expect(store.isFresh(state().document, state().unwrap, 'unwrap')).toBe(true);
+    session.dispatch({ type: 'unwrap.set', patch: { padding: 5 } });
+    expect(store.isFresh(state().document, state().unwrap, 'unwrap')).toBe(false);
     await saved();
   });
   it('one thing at a time: a second job is refused in a sentence', async () => {
-    const first = store.runUnwrap();
-    expect(await store.runUnwrap()).toBeNull();
+    const first = store.runUnwrap(session);
+    expect(await store.runUnwrap(session)).toBe(false);
     expect(said(/being computed already/)).toBe(true);
     await first;
     expect(state().job).toBeNull();
   });
   it('a verdict and a note stay with their trial', async () => {
-    await store.solve();
+    await store.solve(session);
     const [trial] = state().trials;
-    await store.judgeTrial(trial.id, { verdict: 'kept', note: 'rim is calm' });
+    await session.judgeTrial(trial.id, { verdict: 'kept', note: 'rim is calm' });
     expect(state().trials[0]).toMatchObject({ verdict: 'kept', note: 'rim is calm' });
-    await store.judgeTrial('nothing', { verdict: 'kept' });
+    await session.judgeTrial('nothing', { verdict: 'kept' });
     expect(said(/not there any more/)).toBe(true);
   });
-  it('a waiver is looked over again on the next opening, even when the page was left at once', async () => {
-    store.dispatch({ type: 'part.set', part: state().document?.parts[0].id ?? '', patch: { material: null } });
+  it('a waiver made elsewhere shows at once, without looking anything over again', async () => {
+    session.dispatch({ type: 'part.set', part: state().document?.parts[0].id ?? '', patch: { material: null } });
     await saved();
-    const finding = state().form?.findings.find((f) => f.kind === 'no-material');
+    const finding = state().findings?.findings.find((f) => f.kind === 'no-material');
     expect(finding).toBeDefined();
     if (!finding) return;
-    const id = state().id as string;
-    // The waiver reaches the server, but not its look-over.
-    await assets.editAsset(id, state().version, {
+    // A waiver lies over what was found: nothing has to be looked over again for it, on whichever page.
+    bench.asked.length = 0;
+    await assets.editAsset(session.id, session.version, {
       type: 'waive',
       waiver: { finding: finding.id, reason: 'painted later', value: finding.value },
     });
-    await openGauge();
-    await store.openAsset(id);
-    await until(() => state().form?.findings.some((f) => f.waived === 'painted later') ?? false, 'the waiver');
+    await until(() => state().document?.waivers.length === 1, 'news of the waiver');
+    const { allFindings } = await import('@wellmorph/core/pipeline/all-findings');
+    const document = state().document as NonNullable<ReturnType<typeof state>['document']>;
+    expect(allFindings(document, state()).find((f) => f.id === finding.id)?.waived).toBe('painted later');
+    expect(bench.asked.filter((a) => a.startsWith('PUT'))).toEqual([]);
   });
   it('an asset that is gone gives a sentence', async () => {
-    await store.openAsset('not-an-asset');
-    expect(state().missing).toMatch(/not there any more/);
+    const gone = page.open('not-an-asset');
+    await until(() => gone.state.missing !== null, 'the sentence');
+    expect(gone.state.missing).toMatch(/not there any more/);
   });
 });
 
 describe('an imported pair', () => {
   it('bakes in several workers, is judged, and leaves a GLB without a complaint', async () => {
     await openTin();
-    await store.runBake();
+    await store.runBake(session);
     const { document, bake, trials } = state();
     expect(store.isFresh(document, bake, 'bake')).toBe(true);
     expect(bake?.figures.missedShare).toBeLessThan(0.02);
     expect(bake?.figures.judgement?.mean).toBeLessThan(15);
     expect(trials.map((t) => t.stage)).toEqual(['bake', 'unwrap']);
-    const files = await store.exportFiles();
+    const files = await store.exportFiles(session);
     expect(files?.map((f) => f.name)).toEqual(['tin.glb', 'tin_normal.png', 'tin_occlusion.png', 'tin_layout.png', 'tin_layout.svg']);
     const report = await validator.validateBytes(files?.[0].bytes as Uint8Array);
     expect([report.issues.numErrors, report.issues.numWarnings]).toEqual([0, 0]);
   });
   it('a bake that is stopped changes nothing', async () => {
-    await openTin();
-    await store.runUnwrap();
-    const running = store.runBake();
+    await openTin(31);
+    await store.runUnwrap(session);
+    const running = store.runBake(session);
     await until(() => state().job?.cancel !== undefined && state().job?.what === 'bake', 'something to stop');
     state().job?.cancel?.();
     await running;
@@ -243,10 +257,10 @@ describe('an imported pair', () => {
   });
   it('the high mesh is formed when it is first looked at, and not twice', async () => {
     await openTin();
-    await store.showHigh();
+    await store.showHigh(session);
     const high = state().high;
     expect(high?.triangles).toBeGreaterThan(state().form?.ledger.triangles ?? 0);
-    await store.showHigh();
+    await store.showHigh(session);
     expect(state().high).toBe(high);
   });
 });

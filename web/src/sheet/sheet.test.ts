@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
+import { ApiError, get, send } from '@/session/api';
 import { isStation, STATIONS } from '@/shared/stations';
-import { ApiError, get, send } from './api';
 
 describe('stations', () => {
   it('there are eight stations', () => {
@@ -19,7 +19,12 @@ describe('answers of the server', () => {
     answering(409, JSON.stringify({ code: 'asset/stale', message: 'Someone else changed this asset.', version: 7 }));
     const error = (await send('POST', '/x', {}).catch((e: ApiError) => e)) as ApiError;
     expect(error).toBeInstanceOf(ApiError);
-    expect([error.status, error.code, error.message, error.version]).toEqual([409, 'asset/stale', 'Someone else changed this asset.', 7]);
+    expect([error.status, error.code, error.message, error.said.version]).toEqual([
+      409,
+      'asset/stale',
+      'Someone else changed this asset.',
+      7,
+    ]);
   });
   it('an answer that is no JSON still gives a sentence', async () => {
     answering(502, '<html>');

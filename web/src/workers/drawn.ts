@@ -1,5 +1,5 @@
 import type { View } from '@wellmorph/core/inspect/views';
-import { rampOf } from '@/plates/ramp';
+import { rampOf } from '@/shared/ramp';
 import type { DrawnView, GpuPart } from './protocol';
 
 /** Triangles of their own, so that each can have its colour, with the smooth normals of the part: what the plate draws of a view. */

@@ -1,5 +1,5 @@
 import { InputError } from '@wellmorph/core/errors';
-import { formatOf, UNITLESS } from '@wellmorph/core/io/model';
+import { formatOf, UNITLESS } from '@wellmorph/core/io/read';
 import { IDENTITY, inverse, transformPoint } from '@wellmorph/core/maths/mat4';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';

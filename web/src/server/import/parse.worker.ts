@@ -1,6 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { WellmorphError } from '@wellmorph/core/errors';
-import { readModel } from '@wellmorph/core/io/model';
+import { readModel } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import type { LengthUnit } from '@wellmorph/core/units/lengths';
 

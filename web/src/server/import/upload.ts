@@ -1,4 +1,4 @@
-import { FORMATS } from '@wellmorph/core/io/model';
+import { FORMATS } from '@wellmorph/core/io/read';
 import { bodyBytes, RequestError } from '../requests/route';
 import { LARGEST_UPLOAD, type Upload } from './import';
 

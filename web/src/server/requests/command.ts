@@ -12,7 +12,8 @@ export async function checkedCommand(plain: { type?: unknown }): Promise<Command
   const made = await checked(plain, kind.shape);
   // Through JSON, because a class's untouched fields may stand there as undefined and would overwrite what is stored.
   const command = JSON.parse(JSON.stringify(instanceToPlain(kind.cleaned ? kind.cleaned(made) : made))) as Command;
-  if (!(await touch(await database(), kind.blobs?.(command) ?? [])))
+  const blobs = kind.blobs?.(command) ?? [];
+  if (blobs.length > 0 && !(await touch(await database(), blobs)))
     throw new RequestError(400, 'request/blob', 'The file this change refers to is not stored here.');
   return command;
 }

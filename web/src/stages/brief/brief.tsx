@@ -8,7 +8,7 @@ import { deliveredMaps, textureMemoryMB } from '@wellmorph/core/pipeline/deliver
 import { withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
-import { useDispatch, useSession, useSheet } from '@/session/context';
+import { useDispatch, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';

@@ -1,6 +1,5 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
-import { useSession } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { newId } from '@/sheet/ids';
 
