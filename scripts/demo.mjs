@@ -18,7 +18,7 @@ if (process.argv.includes('--fresh')) {
   rmSync(data, { recursive: true, force: true });
 }
 if (!dev) build();
-run(bin('tsx'), ['scripts/seed.ts'], { cwd: ROOT, env: { WELLMORPH_DATA: data } });
+run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { cwd: ROOT, env: { WELLMORPH_DATA: data } });
 const server = serve({ port, data, dev, stdio: ['ignore', 'ignore', 'inherit'] });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));

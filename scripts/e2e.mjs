@@ -10,7 +10,7 @@ needChromium();
 build();
 const data = mkdtempSync(join(tmpdir(), 'wellmorph-e2e-'));
 const port = Number(process.env.E2E_PORT ?? 4399);
-run(bin('tsx'), ['scripts/seed.ts'], { env: { WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' } });
+run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { env: { WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' } });
 const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
 let status = 1;
 try {

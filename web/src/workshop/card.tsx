@@ -11,13 +11,13 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
 import { type ApiError, get, send } from '@/session/api';
-import { useSession } from '@/session/context';
+import { useBench } from '@/session/context';
 import { STATIONS } from '@/shared/stations';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
 
 export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
-  const session = useSession();
+  const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [naming, setNaming] = useState<string | null>(null);
   const href = `/assets/${c.id}/${c.triangles === null ? 'brief' : c.stages.bake !== 'none' ? 'bake' : 'form'}`;
@@ -29,7 +29,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
       const { version } = await get<{ version: number }>(`/api/assets/${c.id}`);
       await send('POST', `/api/assets/${c.id}/edits`, { baseVersion: version, command: { type: 'rename', name } });
     } catch (error) {
-      session.notify((error as ApiError).message, 'error');
+      bench.notify((error as ApiError).message, 'error');
     }
     await onChanged();
   };

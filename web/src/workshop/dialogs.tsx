@@ -7,7 +7,7 @@ import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { send, upload } from '@/session/api';
-import { useSession } from '@/session/context';
+import { useBench } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 
 /** Largest model that is taken, MB. */
@@ -83,7 +83,7 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
 }
 
 export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
-  const session = useSession();
+  const bench = useBench();
   const model = files.find((f) => /\.(obj|glb|gltf)$/i.test(f.name));
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
   const [unit, setUnit] = useState('');
@@ -111,7 +111,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
     form.append('licence', licence);
     try {
       const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form);
-      for (const n of notes) session.notify(n);
+      for (const n of notes) bench.notify(n);
       onDone(id);
     } catch (error) {
       setWrong((error as Error).message);

@@ -6,9 +6,12 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import IconButton from '@mui/material/IconButton';
 import { useColorScheme } from '@mui/material/styles';
+import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { figure } from '@wellmorph/core/units/lengths';
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
+import type { StoredSizes } from '@/server/blobs/collect';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
 import { Wordmark } from '@/sheet/marks';
@@ -141,6 +144,7 @@ export function Workshop() {
             <AssetCard key={c.id} card={c} onChanged={load} onDelete={() => void remove(c)} />
           ))}
         </Box>
+        {cards && cards.length > 0 && <StoreLine />}
       </Box>
       {dropping && (
         <Box
@@ -192,5 +196,20 @@ export function Workshop() {
       {files && <ImportDialog files={files} onClose={() => setFiles(null)} onDone={(id) => router.push(`/assets/${id}/form`)} />}
       <Notices />
     </Box>
+  );
+}
+
+/** How much is stored for all of it, and how much of that will go by itself. */
+function StoreLine() {
+  const { data } = useQuery({ queryKey: ['store'], queryFn: () => get<StoredSizes>('/api/store'), refetchOnMount: 'always' });
+  if (!data) return null;
+  const mb = (n: number) => `${figure(n / 1e6, 1)} MB`;
+  return (
+    <Typography component="footer" variant="body2" color="text.secondary" sx={{ mt: 2.5 }}>
+      {mb(data.bytes)} stored in {figure(data.files, 0)} files, {figure(data.results, 0)} results.{' '}
+      {data.idleBytes > 0
+        ? `${mb(data.idleBytes)} of it belongs to no state that undo or a trial can come back to, and goes a day after it was last used.`
+        : 'All of it belongs to a state that undo or a trial can come back to.'}
+    </Typography>
   );
 }

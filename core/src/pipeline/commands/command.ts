@@ -25,7 +25,7 @@ export interface CommandKind<C extends { type: string }> {
   /** What it did, for the history. `before` is the document it was made on. */
   words(command: C, before: AssetDocument): string;
   /**
-   * Paths of what it decides, `/` between their steps. Made on an older state, it is only applied to the newer one when nothing that
+   * Paths of what it decides, `/` between their steps, `*` for every one. Made on an older state, it is only applied to the newer one when nothing that
    * was changed in between is, holds or lies in one of them.
    */
   touches(command: C): string[];

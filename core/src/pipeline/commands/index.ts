@@ -121,6 +121,11 @@ export const inWords = (command: Command, before: AssetDocument): string => comm
 /** What a change decides, see {@link CommandKind.touches}. */
 export const touchedBy = (command: Command): string[] => commandKind(command.type).touches(command);
 
-const within = (a: string, b: string): boolean => a === '' || a === b || b.startsWith(`${a}/`);
+/** Whether one path holds another; `*` stands for any one step. */
+function within(a: string, b: string): boolean {
+  if (a === '') return true;
+  const [outer, inner] = [a.split('/'), b.split('/')];
+  return outer.length <= inner.length && outer.every((step, i) => step === '*' || inner[i] === '*' || step === inner[i]);
+}
 /** Whether two changes decide the same thing, or one decides what the other lies in. */
 export const meet = (a: readonly string[], b: readonly string[]): boolean => a.some((x) => b.some((y) => within(x, y) || within(y, x)));

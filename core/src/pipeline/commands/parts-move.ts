@@ -17,5 +17,5 @@ export const partsMove: CommandKind<PartsMove> = {
     for (const p of d.parts) p.move = [p.move[0] + by[0], p.move[1] + by[1], p.move[2] + by[2]];
   },
   words: ({ by }) => `moved the piece by ${by.map((x) => figure(x, 2)).join(', ')} mm`,
-  touches: () => ['parts/moved'],
+  touches: () => ['part/*/move'],
 };

@@ -142,7 +142,14 @@ export async function collect(now = Date.now()): Promise<{ results: number; file
 }
 
 /** How much is stored, and how much of it nothing refers to any more, bytes. */
-export async function storedSizes(): Promise<{ bytes: number; files: number; idleBytes: number; results: number }> {
+export interface StoredSizes {
+  bytes: number;
+  files: number;
+  idleBytes: number;
+  results: number;
+}
+
+export async function storedSizes(): Promise<StoredSizes> {
   const db = await database();
   const { files } = await reachable(db);
   const list = await db.select({ hash: blobs.hash, bytes: blobs.bytes }).from(blobs);

@@ -11,18 +11,8 @@ import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, createAsset, editAsset, type Origin } from '../db/assets';
 import { kits } from '../kit';
+import type { Upload } from './limits';
 import { parseUpload } from './parse';
-
-/** The largest upload, bytes; said before anything is sent. */
-export const LARGEST_UPLOAD = 200_000_000;
-
-export interface Upload {
-  fileName: string;
-  bytes: Uint8Array;
-  unit: string | null;
-  licence: string;
-  companions: Record<string, Uint8Array>;
-}
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;

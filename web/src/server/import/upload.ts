@@ -1,6 +1,6 @@
 import { FORMATS } from '@wellmorph/core/io/read';
 import { bodyBytes, RequestError } from '../requests/route';
-import { LARGEST_UPLOAD, type Upload } from './import';
+import { LARGEST_UPLOAD, type Upload } from './limits';
 
 /** A multipart upload: one model, and the MTL that may lie beside it. Nothing larger than the limit is read at all. */
 export async function uploadOf(request: Request): Promise<Upload> {

@@ -1,5 +1,5 @@
 import { keepBlob } from '@/server/blobs/store';
-import { LARGEST_UPLOAD } from '@/server/import/import';
+import { LARGEST_UPLOAD } from '@/server/import/limits';
 import { bodyBytes, RequestError, route } from '@/server/requests/route';
 
 const KINDS = ['mesh', 'parts', 'png', 'svg', 'glb', 'zip'];
