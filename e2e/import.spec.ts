@@ -163,7 +163,9 @@ test('files that lie get a sentence and leave nothing behind; so do requests of 
   expect((await request.get(`/api/blobs/${'0'.repeat(64)}`)).status()).toBe(404);
   expect((await request.get('/api/assets/nobody')).status()).toBe(404);
   const answer = await (
-    await request.post('/api/assets/nobody/edits', { data: { baseVersion: 1, command: { type: 'format disk' } } })
+    await request.post('/api/assets/nobody/edits', {
+      data: { baseVersion: 1, clientId: 'a-page-of-ours', seq: 0, command: { type: 'format disk' } },
+    })
   ).json();
   expect(answer.message).toMatch(/not a change/);
 });

@@ -12,7 +12,10 @@ run(process.execPath, [built]);
 if (chromium()) {
   build();
   const data = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
-  run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { env: { WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' }, quiet: true });
+  run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], {
+    env: { WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' },
+    quiet: true,
+  });
   const port = 4397;
   const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
   try {

@@ -90,8 +90,8 @@ export async function openBench(): Promise<Bench> {
     alias: { '@': resolve(import.meta.dirname, '../src'), fflate: 'fflate/browser' },
     banner: {
       js: `import { parentPort as port } from 'node:worker_threads';
-import { createRequire } from 'node:module';
-const require = createRequire(import.meta.url);
+import { createRequire as forBundle } from 'node:module';
+const require = forBundle(import.meta.url);
 globalThis.self = { onmessage: null, postMessage: (m) => port.postMessage(m) };
 port.on('message', (data) => globalThis.self.onmessage({ data }));`,
     },

@@ -3,7 +3,7 @@ import { basename, extname, join } from 'node:path';
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { FORMATS } from '@wellmorph/core/io/read';
-import { openAsset } from '@wellmorph/core/pipeline/asset-file';
+import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
@@ -99,9 +99,6 @@ async function modelsIn(paths: readonly string[]): Promise<string[]> {
   }
   return out;
 }
-
-/** Whether a file is an asset of ours rather than a model: a document, or an archive with one. */
-const isAssetFile = (path: string): boolean => /\.(json|zip)$/i.test(path);
 
 async function checkFile(path: string, values: Values, limits: Limits): Promise<Outcome & { judged: Judged }> {
   const task = stderrTask();

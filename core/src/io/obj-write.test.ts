@@ -1,10 +1,11 @@
-import type { Mesh, MeshPhongMaterial } from 'three';
+import { type Mesh, type MeshPhongMaterial, Vector3 } from 'three';
 import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
-import { IDENTITY, placement } from '../maths/mat4';
-import { attribute } from '../mesh/polymesh';
+import { IDENTITY, type Mat4, placement } from '../maths/mat4';
+import { volumeOf } from '../mesh/measures';
+import { attribute, triangleCount } from '../mesh/polymesh';
 import { fromLibrary } from '../surface/library';
 import { writeObj } from './obj-write';
 
@@ -64,5 +65,48 @@ describe('an OBJ as three’s loaders, which are not ours, read it', () => {
     const normals = [...obj.matchAll(/^vn .+$/gm)].map((m) => m[0]);
     // One for the flat sheet, six for the cube.
     expect(normals).toHaveLength(1 + 8);
+  });
+});
+
+describe('copies, names and triangles', () => {
+  const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1] as Mat4;
+  const options = { unit: 'mm' as const, library: 'x.mtl', materials: [brass] };
+  /** Volume by the divergence theorem over what three's loader read, and how far its faces look away from their normals. */
+  function read(obj: string): { volume: number; agree: boolean } {
+    let [volume, agree] = [0, true];
+    for (const child of new OBJLoader().parse(obj).children as Mesh[]) {
+      const [p, n] = [child.geometry.getAttribute('position'), child.geometry.getAttribute('normal')];
+      for (let i = 0; i < p.count; i += 3) {
+        const [a, b, c] = [0, 1, 2].map((k) => new Vector3().fromBufferAttribute(p, i + k));
+        volume += a.dot(b.clone().cross(c)) / 6;
+        const face = b.clone().sub(a).cross(c.clone().sub(a));
+        agree &&= face.dot(new Vector3().fromBufferAttribute(n, i)) > 0;
+      }
+    }
+    return { volume, agree };
+  }
+  it('a mirrored copy is right side out: positive volume, faces that look where their normals do', () => {
+    for (const triangles of [false, true]) {
+      const part = { name: 'Block', mesh: cube(5), placements: [IDENTITY, mirror, placement([20, 0, 0], [0, 30, 0])], material: null };
+      const { volume, agree } = read(writeObj('x', [part], { ...options, triangles }).obj);
+      expect(volume).toBeCloseTo(3 * volumeOf(part.mesh), 3);
+      expect(agree).toBe(true);
+    }
+  });
+  it('two materials of one name stay two', () => {
+    const other = { ...brass, id: 'c', colour: [0.1, 0.2, 0.3] as [number, number, number] };
+    const parts = ['b', 'c'].map((material) => ({ name: material, mesh: cube(5), placements: [IDENTITY], material }));
+    const { obj, mtl } = writeObj('x', parts, { ...options, materials: [brass, other] });
+    const used = [...obj.matchAll(/^usemtl (.+)$/gm)].map((m) => m[1]);
+    expect(new Set(used).size).toBe(2);
+    const info = new MTLLoader().parse(mtl, '').materialsInfo as unknown as Record<string, { kd: number[] }>;
+    expect(used.map((name) => info[name].kd.map(Number)[0])).toEqual([brass.colour[0], 0.1].map((x) => Number(x.toFixed(6))));
+  });
+  it('triangles leave as the mesh’s own, in its order', () => {
+    const mesh = cube(5);
+    const { obj } = writeObj('x', [{ name: 'Block', mesh, placements: [IDENTITY], material: null }], { ...options, triangles: true });
+    const faces = [...obj.matchAll(/^f (.+)$/gm)].map((m) => m[1].split(' ').map((w) => Number(w.split('/')[0]) - 1));
+    expect(faces).toHaveLength(triangleCount(mesh));
+    expect(faces.flat()).toEqual([...mesh.triangles].map((c) => mesh.faceVert[c]));
   });
 });

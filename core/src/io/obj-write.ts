@@ -1,6 +1,6 @@
-import { type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
+import { determinant3, type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
 import { cornerNormals } from '../mesh/normals';
-import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
+import { attribute, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import type { Material } from '../surface/material';
 import { type LengthUnit, MM_PER } from '../units/lengths';
 
@@ -19,6 +19,8 @@ export interface ObjOptions {
   materials: readonly Material[];
   /** File names of textures beside it, for the MTL. */
   textures?: { baseColour?: string; roughness?: string; metallic?: string; normal?: string; emissive?: string };
+  /** Faces leave as the triangles they were baked on; another triangulation would turn the normals of the map. */
+  triangles?: boolean;
 }
 
 /** One word for names that end at a space. */
@@ -26,12 +28,12 @@ const word = (name: string): string => name.trim().replace(/\s+/g, '_') || 'unna
 const short = (x: number): string => String(Math.round(x * 1e6) / 1e6);
 
 /**
- * A Wavefront OBJ and its MTL: n-gons as they are, one object per copy, v up, normals per corner. The unit is written as a
- * comment, for the format has none. The MTL carries the widely read physically based additions (Pr, Pm, Ke, norm, Ni).
+ * A Wavefront OBJ and its MTL: n-gons as they are unless triangles are asked for, one object per copy (mirrored ones wound the other
+ * way, so that they stay right side out), v up, normals per corner. The unit is written as a comment, for the format has none. The MTL carries the widely read physically based additions (Pr, Pm, Ke, norm, Ni).
  */
 export function writeObj(title: string, parts: readonly ObjPart[], options: ObjOptions): { obj: string; mtl: string } {
   const k = 1 / MM_PER[options.unit];
-  const ids = new Map(options.materials.map((m) => [m.id, word(m.name)]));
+  const ids = materialWords(options.materials);
   const lines = [`# ${title}, lengths in ${options.unit}`, `mtllib ${options.library}`];
   let [v0, t0, n0] = [1, 1, 1];
   for (const p of parts) {
@@ -53,18 +55,35 @@ export function writeObj(title: string, parts: readonly ObjPart[], options: ObjO
         return n.map((a) => a / l);
       });
       lines.push(p.material ? `usemtl ${ids.get(p.material) ?? 'none'}` : 'usemtl none');
-      for (let f = 0; f < faceCount(mesh); f++) {
-        const corners: string[] = [];
-        for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
-          corners.push(`${v0 + mesh.faceVert[c]}/${texture ? t0 + texture.at[c] : ''}/${n0 + normal.at[c]}`);
-        lines.push(`f ${corners.join(' ')}`);
-      }
+      const mirrored = determinant3(m) < 0;
+      const face = (corners: number[]) => {
+        const words = corners.map((c) => `${v0 + mesh.faceVert[c]}/${texture ? t0 + texture.at[c] : ''}/${n0 + normal.at[c]}`);
+        lines.push(`f ${(mirrored ? words.reverse() : words).join(' ')}`);
+      };
+      if (options.triangles) for (let t = 0; t < triangleCount(mesh); t++) face([...mesh.triangles.subarray(3 * t, 3 * t + 3)]);
+      else
+        for (let f = 0; f < faceCount(mesh); f++)
+          face(Array.from({ length: mesh.faceStart[f + 1] - mesh.faceStart[f] }, (_, i) => mesh.faceStart[f] + i));
       v0 += mesh.positions.length / 3;
       t0 += texture?.count ?? 0;
       n0 += normal.count;
     }
   }
   return { obj: `${lines.join('\n')}\n`, mtl: writeMtl(title, options) };
+}
+
+/** A word of its own for each material: two of one name are two all the same. */
+function materialWords(materials: readonly Material[]): Map<string, string> {
+  const taken = new Set<string>();
+  return new Map(
+    materials.map((m) => {
+      const bare = word(m.name);
+      let own = bare;
+      for (let n = 2; taken.has(own); n++) own = `${bare}_${n}`;
+      taken.add(own);
+      return [m.id, own];
+    }),
+  );
 }
 
 /** Writes each different value once; says which each corner uses. */
@@ -87,10 +106,11 @@ function shared(lines: string[], kind: string, corners: number, value: (corner: 
 function writeMtl(title: string, { materials, textures = {} }: ObjOptions): string {
   const lines = [`# ${title}`];
   const rgb = (c: readonly number[]) => c.map(short).join(' ');
+  const ids = materialWords(materials);
   for (const m of materials) {
     lines.push(
       '',
-      `newmtl ${word(m.name)}`,
+      `newmtl ${ids.get(m.id)}`,
       `Kd ${rgb(m.colour)}`,
       `Pr ${short(m.roughness)}`,
       `Pm ${short(m.metallic)}`,

@@ -4,8 +4,10 @@ import { asset, part } from '../../test/assets';
 import { stepOf } from '../../test/recipes';
 import { cube } from '../../test/shapes';
 import { hashBytes } from '../hash';
+import { encodePng } from '../image/png';
 import { encodeMesh } from '../mesh/codec';
 import { volumeOf } from '../mesh/measures';
+import { fromLibrary } from '../surface/library';
 import { openAsset, packAsset } from './asset-file';
 import type { AssetDocument } from './document';
 
@@ -20,7 +22,48 @@ const document: AssetDocument = asset([
 ]);
 const text = (x: unknown) => strToU8(JSON.stringify(x));
 
+const brass = fromLibrary('polished-brass', 'm');
+const broken = (change: object) => ({
+  ...document.parts[0],
+  shape: { kind: 'recipe', steps: [{ ...stepOf('box', { id: 'b' }), ...change }] },
+});
+
 describe('an asset file', () => {
+  it('takes the pictures behind the piece along; one that did not come is left out, and said', () => {
+    const png = encodePng({ width: 2, height: 2, channels: 3, depth: 8, data: new Uint8Array(12) });
+    const reference = {
+      id: 'r',
+      name: 'Front',
+      view: 'front' as const,
+      blob: hashBytes(png),
+      widthPx: 2,
+      heightPx: 2,
+      mmPerPx: 1,
+      x: 0,
+      y: 0,
+      opacity: 0.5,
+    };
+    const seen = { ...document, references: [reference] };
+    const opened = openAsset(
+      'crate.asset.zip',
+      packAsset(seen, (name) => (name === blob ? bytes : png)),
+    );
+    expect(opened.document).toEqual(seen);
+    expect(opened.bytes(reference.blob)).toEqual(png);
+    const without = openAsset('recipe.json', text({ ...seen, parts: [document.parts[0]] }));
+    expect([without.document.references, without.notes.length]).toEqual([[], 1]);
+    const other = zipSync({ 'asset.json': text(seen), [`meshes/${blob}.mesh`]: bytes, [`pictures/${reference.blob}.png`]: bytes });
+    expect(() => openAsset('x.zip', other)).toThrow(/picture in “x.zip” is not the one/);
+  });
+  it('of every demo piece opens as what it was', async () => {
+    const { RECIPES } = await import('@wellmorph/demo/pieces');
+    const { stormLantern } = await import('@wellmorph/demo/lantern');
+    const { aneroidGauge } = await import('@wellmorph/demo/gauge');
+    for (const make of [...Object.values(RECIPES), stormLantern, aneroidGauge]) {
+      const whole = JSON.parse(JSON.stringify(make())) as AssetDocument;
+      expect(openAsset('x.json', text(whole)).document, whole.name).toEqual(whole);
+    }
+  });
   it('holds everything, and opens as it was; equal assets give equal bytes', () => {
     const packed = packAsset(document, () => bytes);
     expect(packAsset(structuredClone(document), () => bytes)).toEqual(packed);
@@ -47,6 +90,26 @@ describe('an asset file', () => {
       text({ ...document, parts: [{ id: 'a', name: 'A', shape: { kind: 'cloud' } }] }),
       /neither made by steps nor a mesh/,
     ],
+    ['a step that lacks a field', text({ ...document, parts: [broken({ width: undefined })] }), /width/i],
+    ['a step out of all bounds', text({ ...document, parts: [broken({ width: 1e300 })] }), /width/i],
+    ['a step of no kind', text({ ...document, parts: [broken({ kind: 'constructor' })] }), /no kind of step/],
+    ['two steps of one id', text({ ...document, parts: [broken({}), { ...broken({}), id: 'other' }] }), /two steps have the id b/],
+    ['counts that are words', text({ ...document, form: { ...document.form, counts: { a: 'many' } } }), /counts are whole numbers/],
+    ['no form at all', text({ ...document, form: null }), /form/],
+    ['overrides of the wrong type', text({ ...document, brief: { ...document.brief, overrides: 3 } }), /overrides/],
+    [
+      'a region rule of no kind',
+      text({
+        ...document,
+        parts: [
+          { ...document.parts[0], regions: [{ id: 'r', name: 'R', weight: 1, rules: [{ id: 'a', how: 'add', rule: { kind: 'x' } }] }] },
+        ],
+      }),
+      /./,
+    ],
+    ['high parts that are a word', text({ ...document, highParts: 'many' }), /highParts/],
+    ['a lens of nothing', text({ ...document, shot: { ...document.shot, lensMm: 0 } }), /lensMm/],
+    ['a material brighter than white', text({ ...document, materials: [{ ...brass, colour: [2, 0, 0] }] }), /colour/],
     ['a mesh that is missing', text(document), /lacks a mesh/],
     ['an archive without a document', zipSync({ 'x.txt': strToU8('x') }), /holds no asset\.json/],
     ['a damaged archive', strToU8('PK broken'), /damaged archive|holds no asset/],

@@ -1,9 +1,13 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { InputError } from '../errors';
-import { hashBytes } from '../hash';
+import { canonical, hashBytes } from '../hash';
 import { decodeMesh } from '../mesh/codec';
 import type { PolyMesh } from '../mesh/polymesh';
-import { type AssetDocument, upgradeDocument } from './document';
+import { checkedDocument } from './checked-document';
+import type { AssetDocument } from './document';
+
+/** Whether a file is by its name an asset of ours rather than a model: a document, or an archive with one. */
+export const isAssetFile = (fileName: string): boolean => /\.(json|zip)$/i.test(fileName);
 
 /** The document inside an asset file. */
 const DOCUMENT = 'asset.json';
@@ -16,17 +20,22 @@ export function blobsOf(document: AssetDocument): string[] {
   return [...new Set([...names, ...document.highParts.map((h) => h.blob)])];
 }
 
+/** Blobs of the pictures behind the piece. */
+export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
+const picturePath = (name: string): string => `pictures/${name}.png`;
+
 /**
- * An asset as one file: an archive with everything a person decided as JSON, and the stored meshes it refers to. Equal assets give
- * equal bytes.
+ * An asset as one file: an archive with everything a person decided as JSON, and the stored meshes and pictures it refers to. Equal
+ * assets give equal bytes.
  *
- * @param blob the bytes of a stored mesh
+ * @param blob the bytes of a stored mesh or picture
  */
 export function packAsset(document: AssetDocument, blob: (name: string) => Uint8Array): Uint8Array {
   const mtime = new Date(1980, 0, 1);
   const files = [
-    [DOCUMENT, strToU8(`${JSON.stringify(document, null, 2)}\n`)] as const,
+    [DOCUMENT, strToU8(`${JSON.stringify(JSON.parse(canonical(document)), null, 2)}\n`)] as const,
     ...blobsOf(document).map((name) => [`meshes/${name}.mesh`, blob(name)] as const),
+    ...picturesOf(document).map((name) => [picturePath(name), blob(name)] as const),
   ];
   return zipSync(Object.fromEntries(files.map(([name, bytes]) => [name, [bytes, { level: 6, mtime }]])));
 }
@@ -34,8 +43,10 @@ export function packAsset(document: AssetDocument, blob: (name: string) => Uint8
 export interface OpenedAsset {
   document: AssetDocument;
   load(blob: string): PolyMesh;
-  /** Bytes of a stored mesh. */
+  /** Bytes of a stored mesh or picture. */
   bytes(blob: string): Uint8Array;
+  /** What did not come with it, in sentences. */
+  notes: string[];
 }
 
 /**
@@ -53,7 +64,7 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
         filter(f) {
           sum += f.originalSize;
           if (sum > LARGEST) throw new InputError('asset/large', `“${fileName}” unpacks to more than ${LARGEST / 1e9} GB.`);
-          return f.name === DOCUMENT || f.name.startsWith('meshes/');
+          return f.name === DOCUMENT || f.name.startsWith('meshes/') || f.name.startsWith('pictures/');
         },
       });
     } catch (error) {
@@ -69,7 +80,15 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
   } catch {
     throw new InputError('asset/json', `“${fileName}” holds no readable asset: its JSON is broken.`);
   }
-  const document = checked(fileName, plain);
+  const whole = checkedDocument(plain, (why) => new InputError('asset/shape', `“${fileName}” is no asset: ${why}.`));
+  const pictures = whole.references.filter((r) => {
+    const found = files[picturePath(r.blob)];
+    if (found && hashBytes(found) !== r.blob)
+      throw new InputError('asset/picture', `A picture in “${fileName}” is not the one it refers to.`);
+    return found !== undefined;
+  });
+  const lost = whole.references.length - pictures.length;
+  const document = lost > 0 ? { ...whole, references: pictures } : whole;
   for (const name of blobsOf(document)) {
     const found = files[`meshes/${name}.mesh`];
     if (!found) throw new InputError('asset/mesh', `“${fileName}” lacks a mesh that its parts refer to.`);
@@ -78,40 +97,12 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
   const opened = new Map<string, PolyMesh>();
   return {
     document,
-    bytes: (name) => files[`meshes/${name}.mesh`],
+    notes: lost > 0 ? [`${lost === 1 ? 'A picture' : `${lost} pictures`} behind the piece did not come with the file.`] : [],
+    bytes: (name) => files[`meshes/${name}.mesh`] ?? files[picturePath(name)],
     load(name) {
       const known = opened.get(name) ?? decodeMesh(files[`meshes/${name}.mesh`]);
       opened.set(name, known);
       return known;
     },
   };
-}
-
-/** A stored document, looked over before it is believed. */
-function checked(fileName: string, plain: unknown): AssetDocument {
-  const wrong = (why: string) => new InputError('asset/shape', `“${fileName}” is no asset: ${why}.`);
-  const isObject = (x: unknown): x is Record<string, unknown> => typeof x === 'object' && x !== null && !Array.isArray(x);
-  if (!isObject(plain)) throw wrong('it is not one JSON object');
-  if (plain.schema !== 1 && plain.schema !== 2) throw wrong('its schema is not one that is known here');
-  if (typeof plain.name !== 'string' || !isObject(plain.brief) || !isObject(plain.brief.limits)) throw wrong('it has no name or no brief');
-  const { triangles, textureSize, textureSets, memoryMB } = plain.brief.limits;
-  for (const x of [triangles, textureSize, textureSets, memoryMB])
-    if (!(typeof x === 'number' && Number.isFinite(x) && x > 0)) throw wrong('a limit of its brief is no number above 0');
-  if (!Array.isArray(plain.parts)) throw wrong('it has no list of parts');
-  const ids = new Set<string>();
-  for (const p of plain.parts as unknown[]) {
-    if (!isObject(p) || typeof p.id !== 'string' || typeof p.name !== 'string' || !isObject(p.shape))
-      throw wrong('a part has no id, name or shape');
-    if (ids.has(p.id)) throw wrong(`two parts have the id ${p.id}`);
-    ids.add(p.id);
-    const isRecipe = p.shape.kind === 'recipe' && Array.isArray(p.shape.steps);
-    const isMesh =
-      p.shape.kind === 'mesh' && isObject(p.shape.low) && typeof p.shape.low.blob === 'string' && Array.isArray(p.shape.placements);
-    if (!isRecipe && !isMesh) throw wrong(`“${p.name}” is neither made by steps nor a mesh`);
-  }
-  try {
-    return upgradeDocument(plain);
-  } catch {
-    throw wrong('its parts or materials are not what they should be');
-  }
 }

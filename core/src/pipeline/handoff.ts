@@ -114,6 +114,7 @@ export async function handoffFiles(
         unit,
         library: `${base}.mtl`,
         materials: document.materials,
+        triangles: maps.normal !== undefined,
         textures: {
           baseColour: have('basecolor'),
           roughness: have('roughness'),

@@ -46,6 +46,7 @@ export class AssetSession {
   private labels = '';
   private formWanted = false;
   private opening: Promise<void> | null = null;
+  private isOpening = false;
   private ended = false;
 
   constructor(
@@ -73,7 +74,7 @@ export class AssetSession {
   }
   /** Whether it may be let go of: nothing is under way and nothing waits to be stored. */
   get isIdle(): boolean {
-    return this.state.job === null && this.lane.unsent === 0;
+    return !this.isOpening && this.state.job === null && this.lane.unsent === 0;
   }
   set = (change: Partial<SheetState> | ((s: SheetState) => Partial<SheetState>)): void => {
     if (!this.ended) this.store.setState(change);
@@ -88,14 +89,18 @@ export class AssetSession {
 
   /** Opens it: its document, what waits to be stored, and whatever its stages came to. Nothing that is stored is computed again. */
   open(): Promise<void> {
-    this.opening ??= this.begin().catch((error) => {
-      this.opening = null;
-      if (error instanceof ApiError && !error.isPassing) this.set({ missing: error.message });
-      else {
-        this.set({ missing: sentence(error) });
-        // Asked again when the server may be back.
-      }
-    });
+    if (!this.opening) {
+      this.isOpening = true;
+      this.opening = this.begin()
+        .catch((error) => {
+          // Asked again when the server may be back, or the next time it is opened.
+          this.opening = null;
+          this.set({ missing: sentence(error) });
+        })
+        .finally(() => {
+          this.isOpening = false;
+        });
+    }
     return this.opening;
   }
 

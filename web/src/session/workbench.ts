@@ -1,8 +1,10 @@
 import { QueryClient } from '@tanstack/react-query';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { createStore } from 'zustand/vanilla';
 import type { QueuedJob } from '@/server/jobs/queue';
 import { Pool } from '@/workers/pool';
 import { BlobCache } from './blobs';
+import type { Outcome } from './lane';
 import { LaneStore } from './lane-store';
 import { type Heard, NewsFeed } from './news';
 import { ResultStore } from './results';
@@ -67,7 +69,7 @@ export class Workbench implements Tools {
     this.news.start();
     globalThis.addEventListener?.('online', this.poke);
     void this.lanes.orphaned().then((assets) => {
-      for (const id of assets) this.session(id);
+      for (const id of assets) this.leave(this.session(id));
     });
   }
 
@@ -80,6 +82,18 @@ export class Workbench implements Tools {
     }
     void known.open();
     return known;
+  }
+
+  /** Makes one change to an asset that isn’t open, in the order of all others. @throws InputError when it can’t be made to it */
+  async change(id: string, command: Command): Promise<Outcome> {
+    const session = this.session(id);
+    try {
+      await session.open();
+      if (session.state.missing) return { done: false, why: session.state.missing, code: 'asset/missing' };
+      return await session.ask({ kind: 'edit', command });
+    } finally {
+      if (this.onScreen !== session) this.leave(session);
+    }
   }
 
   /** Opens an asset’s sheet. */

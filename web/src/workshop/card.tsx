@@ -5,13 +5,14 @@ import IconButton from '@mui/material/IconButton';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
-import { gaugeStatus, type Status } from '@wellmorph/core/pipeline/status';
+import { gaugeStatus, reachedStatus, type Status } from '@wellmorph/core/pipeline/status';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
-import { type ApiError, get, send } from '@/session/api';
+import { send } from '@/session/api';
 import { useBench } from '@/session/context';
+import { sentence } from '@/session/session';
 import { STATIONS } from '@/shared/stations';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
@@ -26,10 +27,10 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
     setNaming(null);
     if (!name || name === c.name) return;
     try {
-      const { version } = await get<{ version: number }>(`/api/assets/${c.id}`);
-      await send('POST', `/api/assets/${c.id}/edits`, { baseVersion: version, command: { type: 'rename', name } });
+      const outcome = await bench.change(c.id, { type: 'rename', name });
+      if (!outcome.done) bench.notify(outcome.why, 'error');
     } catch (error) {
-      bench.notify((error as ApiError).message, 'error');
+      bench.notify(sentence(error), 'error');
     }
     await onChanged();
   };
@@ -52,7 +53,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
       c.density,
       c.wantedDensity,
       c.density === null ? '–' : figure(c.density, 1),
-      c.density === null ? 'none' : c.density >= c.wantedDensity * 0.98 ? 'ok' : 'near',
+      c.density === null ? 'none' : reachedStatus(c.density, c.wantedDensity),
     ],
     ['memory', c.memoryMB, c.memoryLimit, `${figure(c.memoryMB, 1)} MB`, gaugeStatus(c.memoryMB, c.memoryLimit)],
   ];

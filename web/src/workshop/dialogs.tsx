@@ -84,7 +84,8 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
 
 export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
   const bench = useBench();
-  const model = files.find((f) => /\.(obj|glb|gltf)$/i.test(f.name));
+  const model = files.find((f) => /\.(obj|glb|gltf|zip|json)$/i.test(f.name));
+  const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
   const [unit, setUnit] = useState('');
   const [licence, setLicence] = useState('');
@@ -92,7 +93,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
-      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`
+      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF and asset files can.`
       : large
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
@@ -141,7 +142,8 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         )}
         {!unitless && model && (
           <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
-            glTF is in metres; it is read as that. Files up to {LIMIT_MB} MB.
+            {isAsset ? 'An asset file brings everything that was decided, and its meshes.' : 'glTF is in metres; it is read as that.'} Files
+            up to {LIMIT_MB} MB.
           </Box>
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>

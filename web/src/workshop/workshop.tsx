@@ -109,7 +109,7 @@ export function Workshop() {
           hidden
           multiple
           aria-label="Model file"
-          accept=".obj,.mtl,.glb,.gltf"
+          accept=".obj,.mtl,.glb,.gltf,.zip,.json"
           onChange={(e) => {
             choose(e.target.files);
             e.target.value = '';
@@ -128,7 +128,8 @@ export function Workshop() {
         )}
         {cards?.length === 0 && (
           <Box sx={{ maxWidth: 460, mx: 'auto', mt: 12, textAlign: 'center', color: 'text.secondary', fontSize: 15 }}>
-            No assets yet. Make one from dimensioned steps, or drop a model here: OBJ with its MTL, GLB or glTF, up to {LIMIT_MB} MB.
+            No assets yet. Make one from dimensioned steps, or drop a model here: OBJ with its MTL, GLB or glTF, or an asset file, up to{' '}
+            {LIMIT_MB} MB.
             <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'center' }}>
               <Button variant="contained" onClick={() => setMaking(true)}>
                 New asset

@@ -4,7 +4,7 @@ import type { BakeChoices } from '../document';
 import { Between, FAR, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
-class BakePatch implements Partial<BakeChoices> {
+export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsIn([1, 2, 4]) samples?: BakeChoices['samples'];
   @Maybe() @IsIn(['up', 'down']) y?: BakeChoices['y'];
   @Maybe() @IsIn([8, 16]) bits?: BakeChoices['bits'];

@@ -11,11 +11,11 @@ export class LimitsShape implements Limits {
   @IsInt() @Min(1) @Max(16) textureSets!: number;
   @Between(0.1, 1e5) memoryMB!: number;
 }
-class OverridesShape {
+export class OverridesShape {
   @Maybe() @Between(0.01, 1e5) densityPxPerCm?: number;
   @Maybe() @Between(1e-5, 1e3) toleranceMm?: number;
 }
-class BriefPatch implements Partial<Brief> {
+export class BriefPatch implements Partial<Brief> {
   @Maybe() @IsIn(Object.keys(PURPOSES)) purpose?: Purpose;
   @Maybe() @IsNumbers(3, 0.01, FAR) sizeMm?: [number, number, number];
   @Maybe() @IsIn(LENGTH_UNITS) unit?: LengthUnit;

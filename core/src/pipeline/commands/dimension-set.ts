@@ -4,7 +4,7 @@ import { checkDimension, type Dimension } from '../../form/dimensions';
 import { IsId, Maybe } from './checks';
 import { type CommandKind, withOne } from './command';
 
-class DimensionShape implements Dimension {
+export class DimensionShape implements Dimension {
   @IsId() id!: string;
   @IsString() @Length(1, 60) name!: string;
   @IsString() @Length(1, 200) formula!: string;

@@ -14,7 +14,7 @@ class IncludeShape implements Record<Deliverable, boolean> {
   @IsBoolean() sheet!: boolean;
   @IsBoolean() levels!: boolean;
 }
-class HandoffPatch implements Partial<HandoffChoices> {
+export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @IsIn(LENGTH_UNITS) unit?: LengthUnit;
   @Maybe() @IsIn(['up', 'down']) y?: HandoffChoices['y'];
   @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;

@@ -10,15 +10,15 @@ import { Between, CheckedBy, IsId, IsNumbers, Maybe, OrNull } from './checks';
 import type { CommandKind } from './command';
 import { TravelShape } from './travel';
 
-const checkRegions = (list: unknown): Region[] => (list as unknown[]).map(checkRegion);
-const checkSteps = (list: unknown): Step[] => (list as unknown[]).map(checkStep);
+export const checkRegions = (list: unknown): Region[] => (list as unknown[]).map(checkRegion);
+export const checkSteps = (list: unknown): Step[] => (list as unknown[]).map(checkStep);
 
-class RecipeShape {
+export class RecipeShape {
   @Equals('recipe') kind!: 'recipe';
   @IsArray() @ArrayMaxSize(200) @CheckedBy(checkSteps) steps!: Step[];
 }
-/** Only recipes are added from the sheet; meshes come through the import. */
-class NewPart implements Part {
+/** What every part has, whatever its shape. */
+export class PartBase implements Omit<Part, 'shape'> {
   @IsId() id!: string;
   @IsString() @Length(1, 80) name!: string;
   @IsIn(Object.keys(ROLES)) role!: Role;
@@ -31,6 +31,9 @@ class NewPart implements Part {
   @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
   @Maybe() @IsBoolean() aid?: boolean;
   @Maybe() @ValidateNested() @Type(() => TravelShape) travel?: Travel;
+}
+/** Only recipes are added from the sheet; meshes come through the import. */
+class NewPart extends PartBase implements Part {
   @IsDefined() @ValidateNested() @Type(() => RecipeShape) shape!: Shape;
 }
 

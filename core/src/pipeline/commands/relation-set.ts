@@ -5,7 +5,7 @@ import { type Relation, WANTED } from '../document';
 import { Between, FAR, IsId } from './checks';
 import { type CommandKind, partIn, partName, withOne } from './command';
 
-class RelationShape implements Relation {
+export class RelationShape implements Relation {
   @IsId() id!: string;
   @IsId() a!: string;
   @IsId() b!: string;

@@ -4,7 +4,7 @@ import type { RenderChoices } from '../document';
 import { Between, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
-class RenderPatch implements Partial<RenderChoices> {
+export class RenderPatch implements Partial<RenderChoices> {
   @Maybe() @IsIn(['samples', 'noise']) until?: RenderChoices['until'];
   @Maybe() @IsInt() @Min(2) @Max(65536) samples?: number;
   @Maybe() @Between(0.0002, 0.5) noise?: number;

@@ -18,7 +18,7 @@ class LampsShape implements Record<LampName, LampChoice> {
   @IsDefined() @ValidateNested() @Type(() => LampShape) fill!: LampShape;
   @IsDefined() @ValidateNested() @Type(() => LampShape) rim!: LampShape;
 }
-class RigPatch implements Partial<Rig> {
+export class RigPatch implements Partial<Rig> {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @ValidateNested() @Type(() => LampsShape) lamps?: LampsShape;
   @Maybe() @Between(0, 4) surround?: number;

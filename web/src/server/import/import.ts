@@ -12,7 +12,7 @@ import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, createAsset, editAsset, type Origin } from '../db/assets';
 import { kits } from '../kit';
 import type { Upload } from './limits';
-import { parseUpload } from './parse';
+import { parseAsset, parseUpload } from './parse';
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
@@ -44,6 +44,14 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
     (mesh) => kept.get(mesh) as string,
   );
   return { id: await createAsset(document), notes: model.notes };
+}
+
+/** An asset file of another workshop, or of the command line, as a new asset. */
+export async function importAssetFile(upload: Upload): Promise<{ id: string; notes: string[] }> {
+  const { document, notes, meshes, pictures } = await parseAsset({ ...upload, unit: 'mm' });
+  for (const m of meshes) await keepBlob(m, 'mesh');
+  for (const p of pictures) await keepBlob(p, 'png');
+  return { id: await createAsset(document), notes };
 }
 
 async function keepMeshes(meshes: PolyMesh[]): Promise<Map<PolyMesh, string>> {

@@ -2,6 +2,7 @@ import { parentPort } from 'node:worker_threads';
 import { WellmorphError } from '@wellmorph/core/errors';
 import { readModel } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
+import { blobsOf, isAssetFile, openAsset, picturesOf } from '@wellmorph/core/pipeline/asset-file';
 import type { LengthUnit } from '@wellmorph/core/units/lengths';
 
 export interface ParseRequest {
@@ -16,6 +17,15 @@ export interface ParseRequest {
 /** Reads one uploaded model off the request thread and hands back meshes as blobs. */
 parentPort?.once('message', async (request: ParseRequest) => {
   try {
+    if (isAssetFile(request.fileName)) {
+      const { document, bytes, notes } = openAsset(request.fileName, request.bytes);
+      const files = [...blobsOf(document), ...picturesOf(document)].map((name) => bytes(name));
+      parentPort?.postMessage({
+        ok: true,
+        asset: { document, notes, meshes: files.slice(0, blobsOf(document).length), pictures: files.slice(blobsOf(document).length) },
+      });
+      return;
+    }
     const model = await readModel(request.fileName, request.bytes, {
       unit: request.unit,
       companions: request.companions,

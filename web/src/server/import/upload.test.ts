@@ -20,7 +20,7 @@ beforeAll(() =>
     format: 'esm',
     platform: 'node',
     logLevel: 'error',
-    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+    banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
   }),
 );
 afterAll(() => rmSync(dir, { recursive: true, force: true }));

@@ -1,4 +1,5 @@
 import { FORMATS } from '@wellmorph/core/io/read';
+import { isAssetFile } from '@wellmorph/core/pipeline/asset-file';
 import { bodyBytes, RequestError } from '../requests/route';
 import { LARGEST_UPLOAD, type Upload } from './limits';
 
@@ -14,12 +15,16 @@ export async function uploadOf(request: Request): Promise<Upload> {
     throw new RequestError(400, 'upload/form', 'The upload broke off; nothing was stored.');
   }
   const files = form.getAll('file').filter((f): f is File => typeof f !== 'string');
-  const model = files.find((f) => (FORMATS as readonly string[]).includes(f.name.toLowerCase().split('.').pop() ?? ''));
+  const model = files.find(
+    (f) => (FORMATS as readonly string[]).includes(f.name.toLowerCase().split('.').pop() ?? '') || isAssetFile(f.name),
+  );
   if (!model)
     throw new RequestError(
       400,
       'upload/none',
-      files.length > 0 ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB and glTF can.` : 'No file was sent.',
+      files.length > 0
+        ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF and asset files can.`
+        : 'No file was sent.',
     );
   const companions: Record<string, Uint8Array> = {};
   for (const f of files) if (f !== model) companions[f.name] = new Uint8Array(await f.arrayBuffer());

@@ -30,7 +30,7 @@ beforeAll(async () => {
     format: 'esm',
     platform: 'node',
     logLevel: 'error',
-    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+    banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
   });
   real = (wanted) => new Worker(code, { workerData: wanted });
   queue.drawing.thread = real;

@@ -1,7 +1,8 @@
 import 'reflect-metadata';
 import { WellmorphError } from '@wellmorph/core/errors';
+import { firstSentence } from '@wellmorph/core/pipeline/checked';
 import { type ClassConstructor, plainToInstance } from 'class-transformer';
-import { type ValidationError, validate } from 'class-validator';
+import { validate } from 'class-validator';
 import { StaleError } from '../db/assets';
 
 /** The largest JSON body, bytes. */
@@ -86,13 +87,6 @@ export async function bodyBytes(request: Request, limit: number): Promise<Uint8A
   return out;
 }
 
-function sentence(errors: ValidationError[], path = ''): string {
-  const [first] = errors;
-  const name = path ? `${path}.${first.property}` : first.property;
-  if (first.constraints) return `${name}: ${Object.values(first.constraints)[0]}.`;
-  return first.children?.length ? sentence(first.children, name) : `${name} is not as expected.`;
-}
-
 /** A JSON body checked against a class. @throws RequestError 400 in one sentence */
 export async function body<T extends object>(request: Request, kind: ClassConstructor<T>): Promise<T> {
   const bytes = await bodyBytes(request, LARGEST_BODY);
@@ -110,6 +104,6 @@ export async function checked<T extends object>(plain: unknown, kind: ClassConst
     throw new RequestError(400, 'request/shape', 'The request has the wrong shape.');
   const made = plainToInstance(kind, plain);
   const errors = await validate(made, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
-  if (errors.length > 0) throw new RequestError(400, 'request/shape', sentence(errors));
+  if (errors.length > 0) throw new RequestError(400, 'request/shape', firstSentence(errors));
   return made;
 }

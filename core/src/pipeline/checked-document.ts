@@ -1,0 +1,177 @@
+import { instanceToPlain, Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  Equals,
+  IsArray,
+  IsDefined,
+  IsObject,
+  IsString,
+  Length,
+  MaxLength,
+  ValidateNested,
+} from 'class-validator';
+import { InputError, WellmorphError } from '../errors';
+import type { Counts } from '../form/budget/solve';
+import { checkDimension } from '../form/dimensions';
+import { checkSeams } from '../form/regions';
+import type { Step } from '../form/steps';
+import { checkPlacements, type Mat4 } from '../maths/mat4';
+import type { Vec3 } from '../maths/vec3';
+import type { Material } from '../surface/material';
+import { checkedAs } from './checked';
+import { BakePatch } from './commands/bake-set';
+import { BriefPatch, LimitsShape, OverridesShape } from './commands/brief-set';
+import { Between, CheckedBy, FAR, IsNumbers, Maybe } from './commands/checks';
+import { DimensionShape } from './commands/dimension-set';
+import { checkCounts } from './commands/form-counts';
+import { HandoffPatch } from './commands/handoff-set';
+import { MaterialShape } from './commands/material';
+import { HighShape, MeshRefShape } from './commands/mesh';
+import { checkRegions, checkSteps, PartBase, RecipeShape } from './commands/part-add';
+import { ReferenceShape } from './commands/reference-set';
+import { RelationShape } from './commands/relation-set';
+import { RenderPatch } from './commands/render-set';
+import { RigPatch } from './commands/rig-set';
+import { ShotPatch } from './commands/shot-set';
+import { SurfacePatch } from './commands/surface-set';
+import { UnwrapPatch } from './commands/unwrap-set';
+import { WaiverShape } from './commands/waive';
+import { type AssetDocument, type Part, type Relation, type Shape, upgradeDocument } from './document';
+
+/** A whole document as a file brings it: every part of it by the shape that its own commands have. */
+class WholeBrief extends BriefPatch {
+  @IsNumbers(3, 0.01, FAR) declare sizeMm: [number, number, number];
+  @Between(1, 1e6) declare closestMm: number;
+  @IsDefined() @ValidateNested() @Type(() => LimitsShape) declare limits: LimitsShape;
+  @IsDefined() @ValidateNested() @Type(() => OverridesShape) declare overrides: OverridesShape;
+}
+
+class MeshShape {
+  @Equals('mesh') kind!: 'mesh';
+  @IsDefined() @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
+  @IsArray() @ArrayMinSize(1) @ArrayMaxSize(10_000) @CheckedBy(checkPlacements) placements!: Mat4[];
+  @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkSteps) steps?: Step[];
+}
+/** Which of the two a shape is, said by its kind. */
+function checkShape(shape: unknown): void {
+  const isMesh = (shape as { kind?: unknown } | null)?.kind === 'mesh';
+  checkedAs<object>(shape, isMesh ? MeshShape : RecipeShape, (said) => new InputError('asset/shape', said));
+}
+class WholePart extends PartBase {
+  @IsObject() @CheckedBy(checkShape) shape!: Shape;
+  @Maybe() @ValidateNested() @Type(() => HighShape) high?: NonNullable<Part['high']>;
+}
+class SourceShape {
+  @IsString() @MaxLength(300) fileName!: string;
+  @IsString() @MaxLength(300) licence!: string;
+  @IsString() @MaxLength(5000) note!: string;
+}
+class FormShape {
+  @IsObject() @CheckedBy(checkCounts) counts!: Counts;
+  @IsObject() @CheckedBy(checkCounts) locks!: Counts;
+  @Between(1e-5, 1e3) highToleranceMm!: number;
+  @Maybe() @IsObject() @CheckedBy(checkShares) shares?: Record<string, number>;
+  @Maybe() @IsArray() @ArrayMaxSize(5000) @IsString({ each: true, message: 'ties are lists of counts' }) ties?: string[][];
+}
+function checkShares(shares: unknown): void {
+  if (Object.values(shares as object).some((n) => !Number.isInteger(n) || n < 1 || n > 1e8))
+    throw new InputError('asset/shares', 'shares are whole numbers of triangles.');
+}
+class HighPartShape extends MeshRefShape {
+  @IsString() @Length(1, 120) name!: string;
+  @IsNumbers(3) centre!: Vec3;
+}
+
+class DocumentShape {
+  @Equals(2) schema!: 2;
+  @IsString() @Length(1, 200) name!: string;
+  @IsDefined() @ValidateNested() @Type(() => WholeBrief) brief!: WholeBrief;
+  @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => MaterialShape) materials!: Material[];
+  @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => WholePart) parts!: Part[];
+  @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => DimensionShape) dimensions!: DimensionShape[];
+  @IsArray() @ArrayMaxSize(50) @ValidateNested({ each: true }) @Type(() => ReferenceShape) references!: ReferenceShape[];
+  @Maybe() @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => RelationShape) relations?: Relation[];
+  @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => SourceShape) sources!: SourceShape[];
+  @IsDefined() @ValidateNested() @Type(() => FormShape) form!: FormShape;
+  @IsDefined() @ValidateNested() @Type(() => UnwrapPatch) unwrap!: UnwrapPatch;
+  @IsDefined() @ValidateNested() @Type(() => BakePatch) bake!: BakePatch;
+  @IsDefined() @ValidateNested() @Type(() => SurfacePatch) surface!: SurfacePatch;
+  @IsDefined() @ValidateNested() @Type(() => RigPatch) rig!: RigPatch;
+  @IsDefined() @ValidateNested() @Type(() => ShotPatch) shot!: ShotPatch;
+  @IsDefined() @ValidateNested() @Type(() => RenderPatch) render!: RenderPatch;
+  @IsDefined() @ValidateNested() @Type(() => HandoffPatch) handoff!: HandoffPatch;
+  @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => WaiverShape) waivers!: WaiverShape[];
+  @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => HighPartShape) highParts!: HighPartShape[];
+}
+
+/**
+ * A document from outside, looked over before it is believed: upgraded, each piece checked by the shape that the commands for it have,
+ * steps and regions by their own descriptions. What none of them names is left out.
+ *
+ * @param wrong makes the error from what is wrong, words without a full stop
+ * @throws what `wrong` made
+ */
+export function checkedDocument(plain: unknown, wrong: (why: string) => InputError): AssetDocument {
+  const isObject = (x: unknown): x is Record<string, unknown> => typeof x === 'object' && x !== null && !Array.isArray(x);
+  if (!isObject(plain)) throw wrong('it is not one JSON object');
+  if (plain.schema !== 1 && plain.schema !== 2) throw wrong('its schema is not one that is known here');
+  if (typeof plain.name !== 'string' || !isObject(plain.brief) || !isObject(plain.brief.limits)) throw wrong('it has no name or no brief');
+  const { triangles, textureSize, textureSets, memoryMB } = plain.brief.limits;
+  for (const x of [triangles, textureSize, textureSets, memoryMB])
+    if (!(typeof x === 'number' && Number.isFinite(x) && x > 0)) throw wrong('a limit of its brief is no number above 0');
+  if (!Array.isArray(plain.parts)) throw wrong('it has no list of parts');
+  const ids = new Set<string>();
+  for (const p of plain.parts as unknown[]) {
+    if (!isObject(p) || typeof p.id !== 'string' || typeof p.name !== 'string' || !isObject(p.shape))
+      throw wrong('a part has no id, name or shape');
+    if (ids.has(p.id)) throw wrong(`two parts have the id ${p.id}`);
+    ids.add(p.id);
+    if (p.shape.kind !== 'recipe' && p.shape.kind !== 'mesh') throw wrong(`“${p.name}” is neither made by steps nor a mesh`);
+  }
+  let upgraded: AssetDocument;
+  try {
+    upgraded = upgradeDocument(plain);
+  } catch {
+    throw wrong('its parts or materials are not what they should be');
+  }
+  const said = (sentence: string) => wrong(sentence.replace(/\.$/, ''));
+  try {
+    const made = checkedAs(upgraded, DocumentShape, said);
+    const document = JSON.parse(JSON.stringify(instanceToPlain(made))) as AssetDocument;
+    const steps = new Set<string>();
+    return {
+      ...document,
+      dimensions: document.dimensions.map((x, i, all) => {
+        checkDimension(x, all.slice(0, i));
+        return x;
+      }),
+      parts: document.parts.map((p, i) => {
+        const { shape } = upgraded.parts[i];
+        const own = shape.steps && checkSteps(shape.steps);
+        for (const s of own ?? []) {
+          if (steps.has(s.id)) throw wrong(`two steps have the id ${s.id}`);
+          steps.add(s.id);
+        }
+        return {
+          ...p,
+          shape:
+            shape.kind === 'recipe'
+              ? { kind: 'recipe', steps: own ?? [] }
+              : {
+                  kind: 'mesh',
+                  low: { blob: shape.low.blob, triangles: shape.low.triangles },
+                  placements: shape.placements,
+                  ...(own && { steps: own }),
+                },
+          ...(p.regions && { regions: checkRegions(upgraded.parts[i].regions) }),
+          ...(p.seams && { seams: checkSeams(upgraded.parts[i].seams) }),
+        } as Part;
+      }),
+      form: { ...document.form, ...(upgraded.form.ties && { ties: upgraded.form.ties.map((t) => t.map(String)) }) },
+    };
+  } catch (error) {
+    if (error instanceof WellmorphError && !error.code.startsWith('asset/')) throw said(error.message);
+    throw error;
+  }
+}
