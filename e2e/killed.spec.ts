@@ -38,17 +38,27 @@ test('a server killed at any moment, over and over, has lost nothing it said was
     const { id } = (await (await post('/api/assets', { name: 'Kept', purpose: 'game' })).json()) as { id: string };
     let version = 1;
     let name = 'Kept';
+    let seq = 0;
+    const rename = (next: string, at: number) =>
+      post(`/api/assets/${id}/edits`, {
+        baseVersion: version,
+        clientId: 'a-page-of-ours',
+        seq: at,
+        command: { type: 'rename', name: next },
+      });
     const blobs: { hash: string; bytes: number }[] = [];
     const imported: string[] = [];
     for (let round = 0; round < 4; round++) {
       let running = true;
+      let asked = '';
       const edits = (async () => {
         for (let n = 0; running; n++) {
-          const next = `Kept ${round}.${n}`;
-          const response = await post(`/api/assets/${id}/edits`, { baseVersion: version, command: { type: 'rename', name: next } });
+          asked = `Kept ${round}.${n}`;
+          const response = await rename(asked, seq);
           if (!response.ok) break;
           version = ((await response.json()) as { version: number }).version;
-          name = next;
+          name = asked;
+          seq++;
         }
       })().catch(() => undefined);
       const uploads = (async () => {
@@ -77,8 +87,15 @@ test('a server killed at any moment, over and over, has lost nothing it said was
       expect(state.version).toBeGreaterThanOrEqual(version);
       expect(state.version).toBeLessThanOrEqual(version + 1);
       if (state.version === version) expect(state.document.name).toBe(name);
-      version = state.version;
-      name = state.document.name;
+      // The one whose answer was lost is asked again as it was: done once, whether it had been done or not.
+      for (let twice = 0; twice < 2; twice++) {
+        const again = await rename(asked, seq);
+        expect(again.ok).toBe(true);
+        expect(((await again.json()) as { version: number }).version).toBe(version + 1);
+      }
+      seq++;
+      version += 1;
+      name = asked;
       for (const b of blobs) expect((await (await fetch(`${BASE}/api/blobs/${b.hash}`)).arrayBuffer()).byteLength).toBe(b.bytes);
       for (const asset of imported) {
         const { document } = (await (await fetch(`${BASE}/api/assets/${asset}`)).json()) as {

@@ -135,7 +135,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     await expect(cards.locator('img')).toHaveCount(2);
     await cards.nth(0).click();
     await cards.nth(1).click();
-    await expect(page.getByRole('dialog')).toContainText('Only size was changed');
+    await expect(page.getByRole('dialog')).toContainText('Only “texture, px” was changed');
     await page.getByRole('button', { name: 'Close' }).click();
     await page.getByRole('button', { name: 'keep', exact: true }).first().click();
     await expect(page.getByRole('button', { name: 'kept', exact: true })).toBeVisible();
@@ -191,7 +191,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     await expect(cards).toHaveCount(2);
     await cards.nth(0).click();
     await cards.nth(1).click();
-    await expect(page.getByRole('dialog')).toContainText('Only samples was changed');
+    await expect(page.getByRole('dialog')).toContainText('Only “samples” was changed');
     const edge = page.getByLabel('Where the two pictures meet');
     await edge.focus();
     await page.keyboard.press('ArrowRight');

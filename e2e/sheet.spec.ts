@@ -74,27 +74,3 @@ test('a model can be dropped on the workshop', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'Dropped tin' })).toBeVisible();
   await expect(page.locator('header')).toContainText(/2.100 × 960 × 1.400 mm/);
 });
-
-test('two windows on one asset: the later change is refused with what happened, and nothing is overwritten', async ({ browser }) => {
-  const [a, b] = [await browser.newPage(), await browser.newPage()];
-  await a.goto('/');
-  await a.getByRole('button', { name: 'New asset' }).click();
-  await a.getByRole('textbox', { name: 'Name', exact: true }).fill('Shared lamp');
-  await a.getByRole('button', { name: 'Start with the brief' }).click();
-  await expect(a.getByRole('heading', { name: 'Shared lamp' })).toBeVisible();
-  await b.goto(a.url());
-  await expect(b.getByRole('heading', { name: 'Shared lamp' })).toBeVisible();
-  await a.getByLabel('Distance').fill('800');
-  await a.keyboard.press('Enter');
-  await saved(a);
-  await b.getByLabel('Lens').fill('50');
-  await b.keyboard.press('Enter');
-  await expect(b.getByText(/Someone else changed this asset in the meantime \(set the brief: closestMm\)/)).toBeVisible();
-  await expect(b.getByLabel('Distance')).toHaveValue('800');
-  await expect(b.getByLabel('Lens')).toHaveValue('35');
-  await b.getByLabel('Lens').fill('50');
-  await b.keyboard.press('Enter');
-  await saved(b);
-  await a.close();
-  await b.close();
-});

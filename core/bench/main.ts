@@ -1,7 +1,7 @@
 import bunny from 'bunny';
 import { stormLantern } from '../../demo/src/lantern';
 import { soupOf } from '../src/mesh/soup';
-import { bake, bakeSettings, rolesOf } from '../src/pipeline/bake';
+import { aboutParts, bake, bakeSettings } from '../src/pipeline/bake';
 import type { AssetDocument } from '../src/pipeline/document';
 import { formAsset } from '../src/pipeline/form';
 import { solveStage, stageScene } from '../src/pipeline/render';
@@ -66,7 +66,7 @@ line(
   `${laid.figures.islands} islands, ${(100 * laid.figures.coverage).toFixed(1)} % covered`,
 );
 const start = performance.now();
-const made = await bake(laid.parts, high.parts, rolesOf(document.parts), bakeSettings(document), () => performance.now() / 1000);
+const made = await bake(laid.parts, high.parts, aboutParts(document.parts), bakeSettings(document), () => performance.now() / 1000);
 line(
   'bake of the lantern, 1024², normal 2 × 2, occlusion 16 rays',
   (performance.now() - start) / 1000,

@@ -243,7 +243,13 @@ describe('occlusion', () => {
     );
     const parts = [part(sheet(4, 10, () => 0)), { ...part(lid), id: 'lid', name: 'lid' }];
     const mean = async (role: 'glass' | 'body') => {
-      const made = await bake([part(floor)], parts, new Map([['lid', role]]), settings({ occlusion: true, normal: false }), () => 0);
+      const made = await bake(
+        [part(floor)],
+        parts,
+        new Map([['lid', { role, moves: false }]]),
+        settings({ occlusion: true, normal: false }),
+        () => 0,
+      );
       const d = Array.from(decodePng(made.files.occlusion as Uint8Array).data);
       return d.reduce((s, x) => s + x, 0) / d.length;
     };

@@ -37,6 +37,8 @@ export interface BakePair {
   /** Part space → scene, of the first copy, for occlusion. */
   toScene: number[];
   normalToScene: number[];
+  /** The part itself in scene space, where it is not among what occludes others: a drawer is dark inside wherever it stands. */
+  own: RayTree | null;
 }
 
 /** Everything the texel pass reads; made of flat arrays only, so workers can share it. */
@@ -93,8 +95,12 @@ export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
   };
 }
 
-export function highSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): HighSide {
-  const normals = cornerNormals(mesh, { hardAngle: HIGH_HARD_ANGLE });
+/** @param normals per corner; by the angle of hard edges when absent */
+export function highSide(
+  mesh: PolyMesh,
+  allocate: Allocate = PRIVATE,
+  normals: ArrayLike<number> = cornerNormals(mesh, { hardAngle: HIGH_HARD_ANGLE }),
+): HighSide {
   const out = new Float32Array(allocate(12 * mesh.triangles.length));
   for (let i = 0; i < mesh.triangles.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * mesh.triangles[i] + k];
   return { tree: buildTree(soupOf(mesh), allocate), normals: out };

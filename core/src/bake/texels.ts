@@ -40,6 +40,8 @@ const BEND_SIN = Float64Array.from({ length: 6 }, (_, k) => Math.sin((k * Math.P
 export class BandBaker {
   private readonly queries: RayQuery[];
   private readonly scene: RayQuery | null;
+  /** By pair: the part alone, where it doesn’t occlude others. */
+  private readonly own: (RayQuery | null)[];
   private readonly rows: { pair: number; triangle: number }[][];
   private readonly sums: Float64Array;
   private readonly place: Float64Array;
@@ -55,6 +57,7 @@ export class BandBaker {
   ) {
     this.queries = prepared.pairs.map((p) => new RayQuery(p.high.tree));
     this.scene = prepared.scene && new RayQuery(prepared.scene);
+    this.own = prepared.pairs.map((p) => p.own && new RayQuery(p.own));
     const bands = Math.ceil(prepared.size / BAND);
     this.rows = Array.from({ length: bands }, () => []);
     for (const [pair, { low }] of prepared.pairs.entries())
@@ -260,6 +263,7 @@ export class BandBaker {
     const { occlusionRays, reachMm, pairs } = this.prepared;
     const scene = this.scene as RayQuery;
     const pair = pairs[this.pairOf[i]];
+    const own = this.own[this.pairOf[i]];
     const m = pair.toScene;
     const q = pair.normalToScene;
     const p = this.place;
@@ -291,7 +295,7 @@ export class BandBaker {
       const dx = u * (1 + s * nx * nx * a) + v * b + w * nx;
       const dy = u * s * b + v * (s + ny * ny * a) + w * ny;
       const dz = u * -s * nx + v * -ny + w * nz;
-      if (!scene.any(x, y, z, dx, dy, dz, 0.001, reachMm)) open++;
+      if (!scene.any(x, y, z, dx, dy, dz, 0.001, reachMm) && !own?.any(x, y, z, dx, dy, dz, 0.001, reachMm)) open++;
     }
     this.out.counts.rays += occlusionRays;
     return open / occlusionRays;

@@ -7,7 +7,9 @@ import { type BakePair, highSide, lowSide, type Prepared, sceneMatrices, sceneTr
 import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
 import { StageError } from '../errors';
 import { encodePng } from '../image/png';
-import { faceCount } from '../mesh/polymesh';
+import { boundsOf } from '../mesh/measures';
+import { cornerNormals } from '../mesh/normals';
+import { faceCount, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
 import type { AssetDocument, BakeChoices, Part, Role } from './document';
@@ -21,6 +23,8 @@ export interface BakeSettings extends BakeChoices {
 export interface PairFigures {
   id: string;
   name: string;
+  /** It has no high mesh and was baked from itself. */
+  itself: boolean;
   lowTriangles: number;
   highTriangles: number;
   frontMm: number;
@@ -66,11 +70,26 @@ export interface PreparedBake {
   figures: PairFigures[];
 }
 
-/** Pairs the meshes by part, measures their distances and builds the trees. */
+/** What a bake knows of a part beside its meshes. */
+export interface AboutPart {
+  role: Role;
+  /** It slides or turns: where it stands now is one place of many. */
+  moves: boolean;
+}
+export const aboutParts = (parts: readonly Part[]): Map<string, AboutPart> =>
+  new Map(parts.map((p) => [p.id, { role: p.role, moves: p.travel !== undefined }]));
+
+/** How far a part is searched that is baked from itself: a thousandth of its size, mm. */
+const ITSELF = 0.001;
+
+/**
+ * Pairs the meshes by part, measures their distances and builds the trees. A part that has no high mesh is baked from itself: its
+ * normals stay as they are, and it occludes and is occluded like all others.
+ */
 export function prepareBake(
   low: readonly PartMesh[],
   high: readonly PartMesh[],
-  roles: ReadonlyMap<string, Role>,
+  about: ReadonlyMap<string, AboutPart>,
   settings: BakeSettings,
   task: Task = QUIET,
   allocate: Allocate = PRIVATE,
@@ -79,17 +98,21 @@ export function prepareBake(
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
   const figures: PairFigures[] = [];
-  const paired = low.filter((l) => partners.has(l.id));
-  if (paired.length === 0)
+  const casts = settings.occlusion && settings.occlusionRays > 0;
+  const shades = (id: string) => settings.movingOcclude || !about.get(id)?.moves;
+  if (!low.some((l) => partners.has(l.id)))
     throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or give a recipe rounded edges.');
-  for (const [i, l] of paired.entries()) {
+  const solid: PartMesh[] = [];
+  for (const [i, l] of low.entries()) {
     checkpoint(task);
-    task.progress((0.8 * i) / paired.length, `measuring ${l.name}`);
-    const h = partners.get(l.id) as PartMesh;
+    task.progress((0.8 * i) / low.length, `measuring ${l.name}`);
+    const partner = partners.get(l.id);
+    const h = partner ?? l;
+    if (!CLEAR.includes(about.get(l.id)?.role ?? 'body') && faceCount(h.mesh) > 0) solid.push(h);
     const lowArrays = lowSide(l.mesh, allocate);
-    const highArrays = highSide(h.mesh, allocate);
-    const d = measureDistances(l.mesh, lowArrays, highArrays);
-    const uniform = settings.distances === 'uniform';
+    const highArrays = partner ? highSide(h.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
+    const d = partner ? measureDistances(l.mesh, lowArrays, highArrays) : fromItself(l.mesh);
+    const uniform = settings.distances === 'uniform' && partner !== undefined;
     const vertices = d.front.length;
     setDistances(
       lowArrays,
@@ -97,11 +120,14 @@ export function prepareBake(
       uniform ? new Float64Array(vertices).fill(settings.frontMm) : d.front,
       uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear,
     );
-    pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, ...sceneMatrices(l.placements[0]) });
+    const own =
+      casts && !shades(l.id) && faceCount(h.mesh) > 0 ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }], allocate) : null;
+    pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, own, ...sceneMatrices(l.placements[0]) });
     distances.push({ ...d, front: inMemory(d.front, allocate), rear: inMemory(d.rear, allocate), signed: inMemory(d.signed, allocate) });
     figures.push({
       id: l.id,
       name: l.name,
+      itself: partner === undefined,
       lowTriangles: lowArrays.triangles,
       highTriangles: highArrays.normals.length / 9,
       frontMm: uniform ? settings.frontMm : d.uniform.front,
@@ -110,8 +136,11 @@ export function prepareBake(
       uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
     });
   }
-  const casts = settings.occlusion && settings.occlusionRays > 0;
-  const occluders = high.filter((h) => !CLEAR.includes(roles.get(h.id) ?? 'body') && faceCount(h.mesh) > 0);
+  // High parts that nothing low stands for still stand in the way.
+  const lone = high.filter(
+    (h) => !low.some((l) => l.id === h.id) && !CLEAR.includes(about.get(h.id)?.role ?? 'body') && faceCount(h.mesh) > 0,
+  );
+  const occluders = [...solid, ...lone].filter((h) => shades(h.id));
   task.progress(0.85, 'building the scene');
   return {
     prepared: {
@@ -127,6 +156,14 @@ export function prepareBake(
     distances,
     figures,
   };
+}
+
+/** Distances of a part to itself: none, searched over a little. */
+function fromItself(mesh: PolyMesh): Distances {
+  const b = boundsOf(mesh);
+  const reach = Math.max(0.005, ITSELF * Math.hypot(...b.max.map((x, k) => x - b.min[k])));
+  const each = () => new Float64Array(vertexCount(mesh)).fill(reach);
+  return { front: each(), rear: each(), signed: new Float32Array(0), lost: 0, uniform: { front: reach, rear: reach } };
 }
 
 /** The same numbers where every worker can see them, so that handing them on copies nothing. */
@@ -221,15 +258,13 @@ export async function finishBake(
 export async function bake(
   low: readonly PartMesh[],
   high: readonly PartMesh[],
-  roles: ReadonlyMap<string, Role>,
+  about: ReadonlyMap<string, AboutPart>,
   settings: BakeSettings,
   clock: () => number,
   task: Task = QUIET,
 ): Promise<BakeResult> {
   const start = clock();
-  const made = prepareBake(low, high, roles, settings, share(task, 0, 0.2));
+  const made = prepareBake(low, high, about, settings, share(task, 0, 0.2));
   const texels = bakeTexels(made.prepared, share(task, 0.2, 0.9));
   return finishBake(made, texels, settings, low, clock() - start, share(task, 0.9, 1));
 }
-
-export const rolesOf = (parts: readonly Part[]): Map<string, Role> => new Map(parts.map((p) => [p.id, p.role]));

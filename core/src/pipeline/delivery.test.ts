@@ -14,7 +14,7 @@ import { IDENTITY, placement } from '../maths/mat4';
 import { boundsOf, volumeOf } from '../mesh/measures';
 import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
-import { type BakeResult, bake, bakeSettings, rolesOf } from './bake';
+import { aboutParts, type BakeResult, bake, bakeSettings } from './bake';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, canBake, newDocument, upgradeDocument } from './document';
 import { formAsset, type PartMesh } from './form';
@@ -51,7 +51,7 @@ beforeAll(async () => {
   };
   const low = formAsset(document, 'low', none);
   laid = unwrap(low.parts, unwrapSettings(document)).parts;
-  baked = await bake(laid, formAsset(document, 'high', none).parts, rolesOf(document.parts), bakeSettings(document), clock);
+  baked = await bake(laid, formAsset(document, 'high', none).parts, aboutParts(document.parts), bakeSettings(document), clock);
   surface = composeAsset(document, laid, baked.files, 256, clock);
   const ledger = ledgerOf(laid);
   state = {

@@ -14,7 +14,7 @@ import { inverse, placement } from '../maths/mat4';
 import { triangleCount } from '../mesh/polymesh';
 import { layoutPng, layoutSvg } from '../plate/layout';
 import { thumbnail } from '../plate/thumbnail';
-import { bake, bakeSettings, rolesOf } from './bake';
+import { aboutParts, bake, bakeSettings } from './bake';
 import { decodeParts, encodeParts } from './bundle';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, newDocument } from './document';
@@ -80,7 +80,7 @@ describe('the storm lantern, from brief to file', () => {
     const made = await bake(
       laid.parts,
       formAsset(document, 'high', none).parts,
-      rolesOf(document.parts),
+      aboutParts(document.parts),
       { ...bakeSettings(document), samples: 1, occlusion: false },
       () => 0,
     );

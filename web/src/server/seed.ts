@@ -2,7 +2,7 @@ import { readModel } from '@wellmorph/core/io/read';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
-import { bake, bakeSettings, rolesOf } from '@wellmorph/core/pipeline/bake';
+import { aboutParts, bake, bakeSettings } from '@wellmorph/core/pipeline/bake';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
@@ -184,7 +184,13 @@ async function settle(
 
   say('  baking its maps (about a minute, once) …');
   const bakeStart = performance.now();
-  const made = await bake(laid.parts, formAsset(bare, 'high', load, memory, kit).parts, rolesOf(bare.parts), bakeSettings(bare), seconds);
+  const made = await bake(
+    laid.parts,
+    formAsset(bare, 'high', load, memory, kit).parts,
+    aboutParts(bare.parts),
+    bakeSettings(bare),
+    seconds,
+  );
   const { normal, occlusion, curvature } = made.files;
   const baked = await keep(document, 'bake', made.figures, {
     normal: png(normal),

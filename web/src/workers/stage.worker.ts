@@ -7,7 +7,7 @@ import { edgesOf } from '@wellmorph/core/mesh/connectivity';
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
-import { bakeSettings, finishBake, prepareBake, rolesOf } from '@wellmorph/core/pipeline/bake';
+import { aboutParts, bakeSettings, finishBake, prepareBake } from '@wellmorph/core/pipeline/bake';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
@@ -113,7 +113,7 @@ const handlers: Handlers = {
     if (problems.length > 0) throw new WellmorphError('bake/high', `The high mesh isn’t whole: ${problems[0].message}`);
     const shared = (n: number) => new SharedArrayBuffer(n);
     const settings = bakeSettings(document);
-    return { bake: prepareBake(low, high, rolesOf(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };
+    return { bake: prepareBake(low, high, aboutParts(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };
   },
   bands({ prepared, texels, next }, task) {
     const baker = new BandBaker(prepared, texels);
