@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './fixtures';
 import { saved } from './helpers';
 
 async function fill(page: Page, label: string, value: string, n = 0): Promise<void> {

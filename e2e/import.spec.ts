@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
 import { TIN_MTL, tinHigh, tinLow } from '../demo/src/tin';
+import { expect, test } from './fixtures';
 import { archiveOf, compose, downloads, picture, saved, settled, station, validGlb } from './helpers';
 
 const file = (name: string, content: string | Buffer) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });

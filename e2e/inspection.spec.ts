@@ -2,8 +2,8 @@ import { execFile } from 'node:child_process';
 import { mkdtemp, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { expect, test } from '@playwright/test';
 import { SALVAGED_MTL, salvagedGoods } from '../demo/src/salvage';
+import { expect, test } from './fixtures';
 import { downloads, openSheet, saved, settled, station } from './helpers';
 
 const file = (name: string, content: string) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });

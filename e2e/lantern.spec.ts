@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './fixtures';
 import { archiveOf, compose, downloads, openSheet, picture, saved, settled, station, validGlb } from './helpers';
 
 test('the lantern, from its brief to the archive', async ({ page }) => {

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page, test } from './fixtures';
 import { compose, openSheet, saved, settled, station } from './helpers';
 
 /** A digit as it leads to a station: not while something is being typed or chosen. */

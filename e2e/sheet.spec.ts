@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
 import { tinLow } from '../demo/src/tin';
+import { expect, test } from './fixtures';
 import { openSheet, saved } from './helpers';
 
 test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {

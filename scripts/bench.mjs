@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { answering, bin, build, chromium, install, ROOT, run, say, serve } from './lib.mjs';
+import { answering, bin, build, chromium, install, ROOT, run, say, seed, serve } from './lib.mjs';
 
 /** Speeds of the core, and of opening the demo asset in a real browser. */
 install();
@@ -12,10 +12,7 @@ run(process.execPath, [built]);
 if (chromium()) {
   build();
   const data = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
-  run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], {
-    env: { WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' },
-    quiet: true,
-  });
+  seed({ WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' }, true);
   const port = 4397;
   const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
   try {

@@ -1,5 +1,5 @@
 import { rmSync } from 'node:fs';
-import { answering, bin, build, dataDir, install, owner, ROOT, run, say, serve } from './lib.mjs';
+import { answering, build, dataDir, install, owner, say, seed, serve } from './lib.mjs';
 
 const dev = process.argv.includes('--dev');
 const port = Number(process.env.PORT ?? 4310);
@@ -18,7 +18,7 @@ if (process.argv.includes('--fresh')) {
   rmSync(data, { recursive: true, force: true });
 }
 if (!dev) build();
-run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { cwd: ROOT, env: { WELLMORPH_DATA: data } });
+seed({ WELLMORPH_DATA: data });
 const server = serve({ port, data, dev, stdio: ['ignore', 'ignore', 'inherit'] });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));

@@ -82,6 +82,9 @@ export function owner(dir) {
   }
 }
 
+/** Puts the demo data into a folder that has none yet. */
+export const seed = (env, quiet = false) => run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { env, quiet });
+
 /** Starts the server and hands back its process. */
 export function serve({ port, data = dataDir(), dev = false, stdio = 'inherit' }) {
   mkdirSync(data, { recursive: true });

@@ -2,6 +2,7 @@ import type { NextConfig } from 'next';
 
 const config: NextConfig = {
   serverExternalPackages: ['@electric-sql/pglite', 'manifold-3d', 'meshoptimizer', 'opentype.js'],
+  poweredByHeader: false,
   // Class names are part of validation messages and of error handling.
   experimental: { serverMinification: false },
   // Shared memory between workers needs an isolated page.
@@ -14,8 +15,10 @@ const config: NextConfig = {
         { key: 'Cross-Origin-Resource-Policy', value: 'same-origin' },
         { key: 'X-Content-Type-Options', value: 'nosniff' },
         { key: 'X-Frame-Options', value: 'DENY' },
+        { key: 'Referrer-Policy', value: 'no-referrer' },
       ],
     },
+    { source: '/api/:path*', headers: [{ key: 'Content-Security-Policy', value: "default-src 'none'; frame-ancestors 'none'; sandbox" }] },
   ],
   devIndicators: false,
 };

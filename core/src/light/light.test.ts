@@ -2,12 +2,13 @@ import fc from 'fast-check';
 import { ShaderChunk } from 'three';
 import { describe, expect, it } from 'vitest';
 import { disk, lampAt } from '../../test/scenes';
+import { random } from '../maths/random';
 import { cross, dot, normalise, sub, type Vec3 } from '../maths/vec3';
 import { boundsOf, isWatertight } from '../mesh/measures';
 import { backdrop } from './backdrop';
 import { EFFICACY, ev100, fullLuminance, fullRadiance, stops } from './exposure';
 import { corners, formFactor, irradiance, lampArea, lampNormal, lampPower } from './lamps';
-import { blackBody, directionFrom, GREY_CARD, LAMPS, RIG_DEFAULTS, solveRig, subjectOf } from './rig';
+import { blackBody, directionFrom, GREY_CARD, LAMPS, lightRig, RIG_DEFAULTS, solvePower, subjectOf } from './rig';
 import { pbrNeutral, toneMap } from './tone';
 
 const UP: Vec3 = [0, 1, 0];
@@ -107,7 +108,8 @@ describe('exposure', () => {
 describe('the rig', () => {
   const subject = subjectOf({ min: [-56, 0, -56], max: [56, 268, 56] });
   const full = fullRadiance({ aperture: 16, seconds: 0.25, iso: 100 });
-  const solved = solveRig(RIG_DEFAULTS, subject, 30, full);
+  const lit = (of: typeof subject, at: number) => lightRig(RIG_DEFAULTS, of, 30, solvePower(RIG_DEFAULTS, of, 30, at), at);
+  const solved = lit(subject, full);
   const around = Math.PI * solved.environment[0];
   const facing = (i: number) => normalise(sub(solved.lamps[i].centre, subject.centre));
 
@@ -120,12 +122,45 @@ describe('the rig', () => {
     const e = solved.lamps.map((l, i) => irradiance(l, subject.centre, facing(i)));
     expect(e[0] / e[1]).toBeCloseTo(4, 6);
     expect(e[2] / e[1]).toBeCloseTo(2, 6);
-    expect(solved.figures.map((f) => f.stopsBelowKey)).toEqual([0, 2, 1]);
+    for (const [i, stops] of [0, 2, 1].entries()) expect(solved.figures[i].stopsBelowKey).toBeCloseTo(stops, 9);
     for (const [i, f] of solved.figures.entries()) expect(f.arriving).toBeCloseTo(e[i], 6);
+  });
+  it('lamps keep their watts: what the card reads follows the camera, the lamps and where they stand', () => {
+    const { power } = solved;
+    const reading = (at: number, rig = RIG_DEFAULTS, watts = power) => lightRig(rig, subject, 30, watts, at).cardReading;
+    // A shutter open twice as long halves what fills the picture; a stop of aperture doubles it.
+    expect(reading(full / 2)).toBeCloseTo(0.36, 6);
+    expect(reading(2 * full)).toBeCloseTo(0.09, 6);
+    expect(
+      reading(full, RIG_DEFAULTS, { key: 2 * power.key, fill: 2 * power.fill, rim: 2 * power.rim, surround: 2 * power.surround }),
+    ).toBeCloseTo(0.36, 6);
+    const { lamps } = RIG_DEFAULTS;
+    const alone = { key: power.key, fill: 0, rim: 0, surround: 0 };
+    const near = reading(full, RIG_DEFAULTS, alone);
+    const far = reading(
+      full,
+      {
+        ...RIG_DEFAULTS,
+        lamps: { ...lamps, key: { ...lamps.key, distance: 40 * lamps.key.distance, width: lamps.key.width, height: lamps.key.height } },
+      },
+      alone,
+    );
+    const farther = reading(
+      full,
+      { ...RIG_DEFAULTS, lamps: { ...lamps, key: { ...lamps.key, distance: 80 * lamps.key.distance } } },
+      alone,
+    );
+    expect(near).toBeGreaterThan(far);
+    // From far off a lamp is a point: twice as far, a quarter of the light.
+    expect(far / farther).toBeCloseTo(4, 2);
+    // The figures say what the lamps are, not what was wanted of them.
+    const dim = lightRig(RIG_DEFAULTS, subject, 30, { ...power, fill: power.fill / 2 }, full);
+    expect(dim.figures[1].watts).toBeCloseTo(power.fill / 2, 9);
+    expect(dim.figures[1].stopsBelowKey).toBeCloseTo(3, 6);
   });
   it('follows the scale: a piece ten times as large takes a hundred times the watts at the same radiance', () => {
     const large = subjectOf({ min: [-560, 0, -560], max: [560, 2680, 560] });
-    const more = solveRig(RIG_DEFAULTS, large, 30, full);
+    const more = lit(large, full);
     for (const [i, f] of more.figures.entries()) {
       expect(f.watts / solved.figures[i].watts).toBeCloseTo(100, 4);
       expect(f.radiance / solved.figures[i].radiance).toBeCloseTo(1, 6);
@@ -175,16 +210,35 @@ describe('the backdrop', () => {
 });
 
 describe('Khronos PBR Neutral', () => {
-  it('has the constants of the reference implementation that three ships', () => {
+  it('agrees with the reference implementation that three ships, its constants taken from its own text', () => {
     const glsl = ShaderChunk.tonemapping_pars_fragment;
     const body = glsl.slice(glsl.indexOf('vec3 NeutralToneMapping'));
-    for (const line of [
-      '0.8 - 0.04',
-      'Desaturation = 0.15',
-      'x < 0.08 ? x - 6.25 * x * x : 0.04',
-      '1. - d * d / ( peak + d - StartCompression )',
-    ])
-      expect(body).toContain(line);
+    const number = (pattern: RegExp): number => {
+      const found = pattern.exec(body);
+      if (!found) throw new Error(`the reference has no ${pattern}`);
+      return found.slice(1).reduce((a, b) => a - Number(b), 2 * Number(found[1]));
+    };
+    const start = number(/StartCompression = ([\d.]+) - ([\d.]+)/);
+    const desaturation = number(/Desaturation = ([\d.]+)/);
+    const [edge, square, flat] = (/x < ([\d.]+) \? x - ([\d.]+) \* x \* x : ([\d.]+)/.exec(body) ?? []).slice(1).map(Number);
+    const reference = (c: number[]): number[] => {
+      const x = Math.min(...c);
+      const offset = x < edge ? x - square * x * x : flat;
+      const low = c.map((v) => v - offset);
+      const peak = Math.max(...low);
+      if (peak < start) return low;
+      const d = 1 - start;
+      const newPeak = 1 - (d * d) / (peak + d - start);
+      const g = 1 - 1 / (desaturation * (peak - newPeak) + 1);
+      return low.map((v) => (v * newPeak * (1 - g)) / peak + newPeak * g);
+    };
+    const next = random(12);
+    for (let i = 0; i < 500; i++) {
+      const c = [0, 1, 2].map(() => 4 * next() ** 3);
+      const out = Float64Array.from(c);
+      pbrNeutral(out);
+      for (const [k, v] of reference(c).entries()) expect(out[k]).toBeCloseTo(v, 9);
+    }
   });
   it('values worked from the published formula', () => {
     const map = (...c: number[]) => {

@@ -27,13 +27,19 @@ export interface LampChoice {
   distance: number;
   width: number;
   height: number;
-  /** Arriving light against the others. */
+  /** Arriving light against the others, as it is wanted when the lamps are solved. */
   ratio: number;
   /** Colour temperature, K. */
   kelvin: number;
 }
 
 export type Background = 'paper' | 'white' | 'colour' | 'transparent';
+
+/** What the lamps and the surroundings give off, once that was decided. */
+export interface Power extends Record<LampName, number> {
+  /** Radiance from all round, W/(m²·sr); the lamps are in W. */
+  surround: number;
+}
 
 export interface Rig {
   name: string;
@@ -43,6 +49,8 @@ export interface Rig {
   background: Background;
   /** sRGB of the backdrop, and of the picture's ground when `colour`. */
   colour: [number, number, number];
+  /** Watts that are kept whatever the camera does; null while nobody has decided on any, see {@link lightRig}. */
+  power: Power | null;
 }
 
 /**
@@ -59,6 +67,7 @@ export const RIG_DEFAULTS: Rig = {
   surround: 0.3,
   background: 'paper',
   colour: [0.93, 0.91, 0.87],
+  power: null,
 };
 
 export interface LampFigures {
@@ -82,9 +91,10 @@ export interface SolvedRig {
   /** Radiance from all round, W/(m²·sr). */
   environment: [number, number, number];
   figures: LampFigures[];
+  power: Power;
   /** Irradiance on the card, W/m². */
   cardIrradiance: number;
-  /** The grey card's reading as a share of full, by the solved light. */
+  /** The grey card's reading as a share of full: a measurement of these lamps through this camera. */
   cardReading: number;
 }
 
@@ -142,8 +152,21 @@ export function placeLamps(rig: Rig, subject: Subject, cameraAzimuth: number): L
   });
 }
 
+/** What a rig is in its place: lamps of radiance 1, and the share of light that reaches a card from each. */
+function placed(rig: Rig, subject: Subject, cameraAzimuth: number) {
+  const lamps = placeLamps(rig, subject, cameraAzimuth);
+  const facing = lamps.map((l) => normalise(sub(l.centre, subject.centre)));
+  return {
+    lamps,
+    /** On a card that faces the lamp itself. */
+    own: lamps.map((l, i) => formFactor(subject.centre, facing[i], corners(l))),
+    /** On the card that faces the key. */
+    onCard: lamps.map((l) => formFactor(subject.centre, facing[0], corners(l))),
+  };
+}
+
 /**
- * Finds every lamp's power so that a grey card of 18 % at the piece, facing the key, reads 0.18 of full, and the light that
+ * The power every lamp needs so that a grey card of 18 % at the piece, facing the key, reads 0.18 of full, and the light that
  * arrives from each lamp on a card facing it is in the rig's ratio. The surround is a share of the key's arriving light.
  *
  * The card sees the key and whatever of the others is above its horizon: E = Σ π·Lᵢ·Fᵢ, and a Lambert card of reflectance ρ
@@ -151,21 +174,31 @@ export function placeLamps(rig: Rig, subject: Subject, cameraAzimuth: number): L
  *
  * @param full radiance that fills the picture, W/(m²·sr)
  */
-export function solveRig(rig: Rig, subject: Subject, cameraAzimuth: number, full: number): SolvedRig {
-  const lamps = placeLamps(rig, subject, cameraAzimuth);
-  const facing = lamps.map((l) => normalise(sub(l.centre, subject.centre)));
-  const own = lamps.map((l, i) => formFactor(subject.centre, facing[i], corners(l)));
-  const onCard = lamps.map((l) => formFactor(subject.centre, facing[0], corners(l)));
+export function solvePower(rig: Rig, subject: Subject, cameraAzimuth: number, full: number): Power {
+  const { lamps, own, onCard } = placed(rig, subject, cameraAzimuth);
   const ratio = LAMPS.map((n) => rig.lamps[n].ratio / rig.lamps.key.ratio);
   // With the key's arriving light as 1, what the card gets altogether.
   const perKey = lamps.reduce((s, _, i) => s + (ratio[i] * onCard[i]) / own[i], 0) + rig.surround;
-  const cardIrradiance = Math.PI * full;
-  const key = cardIrradiance / perKey;
+  const key = (Math.PI * full) / perKey;
+  // P = π·L·A, and L = E/(π·F).
+  const watts = lamps.map((l, i) => (key * ratio[i] * lampArea(l)) / own[i]);
+  return { key: watts[0], fill: watts[1], rim: watts[2], surround: (key * rig.surround) / Math.PI };
+}
+
+/**
+ * Lamps of given watts in their places, and what comes of them: the light that arrives, and what a grey card reads through the camera as
+ * it is set. Nothing here follows the camera: a shutter open twice as long reads a stop more.
+ *
+ * @param full radiance that fills the picture, W/(m²·sr)
+ */
+export function lightRig(rig: Rig, subject: Subject, cameraAzimuth: number, power: Power, full: number): SolvedRig {
+  const { lamps, own, onCard } = placed(rig, subject, cameraAzimuth);
   for (const [i, l] of lamps.entries()) {
-    const radiance = (key * ratio[i]) / (Math.PI * own[i]);
+    const radiance = power[LAMPS[i]] / (Math.PI * lampArea(l));
     l.radiance = tint(rig.lamps[LAMPS[i]].kelvin).map((c) => c * radiance) as [number, number, number];
   }
-  const around = (key * rig.surround) / Math.PI;
+  const mean = lamps.map((l) => (l.radiance[0] + l.radiance[1] + l.radiance[2]) / 3);
+  const arriving = mean.map((radiance, i) => Math.PI * radiance * own[i]);
   const figures = lamps.map((l, i): LampFigures => {
     const c = rig.lamps[LAMPS[i]];
     const watts = lampPower(l);
@@ -174,15 +207,21 @@ export function solveRig(rig: Rig, subject: Subject, cameraAzimuth: number, full
       watts,
       lumens: watts * EFFICACY,
       radiance: watts / (Math.PI * lampArea(l)),
-      arriving: key * ratio[i],
-      stopsBelowKey: Math.log2(1 / Math.max(1e-9, ratio[i])),
+      arriving: arriving[i],
+      stopsBelowKey: Math.log2(arriving[0] / Math.max(1e-12, arriving[i])),
       distanceMm: c.distance * subject.radius,
       widthMm: c.width * subject.radius,
       heightMm: c.height * subject.radius,
     };
   });
-  const reading =
-    (lamps.reduce((s, l, i) => s + (Math.PI * (l.radiance[0] + l.radiance[1] + l.radiance[2]) * onCard[i]) / 3, 0) + Math.PI * around) /
-    Math.PI;
-  return { lamps, environment: [around, around, around], figures, cardIrradiance, cardReading: (GREY_CARD * reading) / full };
+  const around = power.surround;
+  const cardIrradiance = mean.reduce((s, radiance, i) => s + Math.PI * radiance * onCard[i], 0) + Math.PI * around;
+  return {
+    lamps,
+    environment: [around, around, around],
+    figures,
+    power,
+    cardIrradiance,
+    cardReading: (GREY_CARD * cardIrradiance) / (Math.PI * full),
+  };
 }

@@ -2,36 +2,113 @@ import { InputError } from '../errors';
 import type { Attribute, AttributeData, PolyMesh } from './polymesh';
 
 /**
- * A mesh as one blob: `WMM1`, the length of a JSON head (uint32, little-endian), the head, then the arrays one after the
- * other, each starting at a multiple of eight. The triangulation is stored, not made again.
+ * A mesh as one blob: `WMM2`, the length of a JSON head (uint32, little-endian), the head, then the arrays one after the other, each
+ * starting at a multiple of eight. The triangulation is stored, not made again; where every face is a triangle it says nothing new and is
+ * left out, with the list of where faces start. Values at corners that repeat are kept once, with an index for each corner: a bare mesh of
+ * triangles takes 24 bytes a triangle (12 of positions, 12 of corners), smooth normals another 24.
+ *
+ * `WMM1`, without either, is read too.
  */
-const MAGIC = 0x314d4d57;
+const MAGIC = { plain: 0x314d4d57, indexed: 0x324d4d57 } as const;
 const KINDS = { Float64Array, Float32Array, Int32Array, Uint32Array, Uint8Array } as const;
 type Kind = keyof typeof KINDS;
 
+interface Entry {
+  name: string;
+  kind: Kind;
+  length: number;
+  domain?: Attribute['domain'];
+  size?: number;
+  /** Elements the values are given to by an index, which is the next array. */
+  elements?: number;
+}
 interface Head {
-  arrays: { name: string; kind: Kind; length: number; domain?: Attribute['domain']; size?: number }[];
+  arrays: Entry[];
   patches: readonly string[];
+  /** Every face is the triangle of its three corners, in order. */
+  triangles?: true;
 }
 
 const align = (n: number): number => (n + 7) & ~7;
 
-export function encodeMesh(mesh: PolyMesh): Uint8Array {
-  const arrays: { entry: Head['arrays'][number]; data: AttributeData }[] = [];
+/** Whether faces and triangles are the same thing, in the same order. */
+function isOfTriangles({ faceStart, triangles, triangleFace }: PolyMesh): boolean {
+  for (let f = 0; f < faceStart.length; f++) if (faceStart[f] !== 3 * f) return false;
+  for (let c = 0; c < triangles.length; c++) if (triangles[c] !== c) return false;
+  for (let t = 0; t < triangleFace.length; t++) if (triangleFace[t] !== t) return false;
+  return true;
+}
+
+const counted = (n: number, each: number): Uint32Array => Uint32Array.from({ length: n }, (_, i) => each * i);
+
+/** Each different value once, in the order they come, and which each element has; null where that would take no less room. */
+function indexed(data: AttributeData, size: number): { values: AttributeData; index: Uint32Array } | null {
+  const n = data.length / size;
+  const KindOf = data.constructor as (typeof KINDS)[Kind];
+  const width = size * KindOf.BYTES_PER_ELEMENT;
+  if (width <= 4 || n < 64) return null;
+  const words = new Uint32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength));
+  const each = width / 4;
+  const slots = 2 ** Math.ceil(Math.log2(2 * n));
+  const table = new Uint32Array(slots);
+  const index = new Uint32Array(n);
+  const first = new Uint32Array(n);
+  const most = Math.floor((n * (width - 4)) / width);
+  let count = 0;
+  // Hot loop over every corner: open addressing on the values' own bits, FNV-1a.
+  for (let i = 0; i < n; i++) {
+    let h = 2166136261;
+    for (let k = 0; k < each; k++) h = Math.imul(h ^ words[i * each + k], 16777619);
+    let at = (h ^ (h >>> 15)) & (slots - 1);
+    for (;;) {
+      const known = table[at];
+      if (known === 0) {
+        if (count >= most) return null;
+        table[at] = count + 1;
+        first[count] = i;
+        index[i] = count++;
+        break;
+      }
+      let same = true;
+      for (let k = 0; same && k < each; k++) same = words[first[known - 1] * each + k] === words[i * each + k];
+      if (same) {
+        index[i] = known - 1;
+        break;
+      }
+      at = (at + 1) & (slots - 1);
+    }
+  }
+  const values = new KindOf(count * size);
+  for (let v = 0; v < count; v++) for (let k = 0; k < size; k++) values[v * size + k] = data[first[v] * size + k];
+  return { values, index };
+}
+
+export function encodeMesh(mesh: PolyMesh): Uint8Array<ArrayBuffer> {
+  const arrays: { entry?: Entry; data: AttributeData }[] = [];
   const put = (name: string, data: AttributeData, more = {}) =>
     arrays.push({ entry: { name, kind: data.constructor.name as Kind, length: data.length, ...more }, data });
+  const bare = isOfTriangles(mesh);
   put('positions', mesh.positions);
-  put('faceStart', mesh.faceStart);
   put('faceVert', mesh.faceVert);
-  put('triangles', mesh.triangles);
-  put('triangleFace', mesh.triangleFace);
-  for (const a of mesh.attributes) put(a.name, a.data, { domain: a.domain, size: a.size });
-  const head = new TextEncoder().encode(JSON.stringify({ arrays: arrays.map((a) => a.entry), patches: mesh.patches } satisfies Head));
+  if (!bare) {
+    put('faceStart', mesh.faceStart);
+    put('triangles', mesh.triangles);
+    put('triangleFace', mesh.triangleFace);
+  }
+  for (const { name, domain, size, data } of mesh.attributes) {
+    const short = domain === 'corner' ? indexed(data, size) : null;
+    put(name, short?.values ?? data, { domain, size, ...(short && { elements: short.index.length }) });
+    if (short) arrays.push({ data: short.index });
+  }
+  const entries = arrays.flatMap((a) => (a.entry ? [a.entry] : []));
+  const head = new TextEncoder().encode(
+    JSON.stringify({ arrays: entries, patches: mesh.patches, ...(bare && { triangles: true }) } satisfies Head),
+  );
   let total = align(8 + head.length);
   for (const a of arrays) total = align(total + a.data.byteLength);
   const out = new Uint8Array(total);
   const view = new DataView(out.buffer);
-  view.setUint32(0, MAGIC, true);
+  view.setUint32(0, MAGIC.indexed, true);
   view.setUint32(4, head.length, true);
   out.set(head, 8);
   let at = align(8 + head.length);
@@ -46,27 +123,46 @@ export function encodeMesh(mesh: PolyMesh): Uint8Array {
 export function decodeMesh(bytes: Uint8Array): PolyMesh {
   const fail = () => new InputError('mesh/blob', 'A stored mesh is damaged: its bytes do not match its own description.');
   if (bytes.length < 8) throw fail();
-  const whole = bytes.byteOffset % 8 === 0 ? bytes : bytes.slice();
-  const view = new DataView(whole.buffer, whole.byteOffset, whole.byteLength);
-  if (view.getUint32(0, true) !== MAGIC) throw fail();
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const magic = view.getUint32(0, true);
+  if (magic !== MAGIC.plain && magic !== MAGIC.indexed) throw fail();
   const headLength = view.getUint32(4, true);
-  if (8 + headLength > whole.length) throw fail();
-  const head = JSON.parse(new TextDecoder().decode(whole.subarray(8, 8 + headLength))) as Head;
+  if (8 + headLength > bytes.length) throw fail();
+  // Out of shared memory where it lies there: text is not read from that.
+  const head = JSON.parse(new TextDecoder().decode(bytes.slice(8, 8 + headLength))) as Head;
   let at = align(8 + headLength);
+  const next = (kind: Kind, length: number): AttributeData => {
+    const KindOf = KINDS[kind];
+    const own = new Uint8Array(length * KindOf.BYTES_PER_ELEMENT);
+    if (at + own.length > bytes.length) throw fail();
+    own.set(bytes.subarray(at, at + own.length));
+    at = align(at + own.length);
+    return new KindOf(own.buffer);
+  };
   const found = new Map<string, AttributeData>();
   const attributes: Attribute[] = [];
   for (const a of head.arrays) {
-    const KindOf = KINDS[a.kind];
-    const bytesLong = a.length * KindOf.BYTES_PER_ELEMENT;
-    if (at + bytesLong > whole.length) throw fail();
-    const data = new KindOf(whole.buffer.slice(whole.byteOffset + at, whole.byteOffset + at + bytesLong) as ArrayBuffer);
-    if (a.domain) attributes.push({ name: a.name, domain: a.domain, size: a.size ?? 1, data });
+    let data = next(a.kind, a.length);
+    const size = a.size ?? 1;
+    if (a.elements !== undefined) {
+      const index = next('Uint32Array', a.elements);
+      const spread = new KINDS[a.kind](a.elements * size);
+      for (let i = 0; i < a.elements; i++) {
+        if (index[i] * size + size > data.length) throw fail();
+        for (let k = 0; k < size; k++) spread[i * size + k] = data[index[i] * size + k];
+      }
+      data = spread;
+    }
+    if (a.domain) attributes.push({ name: a.name, domain: a.domain, size, data });
     else found.set(a.name, data);
-    at = align(at + bytesLong);
   }
-  const [positions, faceStart, faceVert, triangles, triangleFace] = ['positions', 'faceStart', 'faceVert', 'triangles', 'triangleFace'].map(
-    (n) => found.get(n),
-  );
+  const faceVert = found.get('faceVert');
+  if (head.triangles && faceVert) {
+    found.set('faceStart', counted(faceVert.length / 3 + 1, 3));
+    found.set('triangles', counted(faceVert.length, 1));
+    found.set('triangleFace', counted(faceVert.length / 3, 1));
+  }
+  const [positions, faceStart, triangles, triangleFace] = ['positions', 'faceStart', 'triangles', 'triangleFace'].map((n) => found.get(n));
   if (!positions || !faceStart || !faceVert || !triangles || !triangleFace) throw fail();
   return { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches: head.patches } as PolyMesh;
 }

@@ -104,7 +104,20 @@ describe('light and picture of the lantern', () => {
     const worse = { ...document, parts: document.parts.map((p, i) => (i ? p : { ...p, material: null })) };
     const wide = { ...worse, shot: { ...document.shot, aperture: 1.4, widthPx: 12000, heightPx: 12000 } };
     const bad = safeToStart(wide, laid, solveStage(wide, laid), { composed: false });
-    expect(bad.filter((c) => c.level !== 'ok').map((c) => c.id)).toEqual(['materials', 'textures', 'focus', 'size', 'memory']);
+    expect(bad.filter((c) => c.level !== 'ok').map((c) => c.id)).toEqual(['materials', 'textures', 'light', 'focus', 'size', 'memory']);
+    // The aperture set by hand floods it: the lamps keep what they give, the card's reading is what is measured.
+    expect(bad.find((c) => c.id === 'light')?.sentence).toMatch(/stops over/);
+    const shot = { ...document.shot, seconds: 2 * document.shot.seconds };
+    const [longer, again] = [
+      solveStage({ ...document, shot }, laid),
+      solveStage({ ...document, shot, rig: { ...document.rig, power: solved.rig.power } }, laid),
+    ];
+    expect(longer.rig.cardReading).toBeCloseTo(0.36, 6);
+    expect(again.rig.cardReading).toBeCloseTo(0.36, 6);
+    // Either of the two ways mends it.
+    expect(again.wantedSeconds).toBeCloseTo(document.shot.seconds, 9);
+    const dimmed = solveStage({ ...document, shot, rig: { ...document.rig, power: again.wantedPower } }, laid);
+    expect(dimmed.rig.cardReading).toBeCloseTo(0.18, 6);
     expect(() => solveStage(document, [])).toThrow(/form the piece first/);
   });
   it('the flame and the backdrop are seen through the chimney, and the brass is brass', async () => {

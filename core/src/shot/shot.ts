@@ -153,7 +153,7 @@ export function solveShot(shot: Shot, points: ArrayLike<number>): SolvedShot {
   const circleMm = shot.sensorHeightMm / shot.heightPx;
   const wantedFar = d + Math.max(1e-6, (far - near) * shot.sharpShare);
   const solved = apertureFor(shot.lensMm, circleMm, d, wantedFar);
-  const aperture = shot.aperture ?? F_STOPS.find((f) => f >= solved - 1e-9) ?? F_STOPS[F_STOPS.length - 1];
+  const aperture = shot.aperture ?? nextStop(solved);
   const position = add(add(scale(right, x), scale(up, y)), scale(forward, near - d));
   return {
     camera: { position, forward, right, up, tanX, tanY, focus: at, lensRadius: shot.lensMm / aperture / 2 },
@@ -168,6 +168,9 @@ export function solveShot(shot: Shot, points: ArrayLike<number>): SolvedShot {
     perspective: (d + far - near) / d,
   };
 }
+
+/** The next whole stop that is dark enough. */
+export const nextStop = (aperture: number): number => F_STOPS.find((f) => f >= aperture - 1e-9) ?? F_STOPS[F_STOPS.length - 1];
 
 const focusDistance = (shot: Shot, near: number, far: number): number =>
   focusBetween(near, near + Math.max(1e-6, (far - near) * shot.sharpShare));

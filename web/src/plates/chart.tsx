@@ -5,6 +5,7 @@ import { useColorScheme } from '@mui/material/styles';
 import type { ApexOptions } from 'apexcharts';
 import dynamic from 'next/dynamic';
 import { memo, startTransition, useEffect, useRef, useState } from 'react';
+import { useNonce } from '@/theme/nonce';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
 
 const Apex = dynamic(() => import('react-apexcharts'), { ssr: false, loading: () => <Box sx={{ height: 130 }} /> });
@@ -23,6 +24,7 @@ interface ChartProps {
 /** Ink on paper: no toolbar, no shadows, hairline axes. */
 export const Chart = memo(function Chart({ kind, series, options, height = 150, label }: ChartProps) {
   const { mode } = useColorScheme();
+  const nonce = useNonce();
   const c = mode === 'dark' ? NIGHT : PAPER;
   const axis = { style: { colors: c.muted, fontFamily: MONO, fontSize: '10.5px' } };
   const box = useRef<HTMLDivElement>(null);
@@ -43,6 +45,7 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
       animations: { enabled: false },
       background: 'transparent',
       parentHeightOffset: 0,
+      ...(nonce && { nonce }),
       ...options.chart,
     },
     theme: { mode: mode === 'dark' ? 'dark' : 'light' },

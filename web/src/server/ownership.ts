@@ -1,4 +1,4 @@
-import { closeSync, mkdirSync, openSync, readFileSync, rmSync, writeSync } from 'node:fs';
+import { linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** Who owns a data directory: a process and when it started, so that a reused number is not mistaken for it. */
@@ -52,9 +52,14 @@ export function takeOwnership(dir: string): void {
   const mine: Owner = { pid: process.pid, started: startedAt(process.pid) };
   for (let tries = 0; tries < 3; tries++) {
     try {
-      const file = openSync(lockPath(dir), 'wx');
-      writeSync(file, JSON.stringify(mine));
-      closeSync(file);
+      // Written whole beside it and then given its name: nobody ever sees a lock that doesn't say whose it is.
+      const whole = `${lockPath(dir)}.${process.pid}`;
+      writeFileSync(whole, JSON.stringify(mine));
+      try {
+        linkSync(whole, lockPath(dir));
+      } finally {
+        rmSync(whole, { force: true });
+      }
       return;
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;

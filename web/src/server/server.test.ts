@@ -154,6 +154,26 @@ describe('who owns the data', () => {
     releaseOwnership(other);
     expect(ownerOf(other)).toBe(null);
   });
+  it('of many that want it at one moment exactly one gets it, and the lock never stands empty', async () => {
+    const code = `
+      const { workerData, parentPort } = require('node:worker_threads');
+      const { readFileSync } = require('node:fs');
+      let empty = 0;
+      for (const end = Date.now() + 600; Date.now() < end; ) {
+        try { if (readFileSync(workerData + '/owner.json', 'utf8').length === 0) empty++; } catch {}
+      }
+      parentPort.postMessage(empty);`;
+    const { Worker } = await import('node:worker_threads');
+    const watching = new Promise((resolve, reject) =>
+      new Worker(code, { eval: true, workerData: other }).once('message', resolve).once('error', reject),
+    );
+    for (const end = Date.now() + 500; Date.now() < end; ) {
+      takeOwnership(other);
+      releaseOwnership(other);
+    }
+    expect(await watching).toBe(0);
+    expect(readdirSync(other)).toEqual([]);
+  });
 });
 
 describe('requests', () => {

@@ -95,7 +95,7 @@ export class AssetSession {
         .catch((error) => {
           // Asked again when the server may be back, or the next time it is opened.
           this.opening = null;
-          this.set({ missing: sentence(error) });
+          if (!this.document) this.set({ missing: sentence(error) });
         })
         .finally(() => {
           this.isOpening = false;
@@ -110,7 +110,9 @@ export class AssetSession {
     this.lane.take(opened);
     await this.lane.adopt();
     // Those of the document as it is first, then what there is of older states, to be seen as such.
-    await Promise.all(opened.results.map((r) => this.showResult(r.stage, r)));
+    const shown = await Promise.allSettled(opened.results.map((r) => this.showResult(r.stage, r)));
+    // One that can't be shown now is looked for again when something changes; the document stands.
+    for (const [i, s] of shown.entries()) if (s.status === 'rejected') delete this.sought[opened.results[i].stage];
     this.seek();
   }
 
@@ -199,12 +201,12 @@ export class AssetSession {
       if (this.state[kind]?.name === name || this.sought[kind] === name) continue;
       this.sought[kind] = name;
       if (kind === 'form' || kind === 'findings') continue;
-      void this.bench.results.named(name).then(
-        (found) => found && this.showResult(kind, found),
-        () => {
+      void this.bench.results
+        .named(name)
+        .then((found) => (found ? this.showResult(kind, found) : undefined))
+        .catch(() => {
           if (this.sought[kind] === name) delete this.sought[kind];
-        },
-      );
+        });
     }
     if (!isFresh(document, this.state.form, 'form') || !isFresh(document, this.state.findings, 'findings')) void this.reform();
   }

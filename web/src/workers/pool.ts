@@ -18,19 +18,22 @@ interface Seat {
   reject?: (error: Error) => void;
 }
 
-/** Workers for the sheet: as many as the machine has cores, at most four, each doing one thing at a time. */
+/**
+ * Workers for the sheet, each doing one thing at a time: as many as the machine has cores, at most four, for long work, and one more, so
+ * that forming, picking and other assets’ work go on while a bake or a picture keeps all the others busy.
+ */
 export class Pool {
   private seats: Seat[] = [];
   private waiting: (() => void)[] = [];
   private next = 1;
 
   get size(): number {
-    return Math.max(2, Math.min(4, navigator.hardwareConcurrency || 2));
+    return this.threads + 1;
   }
 
   /** How many workers one job may keep busy at once. */
   get threads(): number {
-    return Math.max(1, Math.min(this.size, navigator.hardwareConcurrency || 2));
+    return Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2));
   }
 
   /** Has one worker do one thing. @throws WorkError with the sentence of what went wrong, `cancelled` when it was stopped */

@@ -1,6 +1,6 @@
 import { Type } from 'class-transformer';
-import { Equals, IsDefined, IsIn, IsString, Length, ValidateNested } from 'class-validator';
-import type { Background, LampChoice, LampName, Rig } from '../../light/rig';
+import { Equals, IsDefined, IsIn, IsString, Length, ValidateIf, ValidateNested } from 'class-validator';
+import type { Background, LampChoice, LampName, Power, Rig } from '../../light/rig';
 import { Between, IsColour, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
@@ -13,6 +13,12 @@ class LampShape implements LampChoice {
   @Between(0.01, 100) ratio!: number;
   @Between(1000, 15000) kelvin!: number;
 }
+class PowerShape implements Power {
+  @Between(0, 1e7) key!: number;
+  @Between(0, 1e7) fill!: number;
+  @Between(0, 1e7) rim!: number;
+  @Between(0, 1e7) surround!: number;
+}
 class LampsShape implements Record<LampName, LampChoice> {
   @IsDefined() @ValidateNested() @Type(() => LampShape) key!: LampShape;
   @IsDefined() @ValidateNested() @Type(() => LampShape) fill!: LampShape;
@@ -24,6 +30,7 @@ export class RigPatch implements Partial<Rig> {
   @Maybe() @Between(0, 4) surround?: number;
   @Maybe() @IsIn(['paper', 'white', 'colour', 'transparent']) background?: Background;
   @Maybe() @IsColour() colour?: [number, number, number];
+  @Maybe() @ValidateIf((o: RigPatch) => o.power !== null) @ValidateNested() @Type(() => PowerShape) power?: Power | null;
 }
 
 class RigSet {

@@ -25,7 +25,7 @@ function unitOf(upload: Upload): LengthUnit {
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
   const model = await parseUpload({
     fileName: upload.fileName,
-    bytes: upload.bytes,
+    path: upload.path,
     unit: unitOf(upload),
     companions: upload.companions,
     keepScale: true,
@@ -87,7 +87,7 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
   const state = await assetState(assetId);
   const model = await parseUpload({
     fileName: upload.fileName,
-    bytes: upload.bytes,
+    path: upload.path,
     unit: unitOf(upload),
     companions: upload.companions,
   });

@@ -1,11 +1,12 @@
 /** The largest upload, bytes; said before anything is sent. */
 export const LARGEST_UPLOAD = 200_000_000;
 
-/** A model as it came, with what lay beside it. */
+/** A model as it came, on disk, with what lay beside it. */
 export interface Upload {
   fileName: string;
-  bytes: Uint8Array;
+  path: string;
   unit: string | null;
   licence: string;
-  companions: Record<string, Uint8Array>;
+  /** Name → where it lies. */
+  companions: Record<string, string>;
 }

@@ -44,7 +44,24 @@ export async function parseAsset(request: ParseRequest, limits?: Limits): Promis
   return answer.asset;
 }
 
-function read(request: ParseRequest, limits: Limits = { milliseconds: TIME_LIMIT, reader }): Promise<Exclude<Answer, { ok: false }>> {
+/** Files read at once; more wait their turn, so that a handful of large ones can’t take the machine’s memory. */
+const AT_ONCE = 2;
+const home = globalThis as { wellmorphReading?: { now: number; waiting: (() => void)[] } };
+
+async function read(request: ParseRequest, limits?: Limits): Promise<Exclude<Answer, { ok: false }>> {
+  home.wellmorphReading ??= { now: 0, waiting: [] };
+  const reading = home.wellmorphReading;
+  while (reading.now >= AT_ONCE) await new Promise<void>((go) => reading.waiting.push(go));
+  reading.now++;
+  try {
+    return await readAlone(request, limits);
+  } finally {
+    reading.now--;
+    reading.waiting.shift()?.();
+  }
+}
+
+function readAlone(request: ParseRequest, limits: Limits = { milliseconds: TIME_LIMIT, reader }): Promise<Exclude<Answer, { ok: false }>> {
   return new Promise((resolve, reject) => {
     const worker = limits.reader();
     const end = (work: () => void) => {
@@ -67,11 +84,12 @@ function read(request: ParseRequest, limits: Limits = { milliseconds: TIME_LIMIT
     worker.once('message', (answer: Answer) =>
       end(() => (answer.ok ? resolve(answer) : reject(new InputError(answer.code, answer.message)))),
     );
-    worker.once('error', () =>
-      end(() =>
-        reject(new InputError('import/crash', `“${request.fileName}” could not be read; it needs more memory than one file may take.`)),
-      ),
+    worker.once('error', (error) =>
+      end(() => {
+        console.error(error);
+        reject(new InputError('import/crash', `“${request.fileName}” could not be read; it needs more memory than one file may take.`));
+      }),
     );
-    worker.postMessage(request, [request.bytes.buffer as ArrayBuffer]);
+    worker.postMessage(request);
   });
 }

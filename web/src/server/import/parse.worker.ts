@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import { parentPort } from 'node:worker_threads';
 import { WellmorphError } from '@wellmorph/core/errors';
 import { readModel } from '@wellmorph/core/io/read';
@@ -7,9 +8,11 @@ import type { LengthUnit } from '@wellmorph/core/units/lengths';
 
 export interface ParseRequest {
   fileName: string;
-  bytes: Uint8Array;
+  /** Where it lies. */
+  path: string;
   unit: LengthUnit;
-  companions: Record<string, Uint8Array>;
+  /** Name → where it lies. */
+  companions: Record<string, string>;
   /** A scale left on a part stays on it, for the inspection to say. */
   keepScale?: boolean;
 }
@@ -17,8 +20,9 @@ export interface ParseRequest {
 /** Reads one uploaded model off the request thread and hands back meshes as blobs. */
 parentPort?.once('message', async (request: ParseRequest) => {
   try {
+    const whole = new Uint8Array(await readFile(request.path));
     if (isAssetFile(request.fileName)) {
-      const { document, bytes, notes } = openAsset(request.fileName, request.bytes);
+      const { document, bytes, notes } = openAsset(request.fileName, whole);
       const files = [...blobsOf(document), ...picturesOf(document)].map((name) => bytes(name));
       parentPort?.postMessage({
         ok: true,
@@ -26,12 +30,21 @@ parentPort?.once('message', async (request: ParseRequest) => {
       });
       return;
     }
-    const model = await readModel(request.fileName, request.bytes, {
+    const model = await readModel(request.fileName, whole, {
       unit: request.unit,
-      companions: request.companions,
+      companions: Object.fromEntries(
+        await Promise.all(
+          Object.entries(request.companions).map(async ([name, path]) => [name, new Uint8Array(await readFile(path))] as const),
+        ),
+      ),
       keepScale: request.keepScale,
     });
-    parentPort?.postMessage({ ok: true, model: { ...model, parts: model.parts.map((p) => ({ ...p, mesh: encodeMesh(p.mesh) })) } });
+    // Encoded once each: copies share their mesh, and what is written is handed over, not copied.
+    const meshes = new Map([...new Set(model.parts.map((p) => p.mesh))].map((m) => [m, encodeMesh(m)]));
+    parentPort?.postMessage(
+      { ok: true, model: { ...model, parts: model.parts.map((p) => ({ ...p, mesh: meshes.get(p.mesh) })) } },
+      [...meshes.values()].map((m) => m.buffer),
+    );
   } catch (error) {
     const known = error instanceof WellmorphError;
     parentPort?.postMessage({

@@ -1,5 +1,5 @@
 import 'reflect-metadata';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
@@ -7,10 +7,12 @@ import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { TIN_MTL, tinLow } from '@wellmorph/demo/tin';
 import { build } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Upload } from './limits';
 import { parseUpload } from './parse';
-import { uploadOf } from './upload';
+import { withUpload } from './upload';
 
 const dir = mkdtempSync(join(tmpdir(), 'wellmorph-upload-'));
+process.env.WELLMORPH_DATA = dir;
 const code = join(dir, 'parse.worker.mjs');
 beforeAll(() =>
   build({
@@ -25,8 +27,16 @@ beforeAll(() =>
 );
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
-const bytes = (text: string) => new TextEncoder().encode(text);
-const request = (text: string, fileName = 'tin.obj') => ({ fileName, bytes: bytes(text), unit: 'mm' as const, companions: {} });
+let files = 0;
+/** Lies on disk, as an upload does. */
+function lying(text: string): string {
+  const path = join(dir, `file-${files++}`);
+  writeFileSync(path, text);
+  return path;
+}
+const request = (text: string, fileName = 'tin.obj') => ({ fileName, path: lying(text), unit: 'mm' as const, companions: {} });
+/** An upload as it is while it is being used, with what its model holds. */
+const uploadOf = (sent: Request) => withUpload(sent, async (upload: Upload) => ({ ...upload, text: readFileSync(upload.path, 'utf8') }));
 const limits = (milliseconds = 60_000, megabytes = 1000) => ({
   milliseconds,
   reader: () => new Worker(code, { resourceLimits: { maxOldGenerationSizeMb: megabytes } }),
@@ -43,7 +53,7 @@ function form(files: Record<string, string | Uint8Array>, fields: Record<string,
 
 describe('reading an upload in a thread of its own', () => {
   it('gives the meshes as they were written', async () => {
-    const model = await parseUpload({ ...request(tinLow()), companions: { 'biscuit-tin.mtl': bytes(TIN_MTL) } }, limits());
+    const model = await parseUpload({ ...request(tinLow()), companions: { 'biscuit-tin.mtl': lying(TIN_MTL) } }, limits());
     expect(model.parts.map((p) => p.name)).toEqual(['Body', 'Lid']);
     expect(boundsOf(model.parts[0].mesh).max[1]).toBeCloseTo(80, 9);
     expect(model.materials.length).toBeGreaterThan(0);
@@ -88,7 +98,7 @@ describe('the form of an upload', () => {
     expect(upload.unit).toBe('cm');
     expect(upload.licence).toBe('made here');
     expect(Object.keys(upload.companions)).toEqual(['biscuit-tin.mtl']);
-    expect(new TextDecoder().decode(upload.bytes)).toBe(tinLow());
+    expect(upload.text).toBe(tinLow());
   });
   it('names are no longer than a database wants, and an empty field is none', async () => {
     const upload = await uploadOf(form({ [`${'x'.repeat(400)}.obj`.slice(-300)]: 'v 0 0 0' }, { unit: ' ' }));
@@ -107,5 +117,35 @@ describe('the form of an upload', () => {
       body: '--abc\r\nContent-Disposition: form-data; name="file"; filename="tin.obj"\r\n\r\nv 0 0',
     });
     await expect(uploadOf(cut)).rejects.toThrow(/broke off; nothing was stored|No file was sent/);
+  });
+  it('lies on disk while it is used, and nothing of it is left afterwards, whatever happens', async () => {
+    let path = '';
+    await withUpload(form({ 'tin.obj': tinLow() }), async (upload) => {
+      path = upload.path;
+      expect(existsSync(path)).toBe(true);
+    });
+    expect(existsSync(path)).toBe(false);
+    await expect(
+      withUpload(form({ 'tin.obj': tinLow() }), async () => {
+        throw new Error('it can’t be used');
+      }),
+    ).rejects.toThrow(/can’t be used/);
+    expect(readdirSync(join(dir, 'uploads'))).toEqual([]);
+  });
+  it('at most two are read at once; the others wait their turn', async () => {
+    let [now, most] = [0, 0];
+    const counted = () => {
+      now++;
+      most = Math.max(most, now);
+      const w = new Worker(
+        "setTimeout(() => require('node:worker_threads').parentPort.postMessage({ ok: false, code: 'x', message: 'read' }), 120)",
+        { eval: true },
+      );
+      w.once('message', () => now--);
+      return w;
+    };
+    const all = Array.from({ length: 6 }, () => parseUpload(request(''), { milliseconds: 60_000, reader: counted }));
+    for (const done of await Promise.allSettled(all)) expect(done).toMatchObject({ status: 'rejected', reason: { message: 'read' } });
+    expect(most).toBe(2);
   });
 });

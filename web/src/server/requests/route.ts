@@ -52,7 +52,12 @@ export function checkOrigin(request: Request): void {
   const host = request.headers.get('host') ?? '';
   const name = host.replace(/:\d+$/, '').replace(/^\[|\]$/g, '');
   const allowed = ['127.0.0.1', 'localhost', '::1', ...(process.env.WELLMORPH_HOSTS ?? '').split(',').filter(Boolean)];
-  if (!allowed.includes(name)) throw new RequestError(403, 'request/host', 'This server only answers under its own name.');
+  if (!allowed.includes(name))
+    throw new RequestError(
+      403,
+      'request/host',
+      'This server only answers under its own name; WELLMORPH_HOSTS names others it may answer under.',
+    );
   const origin = request.headers.get('origin');
   const foreign = origin !== null && origin !== `http://${host}` && origin !== `https://${host}`;
   const site = request.headers.get('sec-fetch-site');

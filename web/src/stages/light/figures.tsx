@@ -1,9 +1,13 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
+import { GREY_CARD } from '@wellmorph/core/light/rig';
 import type { Shot } from '@wellmorph/core/shot/shot';
 import { figure } from '@wellmorph/core/units/lengths';
+import { useSession } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
 import type { StageView } from '@/workers/protocol';
@@ -12,9 +16,15 @@ import { inMetres } from './plan';
 
 export const inSeconds = (s: number): string => (s < 1 ? `1/${Math.round(1 / s)} s` : `${figure(s, 1)} s`);
 
+/** Shutters there are, s. */
+const within = (s: number): number => Math.min(3600, Math.max(1e-5, s));
+
 /** What the light and the shot came to. */
-export function Figures({ view, shot }: { view: StageView; shot: Shot }) {
+export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; decided: boolean }) {
+  const session = useSession();
   const s = view.shot;
+  const light = view.checks.find((c) => c.id === 'light');
+  const off = Math.log2(view.rig.cardReading / GREY_CARD);
   const whole = view.checks.find((c) => c.id === 'focus');
   return (
     <>
@@ -24,8 +34,22 @@ export function Figures({ view, shot }: { view: StageView; shot: Shot }) {
           : 'Set by hand. '}
         {whole?.sentence}
       </AdviceCard>
-      <AdviceCard title={`A grey card facing the key reads ${figure(view.rig.cardReading, 2)}.`}>
-        Lamps are solved for that at the piece’s real size: {figure(view.rig.cardIrradiance, 1)} W/m² arrive.
+      <AdviceCard title={`A grey card facing the key reads ${figure(view.rig.cardReading, 3)}.`} level={light?.level ?? 'ok'}>
+        Measured from the lamps as they stand: {figure(view.rig.cardIrradiance, 1)} W/m² arrive
+        {Math.abs(off) < 0.05 ? ', which is as it should be' : `, ${figure(Math.abs(off), 1)} stops ${off > 0 ? 'over' : 'under'} 0.18`}.{' '}
+        {decided ? 'The lamps keep their watts.' : 'No watts were set yet: the lamps are those for the usual shutter of 1/4 s.'}
+        <Stack direction="row" spacing={1} sx={{ mt: 1 }}>
+          <Button variant="outlined" onClick={() => session.dispatch({ type: 'rig.set', patch: { power: view.wantedPower } })}>
+            Solve the lamps
+          </Button>
+          <Button
+            variant="outlined"
+            disabled={shot.locked || Math.abs(off) < 0.01}
+            onClick={() => session.dispatch({ type: 'shot.set', patch: { seconds: within(view.wantedSeconds) } })}
+          >
+            Solve the exposure
+          </Button>
+        </Stack>
       </AdviceCard>
       <Heading aside="power · flux">Lamps</Heading>
       {view.rig.figures.map((f) => (

@@ -13,7 +13,7 @@ import { useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
-import { Choice, Heading } from '@/sheet/fields';
+import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { ColourField } from '@/sheet/slider';
@@ -44,7 +44,7 @@ const PICTURE_ROWS: FieldRow<Shot>[] = [
   { key: 'heightPx', label: 'High', unit: 'px', min: 16, max: 16384, kind: 'whole' },
 ];
 const LAMP_ROWS: FieldRow<LampChoice>[] = [
-  { key: 'ratio', label: 'Arriving light', hint: 'against the others', unit: '', min: 0.01, max: 100 },
+  { key: 'ratio', label: 'Arriving light', hint: 'wanted against the others', unit: '', min: 0.01, max: 100 },
   { key: 'turn', label: 'Turn', unit: '°', min: -180, max: 180, digits: 0, step: 1 },
   { key: 'raise', label: 'Raise', unit: '°', min: -10, max: 90, digits: 0, step: 1 },
   { key: 'distance', label: 'Distance', unit: 'r', min: 1.2, max: 20 },
@@ -58,6 +58,10 @@ const ROUND_ROWS: FieldRow<Rig>[] = [
 
 const NAMES: Record<LampName, string> = { key: 'Key', fill: 'Fill', rim: 'Rim' };
 const SHUTTERS = [1 / 125, 1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4] as const;
+
+/** The usual shutters, and the one that is set where it is none of them. */
+const shutters = (own: number): number[] =>
+  SHUTTERS.some((s) => Math.abs(s / own - 1) < 0.01) ? [...SHUTTERS] : [...SHUTTERS, own].sort((a, b) => a - b);
 
 export function LightStage() {
   const session = useSession();
@@ -90,8 +94,8 @@ export function LightStage() {
           <Choice
             label="Exposure"
             hint={`ISO ${shot.iso}`}
-            value={SHUTTERS.find((s) => Math.abs(s / shot.seconds - 1) < 0.01) ?? 0.25}
-            choices={SHUTTERS.map((s) => [s, inSeconds(s)] as const)}
+            value={SHUTTERS.find((s) => Math.abs(s / shot.seconds - 1) < 0.01) ?? shot.seconds}
+            choices={shutters(shot.seconds).map((s) => [s, inSeconds(s)] as const)}
             onChange={(seconds) => setShot({ seconds })}
           />
           <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked} />
@@ -133,6 +137,19 @@ export function LightStage() {
               </Button>
             ))}
           </Box>
+          {view && (
+            <NumberField
+              label="Power"
+              hint={rig.power ? 'kept whatever the camera does' : 'as the usual shutter asks for'}
+              kind="number"
+              unit="W"
+              min={0}
+              max={1e6}
+              digits={2}
+              value={view.rig.power[lamp]}
+              onCommit={(watts) => setRig({ power: { ...view.rig.power, [lamp]: watts } })}
+            />
+          )}
           <FieldRows rows={LAMP_ROWS} of={l} set={setLampTo} />
           <Box sx={{ mt: 1.2 }}>
             <Heading>Surroundings</Heading>
@@ -201,7 +218,7 @@ export function LightStage() {
             Nothing was changed.
           </AdviceCard>
         ) : (
-          view && <Figures view={view} shot={shot} />
+          view && <Figures view={view} shot={shot} decided={rig.power !== null} />
         )
       }
     />

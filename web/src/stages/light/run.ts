@@ -23,6 +23,8 @@ export async function solveLight(session: AssetSession): Promise<StageView | nul
 export async function acceptShot(session: AssetSession, view: StageView): Promise<void> {
   const { document } = session;
   if (!document || !session.dispatch({ type: 'shot.set', patch: { locked: true } })) return;
+  // From now on the lamps are what they are.
+  if (!document.rig.power) session.dispatch({ type: 'rig.set', patch: { power: view.rig.power } });
   const { shot, rig } = document;
   await session.addTrial({
     stage: 'light',

@@ -1,5 +1,7 @@
 import { importHigh } from '@/server/import/import';
-import { uploadOf } from '@/server/import/upload';
+import { withUpload } from '@/server/import/upload';
 import { route } from '@/server/requests/route';
 
-export const POST = route<{ id: string }>(async (request, { id }) => Response.json(await importHigh(id, await uploadOf(request))));
+export const POST = route<{ id: string }>(async (request, { id }) =>
+  Response.json(await withUpload(request, (upload) => importHigh(id, upload))),
+);
