@@ -5,6 +5,8 @@ import { random } from '../maths/random';
 import { boundaryLoops, shellsOf } from '../mesh/connectivity';
 import { areaOf, boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { form } from './recipe';
+import type { Sketch } from './sketch/sketch';
 import { allowedCount, type Detail } from './step';
 import { kindOf, makerOf, type Step } from './steps/index';
 import { ovalWidth } from './steps/tube';
@@ -395,5 +397,54 @@ describe('what does not fit gets one sentence', () => {
     [stepOf('blade', { stations: [{ id: 'a', at: 0, thickness: 3, squareness: 2 }] }), /at least two stations/],
   ])('%#', (step, words) => {
     expect(() => build(step, dense)).toThrow(words);
+  });
+});
+
+describe('a blade with a plan that sections can’t follow', () => {
+  const polygon = (points: readonly (readonly [number, number])[]): Sketch => ({
+    points: points.map(([x, y], i) => ({ id: `p${i}`, x, y })),
+    curves: points.map((_, i) => ({ id: `l${i}`, name: `l${i}`, kind: 'line' as const, a: `p${i}`, b: `p${(i + 1) % points.length}` })),
+    constraints: [],
+  });
+  const notes = (plan: Sketch) => form([stepOf('blade', { plan })], { mesh: 'low', count: () => 40 }).steps[0].notes;
+
+  it('teeth along an edge and a notch in the end are said, with what is lost, and a plain one is not', () => {
+    expect(
+      notes(
+        polygon([
+          [0, -20],
+          [120, -20],
+          [120, 20],
+          [0, 20],
+        ]),
+      ),
+    ).toEqual([]);
+    // A saw: 60 teeth of one millimetre along 120, each 6 deep.
+    const saw: [number, number][] = [
+      [0, -20],
+      [120, -20],
+      [120, 20],
+    ];
+    for (let i = 60; i > 0; i--) saw.push([2 * i - 1, 26], [2 * i - 2, 20]);
+    const [teeth] = notes(polygon(saw));
+    expect(teeth).toMatchObject({ code: 'blade/teeth', unit: 'mm' });
+    expect(teeth.value).toBeGreaterThan(1);
+    expect(teeth.value).toBeLessThanOrEqual(6);
+    // A key’s end: a slot 8 wide and 30 long, from the tip.
+    const slot = notes(
+      polygon([
+        [0, -20],
+        [120, -20],
+        [120, -4],
+        [90, -4],
+        [90, 4],
+        [120, 4],
+        [120, 20],
+        [0, 20],
+      ]),
+    );
+    const notch = slot.find((n) => n.code === 'blade/notches');
+    expect(notch?.value).toBeCloseTo(8, 6);
+    expect(notch?.message).toMatch(/Cut them with another part/);
   });
 });

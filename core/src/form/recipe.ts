@@ -145,7 +145,7 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
       } else if (kind.maker) {
         const { maker } = kind;
         const key = context.cache ? keyOf(resolved, detail) : '';
-        const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, detail), step.id) }));
+        const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, detail), step.id), notes: maker.notes?.(resolved) }));
         pieces.push({ mesh: made.mesh, key });
         result(made, 0);
       } else if (kind.fitter) {

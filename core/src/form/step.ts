@@ -65,6 +65,8 @@ export interface Maker<S> {
   plan(step: S): Plan;
   /** Patches carry names of the step's own; {@link form} puts the step's id before them. @throws FormError in one sentence */
   build(step: S, detail: Detail): PolyMesh;
+  /** What it makes otherwise than it was drawn. */
+  notes?(step: S): StepNote[];
   topology(step: S): Topology;
 }
 

@@ -80,13 +80,16 @@ export interface Relation {
 }
 export const WANTED: Record<Relation['wanted'], string> = { gap: 'a gap', resting: 'resting', sunk: 'sunk in', free: 'free' };
 
+/** Parts that go out; cutters and other aids only help to make them. */
+export const deliveredParts = (document: AssetDocument): Part[] => document.parts.filter((p) => !p.aid);
+
 /** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
 export const canBake = (document: AssetDocument): boolean =>
-  document.parts.some((p) => !p.aid && (p.shape.kind === 'recipe' || p.high !== undefined));
+  deliveredParts(document).some((p) => p.shape.kind === 'recipe' || p.high !== undefined);
 
 /** Materials that a delivered part has, in the document's order. */
 export const usedMaterials = (document: AssetDocument): Material[] =>
-  document.materials.filter((m) => document.parts.some((p) => !p.aid && p.material === m.id));
+  document.materials.filter((m) => deliveredParts(document).some((p) => p.material === m.id));
 
 export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 

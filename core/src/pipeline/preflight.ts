@@ -2,7 +2,7 @@ import type { Finding } from '../inspect/finding';
 import { figure } from '../units/lengths';
 import type { BakeFigures } from './bake';
 import { textureMemoryMB } from './delivered';
-import { type AssetDocument, canBake } from './document';
+import { type AssetDocument, canBake, deliveredParts } from './document';
 import type { Ledger } from './inspect';
 import type { RenderFigures } from './render';
 import { type Stage, usedMaterials } from './results';
@@ -73,7 +73,7 @@ export function preflight(state: AssetState): PreflightLine[] {
       `${figure(textureMemoryMB(document), 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
     );
   }
-  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
+  const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
   const untouched = usedMaterials(document).filter((m) => !m.touched);
   if (untouched.length > 0)

@@ -13,7 +13,7 @@ import { type Crew, traceFilm } from '../render/schedule';
 import { PathTracer } from '../render/tracer';
 import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
 import { QUIET, type Task } from '../task';
-import type { AssetDocument } from './document';
+import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
 
 /** PNG bytes of the maps a picture uses; what is missing is drawn from the material's own numbers. */
@@ -210,7 +210,7 @@ const MEMORY = 1.5e9;
 /** Is it safe to start? What would spoil a long picture, looked at first. */
 export function safeToStart(document: AssetDocument, parts: readonly PartMesh[], solved: SolvedStage, set: { composed: boolean }): Check[] {
   const checks: Check[] = [];
-  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
+  const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   checks.push(
     bare.length > 0
       ? { id: 'materials', level: 'over', sentence: `No material: ${bare.map((p) => p.name).join(', ')}. They would be drawn grey.` }

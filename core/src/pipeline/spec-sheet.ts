@@ -1,6 +1,7 @@
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
 import { textureMemoryMB } from './delivered';
+import { deliveredParts } from './document';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
 import type { SolvedStage } from './render';
 import { usedMaterials } from './results';
@@ -64,7 +65,7 @@ ${
 }
 ${table(
   'Parts',
-  document.parts.map((p): Row => [p.name, document.materials.find((m) => m.id === p.material)?.name ?? 'no material']),
+  deliveredParts(document).map((p): Row => [p.name, document.materials.find((m) => m.id === p.material)?.name ?? 'no material']),
 )}
 ${
   bake

@@ -13,7 +13,7 @@ const bench = () => new Workbench(TASKS);
 
 export function Providers({ nonce, children }: { nonce?: string; children: ReactNode }) {
   return (
-    <ThemeProvider theme={theme} defaultMode="light" disableTransitionOnChange>
+    <ThemeProvider theme={theme} defaultMode="light">
       <CssBaseline />
       <NonceProvider value={nonce}>
         <BenchProvider make={bench}>{children}</BenchProvider>

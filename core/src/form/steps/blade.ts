@@ -8,7 +8,7 @@ import { length, plain, size } from '../fields';
 import { loft } from '../loft';
 import { outlinesOf, pathOf } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
-import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind } from '../step';
+import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind, type StepNote } from '../step';
 
 /** What the section is at a place along the piece. */
 export interface BladeStation {
@@ -40,6 +40,8 @@ interface Shape {
   /** Middle line at x, and its slope. */
   side(x: number): [number, number];
   at(x: number): { thickness: number; squareness: number };
+  /** Widths along z, from one edge to the other, where nothing of the plan is, mm. */
+  gaps(x: number): [number, number][];
   widest: number;
   thickest: number;
 }
@@ -100,6 +102,10 @@ function shapeOf(step: BladeStep): Shape {
       const zs = crossings(outer.curves, x);
       return zs.length < 2 ? [0, 0] : [zs[0], zs[zs.length - 1]];
     },
+    gaps(x) {
+      const zs = crossings(outer.curves, x);
+      return Array.from({ length: Math.max(0, Math.floor(zs.length / 2) - 1) }, (_, i): [number, number] => [zs[2 * i + 1], zs[2 * i + 2]]);
+    },
     side(x) {
       const [a, b] = [Math.max(x0, x - h), Math.min(x1, x + h)];
       return [middle(x), (middle(b) - middle(a)) / (b - a)];
@@ -133,6 +139,8 @@ const around = (step: BladeStep, s: Shape): Adaptive => {
 };
 
 const RESOLUTION = 160;
+/** Sections looked through for notches. */
+const NOTCHES = 600;
 /** Rows along the piece: the chord error of plan edges, middle line and thickness, measured on a dense run of sections. */
 const along = (step: BladeStep, s: Shape): Adaptive => {
   const dense = Array.from({ length: RESOLUTION + 1 }, (_, i) => {
@@ -204,8 +212,65 @@ const maker: Maker<BladeStep> = {
       }),
     });
   },
+  /** Sections run from edge to edge: where the plan turns back on itself, as teeth and notches do, what lies between is filled. */
+  notes(step) {
+    const s = shapeOf(step);
+    let filled = { width: 0, x: 0, z: 0 };
+    let places = 0;
+    let inside = false;
+    for (let i = 0; i <= NOTCHES; i++) {
+      const x = s.x0 + ((s.x1 - s.x0) * (i + 0.5)) / (NOTCHES + 1);
+      const gaps = s.gaps(x).filter(([a, b]) => b - a > 1e-3 * s.widest);
+      if (gaps.length > 0 && !inside) places++;
+      inside = gaps.length > 0;
+      for (const [a, b] of gaps) if (b - a > filled.width) filled = { width: b - a, x, z: -(a + b) / 2 };
+    }
+    const notes: StepNote[] = [];
+    const lost = smoothedAway(s, outlinesOf(step.plan, step.name).outer.curves);
+    if (lost.mm > Math.max(0.05, LOST * s.widest))
+      notes.push({
+        code: 'blade/teeth',
+        message: `The plan of “${step.name}” has ${lost.corners === 1 ? 'a corner' : `${lost.corners} corners`} that sections along it can’t follow: up to ${figure(lost.mm, 2)} mm are smoothed away near ${figure(lost.x, 1)} mm. Cut teeth and shoulders with another part.`,
+        value: lost.mm,
+        limit: Math.max(0.05, LOST * s.widest),
+        unit: 'mm',
+        where: [[lost.x, s.side(lost.x)[0], -lost.z]],
+      });
+    if (places === 0) return notes;
+    const [y] = s.side(filled.x);
+    return [
+      ...notes,
+      {
+        code: 'blade/notches',
+        message: `The plan of “${step.name}” turns back on itself at ${places === 1 ? 'one place' : `${places} places`}, as teeth and notches do: a blade is filled from edge to edge, so up to ${figure(filled.width, 2)} mm between them are closed. Cut them with another part.`,
+        value: filled.width,
+        limit: 0,
+        unit: 'mm',
+        where: [[filled.x, y, filled.z]],
+      },
+    ];
+  },
   topology: () => ({ shells: 1, genus: 0, rims: 0 }),
 };
+
+/** Share of the width that may be smoothed away at a corner without a word. */
+const LOST = 0.01;
+
+/** How far the corners of a plan lie from the densest run of sections there is, mm: teeth between two of them are not there. */
+function smoothedAway(s: Shape, curves: readonly Curve[]): { mm: number; corners: number; x: number; z: number } {
+  const xs = Array.from({ length: RESOLUTION + 1 }, (_, i) => s.x0 + (s.x1 - s.x0) * spaced(i / RESOLUTION));
+  const edges = xs.map((x) => s.plan(x));
+  const worst = { mm: 0, corners: 0, x: s.x0, z: 0 };
+  for (const { a } of curves) {
+    const i = Math.min(RESOLUTION - 1, Math.max(0, xs.findIndex((x) => x >= a[0]) - 1));
+    const t = (a[0] - xs[i]) / Math.max(1e-12, xs[i + 1] - xs[i]);
+    const own = s.plan(Math.min(s.x1, Math.max(s.x0, a[0])));
+    const off = Math.max(...[0, 1].map((k) => Math.abs(own[k] - ((1 - t) * edges[i][k] + t * edges[i + 1][k]))));
+    if (off > Math.max(0.05, LOST * s.widest)) worst.corners++;
+    if (off > worst.mm) Object.assign(worst, { mm: off, x: a[0], z: a[1] });
+  }
+  return worst;
+}
 
 const isPoint = (s: Shape, x: number): boolean => {
   const [left, right] = s.plan(x);

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
@@ -47,7 +48,7 @@ export function BakeStage() {
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
   const set = (patch: Partial<typeof b>) => session.dispatch({ type: 'bake.set', patch });
-  const canBake = Boolean(form && form.gpu.length > 0) && document.parts.some((p) => p.shape.kind === 'recipe' || p.high);
+  const canBake = Boolean(form && form.gpu.length > 0) && deliveredParts(document).some((p) => p.shape.kind === 'recipe' || p.high);
   const bakeButton = (
     <Button variant="contained" disabled={busy || !canBake || (!b.normal && !b.occlusion)} onClick={() => void runBake(session)}>
       {bake ? 'Bake again' : 'Bake'}
@@ -113,6 +114,18 @@ export function BakeStage() {
                   onCommit={(occlusionRays) => set({ occlusionRays })}
                 />
                 <NumberField label="Reach" min={0.1} value={b.reachMm} onCommit={(reachMm) => set({ reachMm })} />
+                {deliveredParts(document).some((p) => p.travel) && (
+                  <Choice
+                    label="Parts that move"
+                    hint="drawers, lids, knobs"
+                    value={b.movingOcclude ? 1 : 0}
+                    choices={[
+                      [0, 'darken only themselves'],
+                      [1, 'darken what they cover'],
+                    ]}
+                    onChange={(v) => set({ movingOcclude: v === 1 })}
+                  />
+                )}
               </>
             )}
             <Choice

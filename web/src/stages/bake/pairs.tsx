@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
@@ -19,13 +20,13 @@ export function Pairs() {
   const input = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState<string>('mm');
   if (!document) return null;
-  const paired = document.parts.filter((p) => p.high || p.shape.kind === 'recipe').length;
+  const paired = deliveredParts(document).filter((p) => p.high || p.shape.kind === 'recipe').length;
   return (
     <Box>
       <Box sx={{ px: 1.8 }}>
-        <Heading aside={`${paired} of ${document.parts.length} paired`}>Pairs</Heading>
+        <Heading aside={`${paired} of ${deliveredParts(document).length} paired`}>Pairs</Heading>
       </Box>
-      {document.parts.map((p, i) => {
+      {deliveredParts(document).map((p, i) => {
         const f = bake?.figures.pairs.find((x) => x.id === p.id);
         const low = form?.ledger.parts.find((x) => x.id === p.id)?.triangles;
         return (
@@ -40,13 +41,15 @@ export function Pairs() {
               </Box>
             </Box>
             <Box className="narrow" sx={{ pl: '22px', fontSize: 12, color: 'text.secondary' }}>
-              {f
-                ? `${figure(f.frontMm, 2)} mm out · ${figure(f.rearMm, 2)} mm in`
-                : p.high
-                  ? `paired by ${p.high.pairedBy}`
-                  : p.shape.kind === 'recipe'
-                    ? 'high from the recipe'
-                    : 'no high mesh'}
+              {f?.itself
+                ? 'no high mesh: baked from itself'
+                : f
+                  ? `${figure(f.frontMm, 2)} mm out · ${figure(f.rearMm, 2)} mm in`
+                  : p.high
+                    ? `paired by ${p.high.pairedBy}`
+                    : p.shape.kind === 'recipe'
+                      ? 'high from the recipe'
+                      : 'no high mesh'}
             </Box>
             {document.highParts.length > 0 && (
               <Box sx={{ pl: '22px' }}>

@@ -38,7 +38,7 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
         Measured from the lamps as they stand: {figure(view.rig.cardIrradiance, 1)} W/m² arrive
         {Math.abs(off) < 0.05 ? ', which is as it should be' : `, ${figure(Math.abs(off), 1)} stops ${off > 0 ? 'over' : 'under'} 0.18`}.{' '}
         {decided ? 'The lamps keep their watts.' : 'No watts were set yet: the lamps are those for the usual shutter of 1/4 s.'}
-        <Stack direction="row" spacing={1} sx={{ mt: 1 }}>
+        <Stack direction="row" spacing={1} sx={{ mt: 1, '& button': { whiteSpace: 'nowrap', px: 1 } }}>
           <Button variant="outlined" onClick={() => session.dispatch({ type: 'rig.set', patch: { power: view.wantedPower } })}>
             Solve the lamps
           </Button>

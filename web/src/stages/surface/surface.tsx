@@ -5,6 +5,7 @@ import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { Material } from '@wellmorph/core/pipeline/document';
+import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -51,7 +52,8 @@ export function SurfaceStage() {
   if (!document) return null;
   const fresh = isFresh(document, surface, 'surface');
   const material =
-    document.materials.find((m) => m.id === chosen) ?? document.materials.find((m) => document.parts.some((p) => p.material === m.id));
+    document.materials.find((m) => m.id === chosen) ??
+    document.materials.find((m) => deliveredParts(document).some((p) => p.material === m.id));
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
@@ -66,7 +68,7 @@ export function SurfaceStage() {
           <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1 }}>{compose}</Box>
           <Box sx={{ px: 1.8, mb: 1.5 }}>
             <Heading aside="one material, many parts">Parts</Heading>
-            {document.parts.map((p) => (
+            {deliveredParts(document).map((p) => (
               <Box key={p.id} sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
                 <Dot material={materialOf(p.id)} />
                 <Box
@@ -287,8 +289,8 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
   const document = useSheet((s) => s.document);
   const surface = useSheet((s) => s.surface);
   if (!document) return null;
-  const bare = document.parts.filter((p) => !document.materials.some((m) => m.id === p.material));
-  const untouched = document.materials.filter((m) => !m.touched && document.parts.some((p) => p.material === m.id));
+  const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
+  const untouched = document.materials.filter((m) => !m.touched && deliveredParts(document).some((p) => p.material === m.id));
   const verdict = surface && surfaceVerdict(surface.figures);
   return (
     <>

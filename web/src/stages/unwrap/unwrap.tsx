@@ -5,6 +5,7 @@ import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { adviseBrief } from '@wellmorph/core/brief/advice';
+import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
@@ -78,7 +79,7 @@ export function UnwrapStage() {
           />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           <Heading aside="1 = equal density">Share of texels</Heading>
-          {document.parts.map((p) => {
+          {deliveredParts(document).map((p) => {
             const own = f?.parts.find((x) => x.id === p.id);
             return (
               <Box
