@@ -105,10 +105,11 @@ export class AssetSession {
   }
 
   private async begin(): Promise<void> {
+    // What pages that are gone left unsent comes first: the document is never shown, or called saved, without it.
+    await this.lane.adopt();
     const opened = await this.readOpened();
     this.set({ missing: null });
     this.lane.take(opened);
-    await this.lane.adopt();
     // Those of the document as it is first, then what there is of older states, to be seen as such.
     const shown = await Promise.allSettled(opened.results.map((r) => this.showResult(r.stage, r)));
     // One that can't be shown now is looked for again when something changes; the document stands.
@@ -330,10 +331,15 @@ export class AssetSession {
     };
     this.store.setState({ job });
     this.bench.jobChanged(job, id);
+    let told = -Infinity;
     const run: Run = {
       document,
       cancel,
+      // Told to the page four times a second at most: drawing a bar over and over takes the machine from the work itself.
       report: (share, words) => {
+        const now = performance.now();
+        if (now - told < 250 && share < 1) return;
+        told = now;
         const known = this.store.getState().job;
         put({ share: Math.max(share, known?.share ?? 0), words: words || (known?.words ?? '') });
       },

@@ -37,7 +37,7 @@ export function JobBar() {
   const any = jobs.length > 0;
   useEffect(() => {
     if (!any) return;
-    const timer = setInterval(() => tick((n) => n + 1), 500);
+    const timer = setInterval(() => tick((n) => n + 1), 1000);
     return () => clearInterval(timer);
   }, [any]);
   if (!any) return null;

@@ -7,6 +7,7 @@ import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints, picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
 import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
+import type { Scene } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
@@ -14,6 +15,9 @@ import { kits } from './kit';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
 const seconds = () => performance.now() / 1000;
+
+/** The tracer of the scene that is held. */
+let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
 /** The second half's work: surface, light, picture, hand-off. */
 export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'handoff'> = {
@@ -39,10 +43,13 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
     const solved = solveStage(document, decoded);
     return { solved, scene: stageScene(document, decoded, set, solved, shared) };
   },
-  tile({ scene, pass }, task) {
-    const tracer = new PathTracer(scene);
+  tile({ pass }, task, held) {
+    const scene = held as Scene;
+    if (tracing?.scene !== scene) tracing = { scene, tracer: new PathTracer(scene) };
+    const { tracer } = tracing;
+    const before = tracer.rays;
     const halves = traceTile(tracer, pass, task.cancelled);
-    return { halves, rays: tracer.rays };
+    return { halves, rays: tracer.rays - before };
   },
   develop({ film, development, samples, png }) {
     const picture = develop(film, development, samples);

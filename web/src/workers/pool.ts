@@ -1,4 +1,4 @@
-import type { Answer, Ask, Kind, Work } from './protocol';
+import type { Answer, Ask, Held, Kind, Work } from './protocol';
 
 export class WorkError extends Error {
   constructor(
@@ -15,7 +15,8 @@ export const cancelFlag = (): Int32Array => new Int32Array(new SharedArrayBuffer
 interface Seat {
   worker: Worker;
   busy: boolean;
-  reject?: (error: Error) => void;
+  /** Which of what is held it was handed last. */
+  holds: number;
 }
 
 /**
@@ -36,12 +37,18 @@ export class Pool {
     return Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2));
   }
 
+  /** Something that many requests are about: copied to each worker once, however large it is. */
+  hold<T>(value: T): Held<T> {
+    return { id: this.next++, value };
+  }
+
   /** Has one worker do one thing. @throws WorkError with the sentence of what went wrong, `cancelled` when it was stopped */
   async run<K extends Kind>(
     kind: K,
     ask: Work[K]['ask'],
     onProgress?: (share: number, words: string) => void,
     cancel = cancelFlag(),
+    held?: Held<unknown>,
   ): Promise<Work[K]['answer']> {
     const seat = await this.seat();
     const id = this.next++;
@@ -69,7 +76,9 @@ export class Pool {
         end();
         reject(new WorkError('worker/died', 'The computation stopped unexpectedly; nothing was changed. Try it again.'));
       };
-      seat.worker.postMessage({ id, kind, ask, cancel } satisfies Ask<K>);
+      const about = held && (seat.holds === held.id ? { held: { id: held.id } } : { held: { id: held.id, value: held.value } });
+      if (held) seat.holds = held.id;
+      seat.worker.postMessage({ id, kind, ask, cancel, ...about } satisfies Ask<K>);
     });
   }
 
@@ -81,7 +90,7 @@ export class Pool {
         return free;
       }
       if (this.seats.length < this.size) {
-        const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true };
+        const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true, holds: 0 };
         this.seats.push(seat);
         return seat;
       }

@@ -125,7 +125,8 @@ export interface Work {
   compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: { ask: { document: AssetDocument; parts: Bytes; set: SetFiles }; answer: { scene: Scene; solved: SolvedStage } };
-  tile: { ask: { scene: Scene; pass: Pass }; answer: Awaited<ReturnType<Tracer['trace']>> };
+  /** A tile of the scene that the worker holds. */
+  tile: { ask: { pass: Pass }; answer: Awaited<ReturnType<Tracer['trace']>> };
   /** The picture so far, and its noise. `full` also as a PNG. */
   develop: {
     ask: { film: Film; development: Development; samples: number; png: boolean };
@@ -152,10 +153,18 @@ export interface Work {
 }
 export type Kind = keyof Work;
 
+/** What many requests are about: each worker is handed it once, and keeps it until it is handed another. */
+export interface Held<T> {
+  readonly id: number;
+  readonly value: T;
+}
+
 export interface Ask<K extends Kind = Kind> {
   id: number;
   kind: K;
   ask: Work[K]['ask'];
+  /** What the request is about; without its value where the worker has it already. */
+  held?: { id: number; value?: unknown };
   /** Set to 1 to stop: a busy worker reads nothing else. */
   cancel: Int32Array;
 }

@@ -31,7 +31,7 @@ import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
 import { pictureHandlers } from './picture';
-import type { Answer, Ask, Bytes, GpuPart, IslandPath, Meshes } from './protocol';
+import type { Answer, Ask, Bytes, GpuPart, IslandPath, Kind, Meshes, Work } from './protocol';
 
 /** Where the heavy work of the sheet happens; one request at a time, stateless between them. */
 const scope = self as unknown as {
@@ -281,8 +281,34 @@ function islandPaths(p: PartMesh): IslandPath[] {
   return [...paths].map(([i, list]) => ({ part: p.id, island: i, path: list.join('') }));
 }
 
+/** What requests are about, as it was handed over last. */
+let held: { id: number; value: unknown } | null = null;
+
+/** Bytes that were made for the answer alone: they are handed over, not copied. */
+const FRESH: { [K in Kind]?: readonly string[] } = {
+  form: ['parts', 'aids', 'thumbnail'],
+  unwrap: ['parts', 'png'],
+  finish: ['normal', 'occlusion', 'glbNormal', 'curvature'],
+  export: ['glb'],
+  fix: ['mesh'],
+  pack: [],
+  handoff: ['zip'],
+  develop: ['rgba', 'png'],
+};
+function handedOver(kind: Kind, answer: unknown): Transferable[] {
+  const out = new Set<ArrayBuffer>();
+  const take = (value: unknown) => {
+    if (ArrayBuffer.isView(value) && value.buffer instanceof ArrayBuffer) out.add(value.buffer);
+  };
+  for (const key of FRESH[kind] ?? []) take((answer as Record<string, unknown>)[key]);
+  if (kind === 'pack') take(answer);
+  if (kind === 'tile') for (const half of (answer as Work['tile']['answer']).halves) take(half);
+  return [...out];
+}
+
 scope.onmessage = async (event) => {
-  const { id, kind, ask, cancel } = event.data;
+  const { id, kind, ask, cancel, held: about } = event.data;
+  if (about && 'value' in about) held = { id: about.id, value: about.value };
   let last = 0;
   const task: Task = {
     cancelled: () => Atomics.load(cancel, 0) === 1,
@@ -295,8 +321,8 @@ scope.onmessage = async (event) => {
   };
   try {
     checkpoint(task);
-    const answer = await (handlers[kind] as (a: unknown, t: Task) => unknown)(ask, task);
-    scope.postMessage({ id, type: 'done', answer });
+    const answer = await (handlers[kind] as (a: unknown, t: Task, h: unknown) => unknown)(ask, task, held?.value);
+    scope.postMessage({ id, type: 'done', answer }, handedOver(kind, answer));
   } catch (error) {
     const known = error instanceof WellmorphError;
     if (!known) console.error(error);

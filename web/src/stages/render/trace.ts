@@ -39,12 +39,13 @@ export interface Tracing {
 
 /** Workers of the page as tracers; one that dies is replaced by the pool. */
 function crew(scene: Scene, cancel: Int32Array, pool: Pool): Crew {
+  const held = pool.hold(scene);
   return {
     size: pool.threads,
     hire: () => ({
       async trace(pass) {
         try {
-          return await pool.run('tile', { scene, pass }, undefined, cancel);
+          return await pool.run('tile', { pass }, undefined, cancel, held);
         } catch (error) {
           if (error instanceof WorkError && error.code === 'cancelled') throw new CancelledError();
           throw error;
