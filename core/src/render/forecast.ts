@@ -48,18 +48,22 @@ export function fitNoise(measured: readonly Measured[]): { a: number; b: number 
   return { a: last.noise * last.samples ** b, b };
 }
 
+/** What a sample costs, s: by the last stretch, for the first samples pay for warming up. */
+export function secondsASample(measured: readonly Measured[]): number {
+  const [before, last] = [measured.at(-2), measured.at(-1)];
+  if (!last) return 0;
+  return before && last.samples > before.samples
+    ? (last.seconds - before.seconds) / (last.samples - before.samples)
+    : last.seconds / last.samples;
+}
+
 /** Samples and time for a wanted noise, from this scene's own measured noise and cost. */
 export function forecast(measured: readonly Measured[], wanted: number): Forecast | null {
   const last = measured.at(-1);
   if (!last || !(last.noise > 0)) return null;
   const { a, b } = fitNoise(measured);
   const samples = Math.max(1, Math.ceil((a / wanted) ** (1 / b)));
-  // The last stretch's own cost: the first samples pay for warming up.
-  const before = measured.length > 1 ? measured[measured.length - 2] : null;
-  const each =
-    before && last.samples > before.samples
-      ? (last.seconds - before.seconds) / (last.samples - before.samples)
-      : last.seconds / last.samples;
+  const each = secondsASample(measured);
   return { samples, seconds: Math.max(0, last.seconds + (samples - last.samples) * each), a, b };
 }
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parseLength } from './formula';
-import { figure } from './lengths';
+import { figure, inUnit } from './lengths';
 
 describe('typed lengths', () => {
   // 1 in = 25.4 mm exactly (International yard and pound agreement, 1959).
@@ -43,5 +43,16 @@ describe('typed lengths', () => {
     expect(figure(1234567.5, 2)).toBe('1\u202f234\u202f567.5');
     expect(figure(-0.0001, 2)).toBe('0');
     expect(figure(Number.NaN)).toBe('–');
+  });
+});
+
+describe('lengths in the unit that is wanted', () => {
+  it('say as much as millimetres do; an inch is 25.4 mm exactly (international yard and pound agreement, 1959)', () => {
+    expect(inUnit(267.4, 'mm', 1)).toBe('267.4 mm');
+    expect(inUnit(267.4, 'cm', 1)).toBe('26.74 cm');
+    expect(inUnit(267.4, 'm', 1)).toBe('0.2674 m');
+    expect(inUnit(25.4, 'in')).toBe('1 in');
+    expect(inUnit([112, 267, 112], 'cm', 0)).toBe('11.2 × 26.7 × 11.2 cm');
+    expect(inUnit(1234.5, 'mm', 1)).toBe('1\u202f234.5 mm');
   });
 });

@@ -7,6 +7,14 @@ export function isLengthUnit(text: string): text is LengthUnit {
   return Object.hasOwn(MM_PER, text);
 }
 
+/** Decimals that a unit needs more than mm to say as much. */
+const MORE: Record<LengthUnit, number> = { mm: 0, cm: 1, m: 3, in: 2 };
+export const decimalsIn = (unit: LengthUnit, digitsOfMm: number): number => digitsOfMm + MORE[unit];
+
+/** Lengths in mm as they are shown in a unit: `11.2 × 26.7 cm`. At most as exact as `digits` decimals of a millimetre. */
+export const inUnit = (mm: number | readonly number[], unit: LengthUnit = 'mm', digits = 2): string =>
+  `${(typeof mm === 'number' ? [mm] : mm).map((x) => figure(x / MM_PER[unit], decimalsIn(unit, digits))).join(' × ')} ${unit}`;
+
 /** A number as the sheet prints it: at most `digits` decimals, narrow spaces that don't break between thousands. */
 export function figure(value: number, digits = 2): string {
   if (!Number.isFinite(value)) return '–';

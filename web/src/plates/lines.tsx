@@ -3,9 +3,10 @@
 import { Line } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type MeasureKind, measure } from '@wellmorph/core/form/measure';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
+import { useLengthUnit } from '@/session/context';
 import { MONO, type PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
 import { type Box3, boundsOf } from './view';
@@ -47,6 +48,7 @@ export function Dimensions({
 
 /** A dimension line with its figure across it. */
 function Span({ a, b, tick, radius, colours }: { a: Vec3; b: Vec3; tick: Vec3; radius: number; colours: Colours }) {
+  const unit = useLengthUnit();
   const t = radius * 0.035;
   const ends = [a, b].map((p) => [p.map((x, k) => x - tick[k] * t), p.map((x, k) => x + tick[k] * t * 2.4)] as unknown as [Vec3, Vec3]);
   const long = Math.hypot(...a.map((x, k) => x - b[k]));
@@ -58,13 +60,7 @@ function Span({ a, b, tick, radius, colours }: { a: Vec3; b: Vec3; tick: Vec3; r
       {ends.map((points, i) => (
         <Line key={i} points={points} color={colours.ink} lineWidth={1} />
       ))}
-      <Label
-        text={`${figure(long, 1)} mm`}
-        at={middle}
-        upright={upright}
-        height={Math.min(radius * 0.085, long * 0.32)}
-        colours={colours}
-      />
+      <Label text={inUnit(long, unit, 1)} at={middle} upright={upright} height={Math.min(radius * 0.085, long * 0.32)} colours={colours} />
     </>
   );
 }
@@ -81,6 +77,7 @@ export function Measuring({
   radius: number;
   colours: Colours;
 }) {
+  const unit = useLengthUnit();
   const result = measure(kind, places);
   const at = places[kind === 'distance' ? places.length - 1 : 1];
   return (
@@ -94,7 +91,7 @@ export function Measuring({
       {places.length > 1 && <Line points={[...places]} color={colours.accent} lineWidth={2} depthTest={false} />}
       {result && at && (
         <Label
-          text={`${kind === 'radius' ? 'R ' : ''}${figure(result.value, 2)}${result.unit === 'mm' ? ' mm' : '°'}`}
+          text={`${kind === 'radius' ? 'R ' : ''}${result.unit === 'mm' ? inUnit(result.value, unit, 2) : `${figure(result.value, 2)}°`}`}
           at={[at[0], at[1] + radius * 0.08, at[2]]}
           upright={false}
           height={radius * 0.085}

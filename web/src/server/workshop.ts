@@ -19,6 +19,7 @@ import {
   unwrapStatus,
 } from '@wellmorph/core/pipeline/status';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
+import type { LengthUnit } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { Station } from '@/shared/stations';
 import { listAssets } from './db/assets';
@@ -30,6 +31,7 @@ export interface Card {
   name: string;
   purpose: AssetDocument['brief']['purpose'];
   sizeMm: [number, number, number] | null;
+  unit: LengthUnit;
   thumbnail: string | null;
   triangles: number | null;
   triangleLimit: number;
@@ -81,6 +83,7 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     name: asset.name,
     purpose: brief.purpose,
     sizeMm: form && form.ledger.triangles > 0 ? form.ledger.sizeMm : null,
+    unit: brief.unit ?? 'mm',
     thumbnail: asset.thumbnail,
     triangles: form?.ledger.triangles ?? null,
     triangleLimit: brief.limits.triangles,

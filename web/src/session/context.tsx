@@ -1,8 +1,10 @@
 'use client';
 
 import { QueryClientProvider } from '@tanstack/react-query';
+import type { LengthUnit } from '@wellmorph/core/units/lengths';
 import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
-import { useStore } from 'zustand';
+import { type StoreApi, useStore } from 'zustand';
+import { createStore } from 'zustand/vanilla';
 import type { AssetSession } from './session';
 import type { SheetState } from './state';
 import type { BenchState, Workbench } from './workbench';
@@ -43,6 +45,16 @@ export function useSession(): AssetSession {
   if (!session) throw new Error('There is no asset open round this.');
   return session;
 }
+/** The unit lengths are shown in here: the one its brief chooses, mm where no asset is open. */
+export function useLengthUnit(): LengthUnit {
+  const session = useContext(SessionContext);
+  return useStore(
+    (session?.store ?? NONE) as StoreApi<Pick<SheetState, 'document'>>,
+    (s: Pick<SheetState, 'document'>) => s.document?.brief.unit ?? 'mm',
+  );
+}
+const NONE = createStore<Pick<SheetState, 'document'>>(() => ({ document: null }));
+
 /** What that asset’s sheet shows. */
 export const useSheet = <T,>(select: (s: SheetState) => T): T => useStore(useSession().store, select);
 export const useDispatch = (): AssetSession['dispatch'] => useSession().dispatch;

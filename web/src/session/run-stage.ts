@@ -7,6 +7,7 @@ import { type Pool, WorkError } from '@/workers/pool';
 import type { Bytes, Kind, Meshes, Work } from '@/workers/protocol';
 import type { BlobCache } from './blobs';
 import type { FiguresOf, Views } from './kept';
+import type { Pace } from './pace';
 import type { ResultStore } from './results';
 import type { Growing } from './state';
 
@@ -15,6 +16,8 @@ export interface Tools {
   pool: Pool;
   blobs: BlobCache;
   results: ResultStore;
+  /** How fast this machine was found to be. */
+  pace: Pace;
 }
 
 /** A piece of long work: what it is about never changes under it, and it can be stopped. */
@@ -118,11 +121,15 @@ export async function runStage(run: Run, kind: Kept, tools: Tools, tasks: StageT
     }
   };
   await look(kind);
-  const whole = missing.reduce((n, k) => n + WEIGHT[k], 0);
-  let done = 0;
-  for (const k of missing) {
-    const [from, to] = [done / whole, (done + WEIGHT[k]) / whole];
-    done += WEIGHT[k];
+  const way = `way ${missing.join(' ')}`;
+  const parts = tools.pace.parts(
+    way,
+    missing.map((k) => WEIGHT[k]),
+  );
+  const took: number[] = [];
+  for (const [i, k] of missing.entries()) {
+    const [from, to] = parts[i];
+    const started = performance.now();
     // What it stands on may have been found only further down.
     for (const input of inputsOf(run.document, k)) if (input && !found.has(input)) await look(input);
     found.set(
@@ -137,7 +144,9 @@ export async function runStage(run: Run, kind: Kept, tools: Tools, tasks: StageT
         told,
       ),
     );
+    took.push((performance.now() - started) / 1000);
   }
+  tools.pace.learnParts(way, took);
   const result = found.get(kind) as StoredResult;
   if (missing.length === 0) await told.made(kind, result, undefined);
   return result;
@@ -182,7 +191,7 @@ async function makeStage(
   }
 }
 
-const toolsOf = ({ pool, blobs, results }: Tools): Tools => ({ pool, blobs, results });
+const toolsOf = ({ pool, blobs, results, pace }: Tools): Tools => ({ pool, blobs, results, pace });
 
 /** Keeps what was made under the names that the document gives it. */
 export async function keep(

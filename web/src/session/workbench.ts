@@ -7,6 +7,7 @@ import { BlobCache } from './blobs';
 import type { Outcome } from './lane';
 import { LaneStore } from './lane-store';
 import { type Heard, NewsFeed } from './news';
+import { Pace } from './pace';
 import { ResultStore } from './results';
 import type { StageTasks, Tools } from './run-stage';
 import { AssetSession } from './session';
@@ -43,6 +44,7 @@ export class Workbench implements Tools {
   readonly blobs = new BlobCache();
   readonly results = new ResultStore(this.queries);
   readonly pool = new Pool();
+  readonly pace = new Pace();
   readonly store = createStore<BenchState>(() => ({ notices: [], jobs: [] }));
   onScreen: AssetSession | null = null;
   private readonly sessions = new Map<string, AssetSession>();

@@ -3,8 +3,9 @@
 import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
 import { asNumber, evaluate, type Lookup, namesIn, parseLength } from '@wellmorph/core/units/formula';
-import { figure } from '@wellmorph/core/units/lengths';
+import { decimalsIn, figure, type LengthUnit, MM_PER } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, useEffect, useId, useState } from 'react';
+import { useLengthUnit } from '@/session/context';
 
 interface NumberFieldProps {
   label: string;
@@ -15,6 +16,7 @@ interface NumberFieldProps {
   formula?: string;
   /** Named dimensions that may be typed. */
   names?: Lookup;
+  /** Written behind it. A length without one is shown, and read, in the unit that the brief chooses; it is given and committed in mm. */
   unit?: string;
   /** Lengths accept arithmetic and units; plain numbers accept arithmetic only. */
   kind?: 'length' | 'number' | 'whole';
@@ -29,19 +31,27 @@ interface NumberFieldProps {
 /** A figure that can be typed: `2*3.5cm` is 70 mm. Out of range or unreadable gets a sentence underneath; nothing is clamped. */
 export function NumberField({
   label,
-  value,
-  onCommit,
-  unit = 'mm',
+  value: mm,
+  onCommit: commitMm,
+  unit: written,
   kind = 'length',
-  min = -1e5,
-  max = 1e5,
-  digits = 3,
+  min: least = -1e5,
+  max: most = 1e5,
+  digits: digitsOfMm = 3,
   hint,
   disabled,
   width = 96,
   formula,
   names,
 }: NumberFieldProps) {
+  const own = useLengthUnit();
+  // A unit that is written stands; a length without one follows the brief.
+  const lengthUnit: LengthUnit = kind === 'length' && written === undefined ? own : 'mm';
+  const unit = kind === 'length' && written === undefined ? own : (written ?? 'mm');
+  const per = MM_PER[lengthUnit];
+  const digits = decimalsIn(lengthUnit, digitsOfMm);
+  const [value, min, max] = [mm / per, least / per, most / per];
+  const onCommit = (n: number, typed: string | null) => commitMm(per === 1 ? n : Math.round(n * per * 1e9) / 1e9, typed);
   const [focused, setFocused] = useState(false);
   const shown = formula !== undefined && focused ? formula : figure(value, digits).replace(/\u202f/g, '');
   const [text, setText] = useState(shown);
@@ -54,7 +64,9 @@ export function NumberField({
   const read = (): number | null => {
     try {
       let n: number;
-      if (kind === 'length') n = parseLength(text, 'mm', names);
+      // Names stand for millimetres, and so do bare numbers beside them: the formula is kept as it is typed.
+      const follows = names !== undefined && namesIn(text).length > 0;
+      if (kind === 'length') n = parseLength(text, follows ? 'mm' : lengthUnit, names) / per;
       else n = asNumber(evaluate(text.replace(/,/g, '.'), names, 'mm', 'a number'), text);
       if (kind === 'whole' && !Number.isInteger(n)) throw new Error('It has to be a whole number.');
       const tail = kind === 'length' ? ` ${unit}` : '';
@@ -85,8 +97,8 @@ export function NumberField({
       setWrong(null);
       e.stopPropagation();
     } else if (formula === undefined && (e.key === 'ArrowUp' || e.key === 'ArrowDown') && !wrong) {
-      const by = (e.shiftKey ? 10 : 1) * (e.key === 'ArrowUp' ? 1 : -1) * (kind !== 'whole' && Math.abs(value) < 10 ? 0.1 : 1);
-      const n = Math.round((value + by) * 1000) / 1000;
+      const by = (e.shiftKey ? 10 : 1) * (e.key === 'ArrowUp' ? 1 : -1) * (kind !== 'whole' && Math.abs(mm) < 10 ? 0.1 : 1);
+      const n = Math.round((value + by / per) * 1e6) / 1e6;
       if (n >= min && n <= max) onCommit(n, null);
       e.preventDefault();
     }

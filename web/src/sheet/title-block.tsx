@@ -18,7 +18,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { inWords } from '@wellmorph/core/pipeline/commands/index';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
@@ -57,7 +57,7 @@ export function TitleBlock() {
           className="narrow"
           sx={{ fontSize: 12.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
         >
-          {size.map((x) => thin(x)).join(' × ')} mm · {PURPOSES[brief.purpose]} · closest view {thin(brief.closestMm / 1000, 2)} m ·{' '}
+          {inUnit(size, brief.unit, 0)} · {PURPOSES[brief.purpose]} · closest view {thin(brief.closestMm / 1000, 2)} m ·{' '}
           {document.parts.length} {document.parts.length === 1 ? 'part' : 'parts'} ·{' '}
           <span role="status">{saving === 'saved' ? 'saved' : saving === 'saving' ? 'saving …' : 'not saved yet, trying again'}</span>
         </Box>

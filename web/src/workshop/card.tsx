@@ -6,7 +6,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { gaugeStatus, reachedStatus, type Status } from '@wellmorph/core/pipeline/status';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
@@ -146,7 +146,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
               />
             )}
             <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-              {c.sizeMm ? `${c.sizeMm.map((x) => figure(x, 0)).join(' × ')} mm · ` : ''}
+              {c.sizeMm ? `${inUnit(c.sizeMm, c.unit, 0)} · ` : ''}
               {PURPOSES[c.purpose]}
               {days !== null && (days < 0 ? ` · ${-days} days past due` : ` · ${days} days left`)}
             </Box>

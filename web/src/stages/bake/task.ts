@@ -10,13 +10,20 @@ export const bakeTask: StageTask<'bake'> = {
     const { document, pool, blobs } = making;
     const laid = await blobs.get(making.input('unwrap').blobs.parts);
     const started = performance.now();
-    const { bake, texels } = await making.work('prepare', { document, laid, meshes: await making.meshes('both') }, 0, 0.15);
+    const [prepare, cast, finish] = making.pace.parts('bake', [0.15, 0.75, 0.1]);
+    const { bake, texels } = await making.work('prepare', { document, laid, meshes: await making.meshes('both') }, ...prepare);
+    const prepared = performance.now();
     const next = new Int32Array(new SharedArrayBuffer(4));
-    const casting = Array.from({ length: pool.threads }, () => making.work('bands', { prepared: bake.prepared, texels, next }, 0.15, 0.9));
+    const casting = Array.from({ length: pool.threads }, () => making.work('bands', { prepared: bake.prepared, texels, next }, ...cast));
     const counts = await Promise.all(casting);
     for (const c of counts) for (const k of ['rays', 'missed', 'back', 'samples'] as const) texels.counts[k] += c[k];
-    const seconds = (performance.now() - started) / 1000;
-    const made = await making.work('finish', { document, bake, texels, laid, seconds }, 0.9, 1);
+    const casted = performance.now();
+    const seconds = (casted - started) / 1000;
+    const made = await making.work('finish', { document, bake, texels, laid, seconds }, ...finish);
+    making.pace.learnParts(
+      'bake',
+      [prepared - started, casted - prepared, performance.now() - casted].map((ms) => ms / 1000),
+    );
     const b = document.bake;
     return {
       figures: made.figures,

@@ -6,7 +6,7 @@ import { type Advice, adviseBrief } from '@wellmorph/core/brief/advice';
 import { type Brief, briefFor, ORIGINS, type Origin, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { deliveredMaps, textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { withWaivers } from '@wellmorph/core/pipeline/inspect';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
 import { useDispatch, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
@@ -55,7 +55,14 @@ export function BriefStage() {
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
-          <Heading aside="all in mm">Brief</Heading>
+          <Heading aside={`lengths in ${brief.unit ?? 'mm'}`}>Brief</Heading>
+          <Choice
+            label="Lengths in"
+            hint="any can be typed: 2.5cm, 1in"
+            value={brief.unit ?? 'mm'}
+            choices={LENGTH_UNITS.map((u) => [u, u] as const)}
+            onChange={(unit) => set({ unit })}
+          />
           <Choice label="Purpose" value={brief.purpose} choices={Object.entries(PURPOSES) as [Purpose, string][]} onChange={purpose} />
           <NumberField
             label="Width"
@@ -78,7 +85,7 @@ export function BriefStage() {
           <Box sx={{ mt: 2 }} />
           <Heading>Closest view</Heading>
           <NumberField label="Distance" value={brief.closestMm} min={1} max={1e6} onCommit={(closestMm) => set({ closestMm })} />
-          <NumberField label="Lens" value={brief.lensMm} min={1} max={2000} onCommit={(lensMm) => set({ lensMm })} />
+          <NumberField label="Lens" unit="mm" value={brief.lensMm} min={1} max={2000} onCommit={(lensMm) => set({ lensMm })} />
           <NumberField
             label="Picture height"
             kind="whole"
@@ -230,8 +237,7 @@ export function BriefStage() {
           <AdviceRow advice={advice.memory} digits={1} />
           {differs && measured && (
             <Box sx={{ mt: 1.5, color: 'warning.main' }}>
-              The piece measures {measured.map((x) => figure(x, 1)).join(' × ')} mm; the brief asks for{' '}
-              {brief.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm.
+              The piece measures {inUnit(measured, brief.unit, 1)}; the brief asks for {inUnit(brief.sizeMm, brief.unit, 1)}.
               <Box sx={{ mt: 0.8 }}>
                 <Button
                   variant="outlined"

@@ -3,7 +3,7 @@
 import Box from '@mui/material/Box';
 import { fieldOfView } from '@wellmorph/core/brief/advice';
 import type { Brief } from '@wellmorph/core/brief/brief';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit } from '@wellmorph/core/units/lengths';
 
 /** A side view of the closest view, to scale in angle: lens, cone, piece, and how much of the picture the piece fills. */
 export function OnScreen({ brief, pixelMm, sizeMm }: { brief: Brief; pixelMm: number; sizeMm: readonly number[] }) {
@@ -53,7 +53,7 @@ export function OnScreen({ brief, pixelMm, sizeMm }: { brief: Brief; pixelMm: nu
           sx={{ fill: (t) => (t.vars ?? t).palette.primary.main }}
         />
         <text x={(lens + plane) / 2} y={middle + 80} textAnchor="middle" className="mono">
-          {figure(brief.closestMm)} mm
+          {inUnit(brief.closestMm, brief.unit)}
         </text>
         <text x={plane + 18} y={middle - 14} fontWeight="650">
           {figure(px, 0)} px high

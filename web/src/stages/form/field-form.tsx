@@ -61,7 +61,7 @@ function FieldRow({ field: f, value, onSet, formulas = {}, names, named, picks, 
           label={f.label}
           hint={f.hint}
           kind={f.type === 'length' || f.type === 'whole' ? f.type : 'number'}
-          unit={f.type === 'length' ? 'mm' : f.type === 'angle' ? '°' : ''}
+          unit={f.type === 'length' ? undefined : f.type === 'angle' ? '°' : ''}
           min={f.min}
           max={f.max}
           value={typeof x === 'number' ? x : standing(f)}

@@ -7,7 +7,7 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { TONES } from '@wellmorph/core/light/tone';
 import type { RenderChoices } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
-import { fitNoise, forecast, type Measured } from '@wellmorph/core/render/forecast';
+import { fitNoise, forecast, type Measured, secondsASample } from '@wellmorph/core/render/forecast';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
@@ -74,10 +74,12 @@ export function RenderStage() {
   const { widthPx, heightPx } = document.shot;
   const ratio = preview ? (widthPx * heightPx) / (preview.width * preview.height) : 1;
   const measured = preview ? fullSize(preview.measured, ratio) : [];
-  const told = r.until === 'noise' ? forecast(measured, r.noise) : null;
+  const { pace } = session.bench;
+  const raw = r.until === 'noise' ? forecast(measured, r.noise) : null;
+  const told = raw && { ...raw, seconds: pace.corrected('render', raw.seconds) };
   const fit = fitNoise(measured);
   const expected = measured.length > 0 ? fit.a * r.samples ** -fit.b : null;
-  const each = measured.length > 0 ? measured[measured.length - 1].seconds / measured[measured.length - 1].samples : null;
+  const each = measured.length > 0 ? pace.corrected('render', secondsASample(measured)) : null;
   const go = (
     <Button
       variant="contained"

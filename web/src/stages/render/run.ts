@@ -1,3 +1,4 @@
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { inputsOf, nameOf } from '@wellmorph/core/pipeline/results';
 import { send } from '@/session/api';
 import { type AssetSession, sentence } from '@/session/session';
@@ -87,10 +88,14 @@ export async function runRender(session: AssetSession, forecastSeconds?: number)
   stopPreview(session);
   const done = await session.job('render', async (run) => {
     session.set({ growing: null });
-    return session.stage(
+    const before = session.state.render?.name;
+    const made = await session.stage(
       { ...run, growing: (growing) => session.set({ growing }), ...(forecastSeconds !== undefined && { forecastSeconds }) },
       'render',
     );
+    const { seconds } = made.figures as RenderFigures;
+    if (forecastSeconds && made.name !== before) session.bench.pace.learn('render', forecastSeconds, seconds);
+    return made;
   });
   return done !== null;
 }
