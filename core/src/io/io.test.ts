@@ -214,6 +214,13 @@ describe('what is read', () => {
     ]);
     expect(model.parts[1].material).toBe(1);
   });
+  it('names are text: control characters go, and what has no name is given one', async () => {
+    const obj = (name: string) => `o ${name}\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n`;
+    const named = async (name: string) => (await readModel('a.obj', new TextEncoder().encode(obj(name)))).parts[0].name;
+    expect(await named('Li\u0002d\u0007')).toBe('Lid');
+    expect(await named('Λάμπα 灯')).toBe('Λάμπα 灯');
+    expect(await named('\u0001')).toBe('Part');
+  });
   it('an import gets patches by connected smooth regions, largest first, the same every time', async () => {
     const names = (m: Awaited<ReturnType<typeof readModel>>['parts'][number]['mesh']) => {
       const p = attribute(m, 'patch', 'face')?.data ?? [];

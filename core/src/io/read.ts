@@ -45,8 +45,15 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
         : await readGltfJson(bytes, options.keepScale);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
-  return { ...model, parts: uniqueNames(parts.map((p) => ({ ...p, mesh: shaded(p.mesh) }))) };
+  return {
+    ...model,
+    parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || 'Part', mesh: shaded(p.mesh) }))),
+    materials: model.materials.map((m) => ({ ...m, name: asText(m.name) || 'Material' })),
+  };
 }
+
+/** A name as text that can be stored and shown: without control characters and halves of pairs. */
+const asText = (name: string): string => name.replace(/[\p{Cc}\p{Cs}]/gu, '').trim();
 
 /** Hard edges by angle are used where a file brings no normals, degrees (30° to 60° is common practice, no source). */
 const HARD_ANGLE = 40;

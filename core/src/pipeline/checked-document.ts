@@ -135,7 +135,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
   } catch {
     throw wrong('its parts or materials are not what they should be');
   }
-  const said = (sentence: string) => wrong(sentence.replace(/\.$/, ''));
+  const said = (sentence: string) => wrong(sentence.replace(/\.$/, '').replace(/^(The|In) /, (word) => word.toLowerCase()));
   try {
     const made = checkedAs(upgraded, DocumentShape, said);
     const document = JSON.parse(JSON.stringify(instanceToPlain(made))) as AssetDocument;

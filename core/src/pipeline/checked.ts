@@ -2,12 +2,21 @@ import 'reflect-metadata';
 import { plainToInstance } from 'class-transformer';
 import { type ValidationError, validateSync } from 'class-validator';
 
-/** The first thing that is wrong, with the path of where it is. */
+/** The first thing that is wrong, as a sentence that names where it is. */
 export function firstSentence(errors: readonly ValidationError[], path = ''): string {
   const [first] = errors;
-  const name = path ? `${path}.${first.property}` : first.property;
-  if (first.constraints) return `${name}: ${Object.values(first.constraints)[0]}.`;
-  return first.children?.length ? firstSentence(first.children, name) : `${name} is not as expected.`;
+  const at = path ? `${path}.${first.property}` : first.property;
+  if (first.constraints) return sentenceOf(Object.values(first.constraints)[0], first.property, at);
+  return first.children?.length ? firstSentence(first.children, at) : `The field “${at}” is not as expected.`;
+}
+
+/** What the checks say begins with the bare name of a property, or is words of our own. */
+function sentenceOf(said: string, property: string, at: string): string {
+  if (said === `property ${property} should not exist`) return `The field “${at}” is not known here.`;
+  const about = said.replace(/^each value in /, '');
+  const must = /^(must|should) /.test(about.slice(property.length + 1)) && about.startsWith(`${property} `);
+  if (must) return `The field “${at}” ${about.slice(property.length + 1)}.`;
+  return `In the field “${at}”: ${said}.`;
 }
 
 /**

@@ -78,6 +78,11 @@ async function row(id: string) {
   return { ...found, document: upgradeDocument(found.document) };
 }
 
+/** @throws InputError when there is no such asset */
+export async function mustExist(id: string): Promise<void> {
+  await row(id);
+}
+
 export async function assetState(id: string): Promise<AssetState> {
   const db = await database();
   const asset = await row(id);

@@ -49,8 +49,10 @@ export async function snapshotOf(assetId: string, id: string): Promise<{ stage: 
   return { stage: found.stage, title: found.title, document: upgradeDocument(found.snapshot) };
 }
 
+/** @throws InputError when it is gone, or nothing is asked for */
 export async function judgeTrial(assetId: string, id: string, change: { verdict?: string; note?: string }): Promise<Trial> {
   const db = await database();
+  if (Object.keys(change).length === 0) throw new InputError('trial/nothing', 'There is nothing to change about this trial.');
   const [made] = await db
     .update(trials)
     .set(change)

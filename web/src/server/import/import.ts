@@ -1,6 +1,8 @@
 import { InputError } from '@wellmorph/core/errors';
+import type { Model } from '@wellmorph/core/io/model';
 import { formatOf, UNITLESS } from '@wellmorph/core/io/read';
 import { IDENTITY, inverse, transformPoint } from '@wellmorph/core/maths/mat4';
+import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
@@ -9,7 +11,7 @@ import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
-import { assetState, createAsset, editAsset, type Origin } from '../db/assets';
+import { type AssetState, assetState, createAsset, editAsset, type Origin, StaleError } from '../db/assets';
 import { kits } from '../kit';
 import type { Upload } from './limits';
 import { parseAsset, parseUpload } from './parse';
@@ -84,40 +86,60 @@ const formedLow = async (document: AssetDocument): Promise<PartMesh[]> => {
 
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
-  const state = await assetState(assetId);
+  const before = await assetState(assetId);
   const model = await parseUpload({
     fileName: upload.fileName,
     path: upload.path,
     unit: unitOf(upload),
     companions: upload.companions,
   });
-  const low = await formedLow(state.document);
-  const pairs = pairHigh(low, model.parts);
-  const kept: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
-  for (const { part, high, by } of pairs) {
+  return giveHigh(before, model, { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') });
+}
+
+/** Times a change made by others meanwhile is stepped over. */
+const TRIES = 8;
+
+/**
+ * Pairs a dense model with the parts of an asset and stores it as one change. Reading and pairing take a while: what was changed
+ * meanwhile stands, and a part that has gone is left out.
+ *
+ * @param before the asset the model is paired with
+ */
+export async function giveHigh(
+  before: Pick<AssetState, 'id' | 'document' | 'version'>,
+  model: Pick<Model, 'parts'>,
+  source: AssetDocument['sources'][number],
+): Promise<{ paired: number; of: number }> {
+  const low = await formedLow(before.document);
+  const pairs: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
+  for (const { part, high, by } of pairHigh(low, model.parts)) {
     const l = low.find((p) => p.id === part);
     if (!l) continue;
     const mesh = intoPartSpace(model.parts[high], inverse(l.placements[0]));
-    kept.push({
-      part,
-      high: { blob: await keepBlob(encodeMesh(mesh), 'mesh'), triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by },
-    });
+    const blob = await keepBlob(encodeMesh(mesh), 'mesh');
+    pairs.push({ part, high: { blob, triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by } });
   }
   const parts: AssetDocument['highParts'] = [];
   for (const p of model.parts) {
     // Kept in scene space, so that a pair chosen by hand can be brought into its part's space later.
     const b = boundsOf(p.mesh);
-    const centre = transformPoint(p.placements[0], [(b.min[0] + b.max[0]) / 2, (b.min[1] + b.max[1]) / 2, (b.min[2] + b.max[2]) / 2]) as [
-      number,
-      number,
-      number,
-    ];
+    const middle: Vec3 = [(b.min[0] + b.max[0]) / 2, (b.min[1] + b.max[1]) / 2, (b.min[2] + b.max[2]) / 2];
+    const centre = transformPoint(p.placements[0], middle);
     const scene = intoPartSpace(p, IDENTITY);
     parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
   }
-  const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
-  await editAsset(assetId, state.version, { type: 'high.parts', parts, pairs: kept, source });
-  return { paired: kept.length, of: low.length };
+  let { document, version } = before;
+  for (let tries = 1; ; tries++) {
+    const here = new Set(document.parts.map((p) => p.id));
+    const still = pairs.filter((p) => here.has(p.part));
+    try {
+      await editAsset(before.id, version, { type: 'high.parts', parts, pairs: still, source });
+      return { paired: still.length, of: low.filter((p) => here.has(p.id)).length };
+    } catch (error) {
+      if (!(error instanceof StaleError) || tries === TRIES) throw error;
+      ({ document, version } = await assetState(before.id));
+    }
+  }
 }
 
 /** Brings one of an asset's high meshes into a part's space, for a pair chosen by hand. */

@@ -97,12 +97,19 @@ export async function body<T extends object>(request: Request, kind: ClassConstr
   const bytes = await bodyBytes(request, LARGEST_BODY);
   let plain: unknown;
   try {
-    plain = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
-  } catch {
+    plain = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes), (key, value) => {
+      if (!isText(key) || (typeof value === 'string' && !isText(value))) throw new RangeError('no text');
+      return value;
+    });
+  } catch (error) {
+    if (error instanceof RangeError) throw new RequestError(400, 'request/text', 'The request holds characters that are no text.');
     throw new RequestError(400, 'request/json', 'The request is not whole JSON.');
   }
   return checked(plain, kind);
 }
+
+/** What the database takes as text: no character 0, no half of a pair. */
+const isText = (s: string): boolean => !s.includes('\0') && !/\p{Cs}/u.test(s);
 
 export async function checked<T extends object>(plain: unknown, kind: ClassConstructor<T>): Promise<T> {
   if (!plain || typeof plain !== 'object' || Array.isArray(plain))
