@@ -28,6 +28,7 @@ export function Pairs() {
       </Box>
       {deliveredParts(document).map((p, i) => {
         const f = bake?.figures.pairs.find((x) => x.id === p.id);
+        const listed = document.highParts.find((h) => h.name === p.high?.name);
         const low = form?.ledger.parts.find((x) => x.id === p.id)?.triangles;
         return (
           <Box key={p.id} sx={{ px: 1.8, py: 0.7, borderBottom: 1, borderColor: 'sheet.faint' }}>
@@ -55,10 +56,12 @@ export function Pairs() {
               <Box sx={{ pl: '22px' }}>
                 <Choice
                   label="from"
-                  value={p.high ? (document.highParts.find((h) => h.name === p.high?.name)?.blob ?? '') : ''}
+                  value={listed?.blob ?? p.high?.blob ?? ''}
                   choices={[
-                    ['', p.shape.kind === 'recipe' ? 'the recipe' : 'nothing'],
+                    ['', p.shape.kind === 'recipe' ? 'the recipe' : 'itself'],
                     ...document.highParts.map((h) => [h.blob, h.name] as const),
+                    // From a file that another has taken the place of: it stays until it is changed.
+                    ...(p.high && !listed ? [[p.high.blob, `${p.high.name}, as before`] as const] : []),
                   ]}
                   onChange={(blob) => void choosePair(session, p.id, blob || null)}
                 />
