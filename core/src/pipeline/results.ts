@@ -68,7 +68,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       };
     case 'findings':
       return {
-        brief: { ...document.brief, deadline: null },
+        brief: { ...document.brief, deadline: null, unit: null },
         parts: document.parts.map((p) => [p.id, p.role, p.material, p.declaredOpen, p.travel ?? null]),
         relations: document.relations ?? [],
         untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
@@ -78,7 +78,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       return {
         parts: document.parts.map((p) => [p.id, p.role, p.travel ?? null, p.declaredOpen]),
         relations: document.relations ?? [],
-        brief: { ...document.brief, deadline: null },
+        brief: { ...document.brief, deadline: null, unit: null },
       };
     case 'unwrap':
       return unwrapSettings(document);
