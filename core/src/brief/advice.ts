@@ -1,4 +1,4 @@
-import { figure } from '../units/lengths';
+import { figure, inUnit } from '../units/lengths';
 import type { Brief } from './brief';
 
 /**
@@ -17,7 +17,10 @@ export function fieldOfView(brief: Pick<Brief, 'closestMm' | 'lensMm' | 'sensorH
   return 2 * Math.atan(brief.sensorHeightMm / (2 * image));
 }
 
-/** One computed setting: a figure, the sentence that says why, and the figure a person put in its place. */
+/**
+ * One computed setting: a figure, the sentence that says why, and the figure a person put in its place. Lengths are figures in mm; the
+ * sentence says them in the unit of the brief.
+ */
 export interface Advice {
   id: 'pixels' | 'density' | 'texture' | 'tolerance' | 'triangles' | 'memory';
   label: string;
@@ -72,6 +75,7 @@ export const EXPECTED_COVERAGE = 0.6;
 export const MAPS_PER_SET = 3;
 
 export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
+  const shown = (mm: number, digits = 2) => inUnit(mm, brief.unit, digits);
   const px = pixelMm(brief);
   const onScreen = Math.max(...brief.sizeMm) / px;
   const density = 10 / px;
@@ -95,14 +99,14 @@ export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
       label: 'Pixels on screen',
       value: onScreen,
       unit: 'px',
-      why: `At ${figure(brief.closestMm)} mm with a ${figure(brief.lensMm)} mm lens one pixel covers ${figure(px, 3)} mm, so ${figure(Math.max(...brief.sizeMm))} mm of piece fill ${figure(onScreen, 0)} px.`,
+      why: `At ${shown(brief.closestMm)} with a ${figure(brief.lensMm)} mm lens one pixel covers ${shown(px, 3)}, so ${shown(Math.max(...brief.sizeMm))} of piece fill ${figure(onScreen, 0)} px.`,
     },
     density: {
       id: 'density',
       label: 'Texel density',
       value: density,
       unit: 'px/cm',
-      why: `One texel for each of those pixels: 10 mm ÷ ${figure(px, 3)} mm.`,
+      why: `One texel for each of those pixels: ${shown(10)} ÷ ${shown(px, 3)}.`,
       override: brief.overrides.densityPxPerCm,
     },
     texture: {
@@ -118,7 +122,7 @@ export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
       label: 'Chord tolerance',
       value: tolerance,
       unit: 'mm',
-      why: `${figure(brief.errorPx)} px of outline error at ${figure(px, 3)} mm a pixel.`,
+      why: `${figure(brief.errorPx)} px of outline error at ${shown(px, 3)} a pixel.`,
       override: brief.overrides.toleranceMm,
     },
     ...(triangles !== undefined && {
@@ -127,7 +131,7 @@ export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
         label: 'Triangles needed',
         value: triangles,
         unit: 'triangles',
-        why: `Every round edge within ${figure(wantedTolerance, 3)} mm of the true one takes ${figure(triangles, 0)}.`,
+        why: `Every round edge within ${shown(wantedTolerance, 3)} of the true one takes ${figure(triangles, 0)}.`,
         override: brief.limits.triangles,
       },
     }),

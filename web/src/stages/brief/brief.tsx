@@ -6,9 +6,9 @@ import { type Advice, adviseBrief } from '@wellmorph/core/brief/advice';
 import { type Brief, briefFor, ORIGINS, type Origin, PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { deliveredMaps, textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { withWaivers } from '@wellmorph/core/pipeline/inspect';
-import { figure, inUnit, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
+import { decimalsIn, figure, inUnit, LENGTH_UNITS, MM_PER } from '@wellmorph/core/units/lengths';
 import { Piece, PlateWords } from '@/plates/plate';
-import { useDispatch, useSheet } from '@/session/context';
+import { useDispatch, useLengthUnit, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
@@ -284,6 +284,9 @@ function AdviceRow({
   take?: { words: string; run(): void };
 }) {
   const own = onOverride && a.override !== undefined;
+  const lengths = useLengthUnit();
+  const isLength = a.unit === 'mm';
+  const unit = isLength ? lengths : a.unit;
   return (
     <Box sx={{ py: 0.9, borderBottom: 1, borderColor: 'sheet.faint' }}>
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 }}>
@@ -292,9 +295,9 @@ function AdviceRow({
           className="mono"
           sx={{ fontSize: 14, textDecoration: own ? 'line-through' : 'none', color: own ? 'text.secondary' : 'text.primary' }}
         >
-          {figure(a.value, digits)}{' '}
+          {isLength ? figure(a.value / MM_PER[lengths], decimalsIn(lengths, digits)) : figure(a.value, digits)}{' '}
           <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12 }}>
-            {a.unit}
+            {unit}
           </Box>
         </Box>
       </Box>
@@ -304,8 +307,7 @@ function AdviceRow({
       {onOverride && (
         <NumberField
           label={own ? 'your own, against the advice' : 'your own instead'}
-          kind="number"
-          unit={a.unit}
+          {...(isLength ? { kind: 'length' } : { kind: 'number', unit: a.unit })}
           value={a.override ?? a.value}
           digits={digits}
           min={1e-5}

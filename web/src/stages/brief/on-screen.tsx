@@ -31,7 +31,7 @@ export function OnScreen({ brief, pixelMm, sizeMm }: { brief: Brief; pixelMm: nu
         component="svg"
         viewBox="0 0 620 192"
         role="img"
-        aria-label={`At ${brief.closestMm} mm the piece fills ${Math.round(share * 100)} % of the picture's height`}
+        aria-label={`At ${inUnit(brief.closestMm, brief.unit)} the piece fills ${Math.round(share * 100)} % of the picture's height`}
         sx={{ width: '100%', height: '100%', maxWidth: 760, '& text': { fill: 'currentColor', fontSize: 12 }, color: 'text.primary' }}
       >
         <g stroke="currentColor" fill="none" strokeWidth="1">
@@ -62,7 +62,7 @@ export function OnScreen({ brief, pixelMm, sizeMm }: { brief: Brief; pixelMm: nu
           {figure(share * 100, 0)} % of {figure(brief.pictureHeightPx, 0)} px
         </text>
         <text x={plane + 18} y={middle + 20} opacity="0.75" className="narrow">
-          one pixel is {figure(pixelMm, 3)} mm
+          one pixel is {inUnit(pixelMm, brief.unit, 3)}
         </text>
         <text x={lens - 16} y={middle - 18} opacity="0.75" className="narrow">
           {figure(brief.lensMm)} mm lens
