@@ -231,7 +231,7 @@ describe('requests', () => {
       [{ type: 'travel.set', part: 'font', travel: { kind: 'fly', axis: 'y', from: 0, to: 1, x: 0, y: 0, z: 0 } }, /kind/],
       [
         { type: 'travel.set', part: 'font', travel: { kind: 'slide', axis: 'y', from: 0, to: 1e9, x: 0, y: 0, z: 0 } },
-        /to must not be greater/,
+        /“travel\.to” must not be greater/,
       ],
       [{ type: 'relation.set', relation: { id: 'r', a: 'x', b: 'y', wanted: 'near', mm: 1, tolerance: 0.1 } }, /wanted/],
       [{ type: 'relation.set', relation: { id: 'r', a: 'x', b: 'y', wanted: 'gap', mm: -1, tolerance: 0.1 } }, /mm/],
