@@ -1,3 +1,4 @@
+import { adviseBrief } from '../brief/advice';
 import type { Finding } from '../inspect/finding';
 import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
@@ -53,4 +54,28 @@ export function handoffStatus(stages: readonly Status[]): Status {
   if (stages.includes('none')) return 'none';
   if (stages.includes('stale')) return 'stale';
   return stages.includes('near') ? 'near' : 'ok';
+}
+
+/** What the stages came to: figures, and whether they are of the document as it is. What was never made is left out. */
+export interface Made {
+  form?: { findings: readonly Finding[]; fresh: boolean };
+  unwrap?: { figures: LayoutFigures; fresh: boolean };
+  bake?: { figures: BakeFigures; fresh: boolean };
+  surface?: { figures: SurfaceFigures; fresh: boolean };
+  render?: { figures: RenderFigures; fresh: boolean };
+}
+export type StageStatuses = Record<'form' | 'unwrap' | 'bake' | 'surface' | 'light' | 'render' | 'hand-off', Status>;
+
+/** How every stage stands: the one place that says so, for the sheet and for the list of assets. */
+export function stageStatuses(document: AssetDocument, made: Made): StageStatuses {
+  const { form, unwrap, bake, surface, render } = made;
+  const stages = {
+    form: form ? formStatus(form.findings, form.fresh) : 'none',
+    unwrap: unwrap ? unwrapStatus(unwrap.figures, adviseBrief(document.brief).wanted.densityPxPerCm, unwrap.fresh) : 'none',
+    bake: bake ? bakeStatus(bake.figures, bake.fresh) : 'none',
+    surface: surface ? surfaceStatus(surface.figures, surface.fresh) : 'none',
+    light: lightStatus(document),
+    render: render ? renderStatus(render.figures, render.fresh) : 'none',
+  } as const;
+  return { ...stages, 'hand-off': handoffStatus(Object.values(stages)) };
 }

@@ -8,16 +8,7 @@ import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import { type Kept, nameOf } from '@wellmorph/core/pipeline/results';
-import {
-  bakeStatus,
-  formStatus,
-  handoffStatus,
-  lightStatus,
-  renderStatus,
-  type Status,
-  surfaceStatus,
-  unwrapStatus,
-} from '@wellmorph/core/pipeline/status';
+import { type Status, stageStatuses } from '@wellmorph/core/pipeline/status';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LengthUnit } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
@@ -67,17 +58,17 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
   const { brief } = document;
   const wantedDensity = adviseBrief(brief).wanted.densityPxPerCm;
   const layout = figures<LayoutFigures>('unwrap');
-  const bake = figures<BakeFigures>('bake');
-  const surface = figures<SurfaceFigures>('surface');
-  const render = figures<RenderFigures>('render');
-  const stages = {
-    form: form ? formStatus(found, fresh('form')) : 'none',
-    unwrap: layout ? unwrapStatus(layout, wantedDensity, fresh('unwrap')) : 'none',
-    bake: bake ? bakeStatus(bake, fresh('bake')) : 'none',
-    surface: surface ? surfaceStatus(surface, fresh('surface')) : 'none',
-    light: lightStatus(document),
-    render: render ? renderStatus(render, fresh('render')) : 'none',
-  } satisfies Partial<Record<Station, Status>>;
+  const made = <T>(kind: Kept) => {
+    const its = figures<T>(kind);
+    return its && { figures: its, fresh: fresh(kind) };
+  };
+  const stages = stageStatuses(document, {
+    form: form && { findings: found, fresh: fresh('form') },
+    unwrap: made<LayoutFigures>('unwrap'),
+    bake: made<BakeFigures>('bake'),
+    surface: made<SurfaceFigures>('surface'),
+    render: made<RenderFigures>('render'),
+  });
   return {
     id: asset.id,
     name: asset.name,
@@ -94,6 +85,6 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     deadline: brief.deadline,
     worst: open[0] ? { message: open[0].message, severity: open[0].severity } : null,
     findings: open.length,
-    stages: { brief: 'ok', ...stages, 'hand-off': handoffStatus(Object.values(stages)) },
+    stages: { brief: 'ok', ...stages },
   };
 }

@@ -45,6 +45,9 @@ export class AssetSession {
   private sought: { [K in Kept]?: string } = {};
   private labels = '';
   private formWanted = false;
+  private forming: Promise<boolean> | null = null;
+  /** Counts what is done to the list of trials, so that an answer from before it is known for one. */
+  private trialsSeen = 0;
   private opening: Promise<void> | null = null;
   private isOpening = false;
   private ended = false;
@@ -118,6 +121,7 @@ export class AssetSession {
   }
 
   private async readOpened(): Promise<Opened> {
+    const seen = this.trialsSeen;
     const opened = await this.bench.queries.fetchQuery({
       queryKey: ['asset', this.id],
       queryFn: () => get<Opened>(`/api/assets/${this.id}`),
@@ -125,7 +129,12 @@ export class AssetSession {
       gcTime: 0,
     });
     this.bench.results.known(...opened.results);
-    this.set({ history: opened.history, trials: opened.trials, thumbnail: opened.thumbnail });
+    // An answer that was under way while something was done here knows nothing of it.
+    const isOlder = opened.version < this.lane.version;
+    this.set({
+      ...(!isOlder && { history: opened.history, thumbnail: opened.thumbnail }),
+      ...(seen === this.trialsSeen && { trials: opened.trials }),
+    });
     return opened;
   }
 
@@ -141,10 +150,14 @@ export class AssetSession {
     this.sought = {};
     this.seek();
   }
-  /** @returns whether the server could be asked */
+  /** The changes made so far, once those that wait are among them. */
   readHistory = async (): Promise<void> => {
-    await this.lane.flushed();
-    await this.readOpened();
+    try {
+      await this.lane.flushed();
+      await this.readOpened();
+    } catch (error) {
+      this.notify(sentence(error), 'error');
+    }
   };
 
   /** Applies a change at once and stores it in order. A change that can’t be applied says why and does nothing. */
@@ -238,10 +251,17 @@ export class AssetSession {
     this.set(kind === 'unwrap' ? (s) => ({ ...change, selected: { ...s.selected, island: null } }) : change);
   }
 
-  /** Forms the low meshes again when the document has moved on; one run at a time, the latest state wins. */
-  private async reform(): Promise<void> {
+  /** Forms the low meshes again when the document has moved on; one run at a time, the latest state wins. @returns whether it could be */
+  private reform(): Promise<boolean> {
     this.formWanted = true;
-    if (this.state.forming || this.ended) return;
+    this.forming ??= this.formLatest().finally(() => {
+      this.forming = null;
+      if (this.formWanted && !this.ended) void this.reform();
+    });
+    return this.forming;
+  }
+
+  private async formLatest(): Promise<boolean> {
     this.set({ forming: true });
     try {
       while (this.formWanted && !this.ended) {
@@ -249,11 +269,12 @@ export class AssetSession {
         const { document } = this;
         if (document) await this.formOnce(document);
       }
+      return true;
     } catch (error) {
       this.notify(sentence(error), 'error');
+      return false;
     } finally {
       this.set({ forming: false });
-      if (this.formWanted && !this.ended) void this.reform();
     }
   }
 
@@ -289,15 +310,12 @@ export class AssetSession {
     if (taken) this.set({ thumbnail });
   }
 
-  /** Waits until what is in view is formed from the document as it is. */
+  /** Waits until what is in view is formed from the document as it is. @throws WorkError when it can’t be */
   async formed(): Promise<void> {
-    for (let i = 0; i < 2400; i++) {
-      const { document, form, findings } = this.state;
-      if (isFresh(document, form, 'form') && isFresh(document, findings, 'findings') && !this.state.forming) return;
-      if (!this.state.forming) void this.reform();
-      await new Promise((r) => setTimeout(r, 25));
-      if (this.ended) return;
-    }
+    const isFormed = ({ document, form, findings }: SheetState) =>
+      isFresh(document, form, 'form') && isFresh(document, findings, 'findings');
+    while (this.document && !this.ended && !isFormed(this.state))
+      if (!(await this.reform())) throw new WorkError('form/failed', 'The piece could not be formed, so nothing was made of it.');
   }
 
   /**
@@ -373,6 +391,7 @@ export class AssetSession {
   async addTrial(trial: Omit<NewTrial, 'thumbnail'>, picture: string | null = this.state.thumbnail): Promise<void> {
     try {
       const made = await send<Trial>('POST', `/api/assets/${this.id}/trials`, { ...trial, ...(picture && { thumbnail: picture }) });
+      this.trialsSeen++;
       this.set((s) => ({ trials: [made, ...s.trials.filter((t) => t.id !== made.id)] }));
     } catch (error) {
       this.notify(`The trial could not be kept: ${sentence(error)}`, 'error');
@@ -381,8 +400,11 @@ export class AssetSession {
 
   /** Takes the trials as they are kept, as after one was filed by another page or by the queue. */
   async refreshTrials(): Promise<void> {
+    const seen = ++this.trialsSeen;
     try {
-      this.set({ trials: await get<Trial[]>(`/api/assets/${this.id}/trials`) });
+      const trials = await get<Trial[]>(`/api/assets/${this.id}/trials`);
+      // What was done meanwhile is told of as well, and looked at then.
+      if (seen === this.trialsSeen) this.set({ trials });
     } catch {
       // They come with the next look at the asset.
     }
@@ -391,6 +413,7 @@ export class AssetSession {
   async judgeTrial(trial: string, change: { verdict?: string; note?: string }): Promise<void> {
     try {
       const made = await send<Trial>('PATCH', `/api/assets/${this.id}/trials/${trial}`, change);
+      this.trialsSeen++;
       this.set((s) => ({ trials: s.trials.map((t) => (t.id === trial ? made : t)) }));
     } catch (error) {
       this.notify(sentence(error), 'error');

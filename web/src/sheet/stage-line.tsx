@@ -1,18 +1,9 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
-import {
-  bakeStatus,
-  formStatus,
-  handoffStatus,
-  lightStatus,
-  renderStatus,
-  type Status,
-  surfaceStatus,
-  unwrapStatus,
-} from '@wellmorph/core/pipeline/status';
+import type { Kept } from '@wellmorph/core/pipeline/results';
+import { stageStatuses } from '@wellmorph/core/pipeline/status';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { useSheet } from '@/session/context';
@@ -32,18 +23,19 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
   const render = useSheet((s) => s.render);
   const forming = useSheet((s) => s.forming);
   const findings = useMemo(() => (document && form ? allFindings(document, { findings: found, look }) : []), [document, form, found, look]);
-  const wantedDensity = document ? adviseBrief(document.brief).wanted.densityPxPerCm : 0;
-  const of = (s: Station): Status => {
-    if (!document) return 'none';
-    if (s === 'brief') return 'ok';
-    if (s === 'form') return form && form.gpu.length > 0 ? formStatus(findings, forming || isFresh(document, form, 'form')) : 'none';
-    if (s === 'unwrap') return layout ? unwrapStatus(layout.figures, wantedDensity, isFresh(document, layout, 'unwrap')) : 'none';
-    if (s === 'bake') return bake ? bakeStatus(bake.figures, isFresh(document, bake, 'bake')) : 'none';
-    if (s === 'surface') return surface ? surfaceStatus(surface.figures, isFresh(document, surface, 'surface')) : 'none';
-    if (s === 'light') return lightStatus(document);
-    if (s === 'render') return render ? renderStatus(render.figures, isFresh(document, render, 'render')) : 'none';
-    return handoffStatus(['form', 'unwrap', 'bake', 'surface', 'light', 'render'].map((x) => of(x as Station)));
-  };
+  const statuses = useMemo(() => {
+    if (!document) return null;
+    const made = <T,>(kind: Kept, view: { name: string; figures: T } | null) =>
+      view ? { figures: view.figures, fresh: isFresh(document, view, kind) } : undefined;
+    const isThere = form !== null && form.gpu.length > 0;
+    return stageStatuses(document, {
+      form: isThere ? { findings, fresh: forming || isFresh(document, form, 'form') } : undefined,
+      unwrap: made('unwrap', layout),
+      bake: made('bake', bake),
+      surface: made('surface', surface),
+      render: made('render', render),
+    });
+  }, [document, form, findings, forming, layout, bake, surface, render]);
   return (
     <Box
       component="nav"
@@ -52,7 +44,7 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
     >
       {STATIONS.map((s, i) => {
         const here = s.id === station;
-        const status = of(s.id);
+        const status = !statuses ? 'none' : s.id === 'brief' ? 'ok' : statuses[s.id];
         return (
           <Box
             key={s.id}
