@@ -24,6 +24,8 @@ export interface Refused extends Entry {
 export interface Kept {
   entries: Entry[];
   refused: Refused[];
+  /** The version of the asset up to which they were held against everybody else’s changes. */
+  base?: number;
 }
 
 const keyOf = (asset: string, clientId: string): string => `${asset}/${clientId}`;

@@ -169,6 +169,19 @@ describe('somebody else was first', () => {
     expect(await shown.lane.retry(shown.refused[0])).toMatchObject({ done: true });
     expect((await stored(id)).name).toBe('Mine');
   });
+  it('and this is known before mine could be sent: it is still said, and theirs is not written over', async () => {
+    const shown = await start(id, database);
+    bench.answer = (path) => (path.endsWith('/edits') ? new Response(null, { status: 503 }) : null);
+    const [mine, other] = [shown.lane.ask(rename('Mine')), shown.lane.ask(closest(500))];
+    await until(() => shown.saving.includes('unsaved'), 'that it is not stored');
+    await assets.editAsset(id, 1, { type: 'rename', name: 'Theirs' });
+    shown.lane.take(await get<Server>(`/api/assets/${id}`));
+    bench.answer = null;
+    shown.lane.poke();
+    expect(await mine).toMatchObject({ done: false, code: 'asset/stale' });
+    expect(await other).toMatchObject({ done: true });
+    expect([(await stored(id)).name, (await stored(id)).brief.closestMm]).toEqual(['Theirs', 500]);
+  });
   it('with an undo: what it takes back counts as changed', async () => {
     await assets.editAsset(id, 1, { type: 'rename', name: 'Before' });
     const shown = await start(id, database);
@@ -194,6 +207,21 @@ describe('a page that is gone', () => {
     expect(await own).toMatchObject({ done: true });
     expect(await words(id)).toEqual(['named it “A”', 'named it “B”', 'set the brief: closestMm']);
     expect(await second.store.orphaned()).toEqual([]);
+  });
+  it('and what was changed by others while nobody was there is not written over', async () => {
+    const first = await start(id, database);
+    bench.offline = true;
+    void first.lane.ask(rename('Mine'));
+    void first.lane.ask(closest(444));
+    await until(() => first.saving.includes('unsaved'), 'that it is not stored');
+    await end(first);
+    bench.offline = false;
+    await assets.editAsset(id, 1, { type: 'rename', name: 'Theirs' });
+    const second = await start(id, database);
+    await second.lane.adopt();
+    await second.lane.flushed();
+    expect([(await stored(id)).name, (await stored(id)).brief.closestMm]).toEqual(['Theirs', 444]);
+    expect(second.refused.map((r) => r.wish)).toEqual([rename('Mine')]);
   });
   it('what it had refused goes over as well; a page that lives keeps its own', async () => {
     const first = await start(id, database);

@@ -35,6 +35,8 @@ const WAIT = [500, 8000] as const;
  */
 export class Lane {
   private server: Server | null = null;
+  /** The version up to which what waits was held against everybody else’s changes; the server is asked about the rest. */
+  private base = 0;
   private waiting: Entry[] = [];
   private afterEach: AssetDocument[] = [];
   private refusedOnes: Refused[] = [];
@@ -68,14 +70,15 @@ export class Lane {
   /** Takes what the server says; an older answer than the one that is known is left aside. */
   take(server: Server): void {
     if (this.server && server.version < this.server.version) return;
-    if (this.server?.version !== server.version) this.server = server;
+    this.advance(server);
     this.refold();
     if (this.waiting.length > 0) void this.pump();
   }
 
   /** Takes over what pages that are gone had asked for, before anything of this page’s own. */
   async adopt(): Promise<void> {
-    await this.store.adopt(this.asset, async ({ entries, refused }) => {
+    await this.store.adopt(this.asset, async ({ entries, refused, base }) => {
+      if (entries.length > 0 && base) this.base = this.waiting.length > 0 || !this.server ? Math.min(this.base || base, base) : base;
       this.waiting = [...entries, ...this.waiting];
       this.refusedOnes = [...refused, ...this.refusedOnes];
       await this.keep();
@@ -141,7 +144,13 @@ export class Lane {
   }
 
   private keep(): Promise<void> {
-    return this.store.keep(this.asset, { entries: this.waiting, refused: this.refusedOnes });
+    return this.store.keep(this.asset, { entries: this.waiting, refused: this.refusedOnes, base: this.base });
+  }
+
+  /** Goes on to a newer state of the server’s. What waits was made without it, so it still has to be held against it. */
+  private advance(server: Server): void {
+    if (!this.server || server.version > this.server.version) this.server = server;
+    if (this.waiting.length === 0 || this.base === 0) this.base = this.server.version;
   }
 
   private refold(): void {
@@ -165,7 +174,7 @@ export class Lane {
     while (this.waiting.length > 0 && !this.closed && this.server) {
       const [entry] = this.waiting;
       try {
-        const answer = await this.send(entry, this.server.version);
+        const answer = await this.send(entry, this.base);
         await this.done(entry, answer);
         pause = WAIT[0];
       } catch (error) {
@@ -174,7 +183,7 @@ export class Lane {
           this.told.saving('unsaved');
           await this.rest(pause);
           pause = Math.min(2 * pause, WAIT[1]);
-        } else if (error.status === 409 && error.said.since) await this.overtaken(error.said.since);
+        } else if (error.status === 409 && error.said.since) await this.overtaken(error.said.since, error.said.version);
         // Never to be right as it is: said, and not kept.
         else if (error.status === 400) await this.refuse(entry, error.message, error.code, false);
         else await this.refuse(entry, error.message, error.code, true);
@@ -219,13 +228,14 @@ export class Lane {
     }
     next ??= answer.version <= server.version ? server : await this.told.read();
     this.settle(entry, { done: true, words: answer.words });
-    this.server = next;
+    this.base = Math.max(this.base, answer.version);
+    this.advance(next);
     this.refold();
     await this.keep();
   }
 
   /** Somebody else was first: what decides the same thing is put aside, the rest goes on from the newer document. */
-  private async overtaken(since: readonly Since[]): Promise<void> {
+  private async overtaken(since: readonly Since[], upTo?: number): Promise<void> {
     const next = await this.told.read();
     const theirs = since.flatMap((s) => touchedBy(s.command));
     const last = since.at(-1);
@@ -236,7 +246,8 @@ export class Lane {
       if (!meet(mine, theirs)) continue;
       await this.refuse(entry, `Someone else changed this in the meantime (${what}); yours was not applied.`, 'asset/stale', true);
     }
-    this.server = next;
+    this.base = upTo ?? next.version;
+    this.advance(next);
     this.refold();
   }
 
