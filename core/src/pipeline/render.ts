@@ -15,6 +15,7 @@ import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/sho
 import { QUIET, type Task } from '../task';
 import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
+import { drawnWithMaps, nameOf } from './results';
 
 /** PNG bytes of the maps a picture uses; what is missing is drawn from the material's own numbers. */
 export interface SetFiles {
@@ -165,6 +166,31 @@ export const figuresOf = (film: Film, seconds: number, rays: number, measured: M
   heldBackShare: heldBackShare(film),
   measured,
 });
+
+/** How a finished picture is kept among the trials, whoever drew it: what it was set to, and what came of it. */
+export function pictureTrial(document: AssetDocument, { width, height, samples, noise, clippedShare }: RenderFigures) {
+  const { shot, rig, render } = document;
+  const { key, fill, rim } = rig.lamps;
+  return {
+    title: `${width} × ${height}, ${samples} samples`,
+    settings: {
+      samples,
+      seed: render.seed,
+      width,
+      height,
+      tone: shot.tone,
+      maps: drawnWithMaps(document) ? 'composed set' : 'plain materials',
+      azimuth: shot.azimuth,
+      elevation: shot.elevation,
+      lens: shot.lensMm,
+      background: rig.background,
+      surround: rig.surround,
+      ratio: `${key.ratio} : ${fill.ratio} : ${rim.ratio}`,
+      materials: nameOf(document, 'surface').slice(0, 8),
+    },
+    figures: { noisePercent: 100 * noise, samples, clippedPercent: 100 * clippedShare },
+  };
+}
 
 export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width, height: p.height, channels: 4, depth: 8, data: p.data });
 

@@ -1,3 +1,4 @@
+import { CancelledError } from '@wellmorph/core/errors';
 import type { Since } from '@/server/db/assets';
 
 /** What the server said when it refused: one sentence, a code, and what else it told. */
@@ -31,6 +32,7 @@ async function reach(path: string, init?: RequestInit): Promise<Response> {
   try {
     return await fetch(path, init);
   } catch {
+    if (init?.signal?.aborted) throw new CancelledError();
     throw new ApiError(0, 'network', 'The server can’t be reached. What you see is kept in this page and sent again when it answers.');
   }
 }
@@ -38,7 +40,9 @@ async function reach(path: string, init?: RequestInit): Promise<Response> {
 export const get = async <T>(path: string): Promise<T> => answer<T>(await reach(path, { cache: 'no-store' }));
 export const send = async <T>(method: 'POST' | 'PUT' | 'PATCH', path: string, body: unknown): Promise<T> =>
   answer<T>(await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }));
-export const upload = async <T>(path: string, form: FormData): Promise<T> => answer<T>(await reach(path, { method: 'POST', body: form }));
+/** @param signal ends it; @throws CancelledError then */
+export const upload = async <T>(path: string, form: FormData, signal?: AbortSignal): Promise<T> =>
+  answer<T>(await reach(path, { method: 'POST', body: form, signal }));
 
 export async function putBlob(
   bytes: Uint8Array<ArrayBuffer> | string,

@@ -27,6 +27,8 @@ export interface Run {
   report(share: number, words: string): void;
   /** Set to 1, it stops every worker that was handed it. */
   cancel: Int32Array;
+  /** The same for requests. */
+  signal?: AbortSignal;
   /** Shows a picture as it grows; not kept. */
   growing?(picture: Growing): void;
   /** Seconds it was thought to take when it was asked for. */

@@ -330,6 +330,7 @@ export class AssetSession {
       return null;
     }
     const cancel = cancelFlag();
+    const requests = new AbortController();
     const id = jobId++;
     const job = {
       id,
@@ -339,7 +340,10 @@ export class AssetSession {
       share: 0,
       words: '',
       startedAt: Date.now(),
-      cancel: () => Atomics.store(cancel, 0, 1),
+      cancel: () => {
+        Atomics.store(cancel, 0, 1);
+        requests.abort();
+      },
     };
     const put = (change: Partial<typeof job>) => {
       const known = this.store.getState().job;
@@ -353,6 +357,7 @@ export class AssetSession {
     const run: Run = {
       document,
       cancel,
+      signal: requests.signal,
       // Told to the page four times a second at most: drawing a bar over and over takes the machine from the work itself.
       report: (share, words) => {
         const now = performance.now();

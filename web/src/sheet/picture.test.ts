@@ -219,6 +219,21 @@ describe('queue', () => {
     session.dispatch({ type: 'render.set', patch: { seed: 1 } });
     await saved();
   }, 60_000);
+  it('changed while what it is made of is got ready, it is not another picture that is queued', async () => {
+    const { queueNow } = await import('@/server/jobs/queue');
+    const waiting = async () =>
+      (await queueNow()).filter((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running')).length;
+    const before = await waiting();
+    session.dispatch({ type: 'render.set', patch: { seed: 79 } });
+    const going = store.queueRender(session, null);
+    expect(session.dispatch({ type: 'rig.set', patch: { surround: 0.61 } })).toBe(true);
+    expect(await going).toBe(false);
+    expect(said(/changed while its picture was got ready/)).toBe(true);
+    expect(await waiting()).toBe(before);
+    await session.travel('undo');
+    session.dispatch({ type: 'render.set', patch: { seed: 1 } });
+    await saved();
+  }, 60_000);
   it('a picture drawn elsewhere comes into view by its name, without being asked for', async () => {
     const [{ keepResult }, { inputsOf, nameOf }] = [await import('@/server/db/results'), await import('@wellmorph/core/pipeline/results')];
     const { png, figures } = state().render as NonNullable<ReturnType<typeof state>['render']>;

@@ -89,7 +89,9 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
   const [unit, setUnit] = useState('');
   const [licence, setLicence] = useState('');
-  const [busy, setBusy] = useState(false);
+  /** Under way, with what ends it. */
+  const [going, setGoing] = useState<AbortController | null>(null);
+  const busy = going !== null;
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
@@ -104,19 +106,20 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       setWrong('An OBJ doesn’t say its unit; choose it first.');
       return;
     }
-    setBusy(true);
+    const stopping = new AbortController();
+    setGoing(stopping);
     setWrong(null);
     const form = new FormData();
     for (const f of files) form.append('file', f);
     form.append('unit', unit);
     form.append('licence', licence);
     try {
-      const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form);
+      const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form, stopping.signal);
       for (const n of notes) bench.notify(n);
       onDone(id);
     } catch (error) {
       setWrong((error as Error).message);
-      setBusy(false);
+      setGoing(null);
     }
   };
   return (
@@ -174,8 +177,8 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
           </Box>
         )}
         <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
-          <Button variant="outlined" onClick={onClose} disabled={busy}>
-            Cancel
+          <Button variant="outlined" onClick={() => (going ? going.abort() : onClose())}>
+            {going ? 'Stop' : 'Cancel'}
           </Button>
           <Button variant="contained" type="submit" disabled={busy || !model || large}>
             {busy ? 'Reading …' : 'Import'}

@@ -79,6 +79,11 @@ describe('a high mesh for a piece', () => {
     expect(given).toEqual({ paired: 2, of: 2 });
     expect((await highs(before.id)).every(([, high]) => high !== null)).toBe(true);
   });
+  it('given up before it is stored, it changes nothing', async () => {
+    const { before, model } = await begun();
+    await expect(giveHigh(before, model, SOURCE, AbortSignal.abort())).rejects.toMatchObject({ code: 'import/stopped' });
+    expect((await assetState(before.id)).version).toBe(before.version);
+  });
   it('an asset that has gone meanwhile is said', async () => {
     const { before, model } = await begun();
     const { setDeleted } = await import('../db/assets');

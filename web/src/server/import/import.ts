@@ -14,7 +14,7 @@ import { keepBlob, readBlob } from '../blobs/store';
 import { type AssetState, assetState, createAsset, editAsset, type Origin, StaleError } from '../db/assets';
 import { kits } from '../kit';
 import type { Upload } from './limits';
-import { parseAsset, parseUpload } from './parse';
+import { parseAsset, parseUpload, stopped } from './parse';
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
@@ -25,13 +25,16 @@ function unitOf(upload: Upload): LengthUnit {
 
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const model = await parseUpload({
-    fileName: upload.fileName,
-    path: upload.path,
-    unit: unitOf(upload),
-    companions: upload.companions,
-    keepScale: true,
-  });
+  const model = await parseUpload(
+    {
+      fileName: upload.fileName,
+      path: upload.path,
+      unit: unitOf(upload),
+      companions: upload.companions,
+      keepScale: true,
+    },
+    { signal: upload.signal },
+  );
   if (model.textures.length > 0)
     model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
@@ -50,7 +53,8 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
 
 /** An asset file of another workshop, or of the command line, as a new asset. */
 export async function importAssetFile(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const { document, notes, meshes, pictures } = await parseAsset({ ...upload, unit: 'mm' });
+  const { fileName, path, companions, signal } = upload;
+  const { document, notes, meshes, pictures } = await parseAsset({ fileName, path, companions, unit: 'mm' }, { signal });
   for (const m of meshes) await keepBlob(m, 'mesh');
   for (const p of pictures) await keepBlob(p, 'png');
   return { id: await createAsset(document), notes };
@@ -87,13 +91,17 @@ const formedLow = async (document: AssetDocument): Promise<PartMesh[]> => {
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
   const before = await assetState(assetId);
-  const model = await parseUpload({
-    fileName: upload.fileName,
-    path: upload.path,
-    unit: unitOf(upload),
-    companions: upload.companions,
-  });
-  return giveHigh(before, model, { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') });
+  const model = await parseUpload(
+    {
+      fileName: upload.fileName,
+      path: upload.path,
+      unit: unitOf(upload),
+      companions: upload.companions,
+    },
+    { signal: upload.signal },
+  );
+  const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
+  return giveHigh(before, model, source, upload.signal);
 }
 
 /** Times a change made by others meanwhile is stepped over. */
@@ -104,11 +112,13 @@ const TRIES = 8;
  * meanwhile stands, and a part that has gone is left out.
  *
  * @param before the asset the model is paired with
+ * @param signal ends it before anything is stored of the asset
  */
 export async function giveHigh(
   before: Pick<AssetState, 'id' | 'document' | 'version'>,
   model: Pick<Model, 'parts'>,
   source: AssetDocument['sources'][number],
+  signal?: AbortSignal,
 ): Promise<{ paired: number; of: number }> {
   const low = await formedLow(before.document);
   const pairs: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
@@ -131,6 +141,7 @@ export async function giveHigh(
   let { document, version } = before;
   for (let tries = 1; ; tries++) {
     const here = new Set(document.parts.map((p) => p.id));
+    if (signal?.aborted) throw stopped();
     const still = pairs.filter((p) => here.has(p.part));
     try {
       await editAsset(before.id, version, { type: 'high.parts', parts, pairs: still, source });

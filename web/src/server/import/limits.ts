@@ -9,4 +9,6 @@ export interface Upload {
   licence: string;
   /** Name → where it lies. */
   companions: Record<string, string>;
+  /** Says that nobody waits for it any more. */
+  signal?: AbortSignal;
 }

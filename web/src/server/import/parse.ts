@@ -19,8 +19,12 @@ export interface ParsedAsset {
   pictures: Uint8Array[];
 }
 interface Limits {
+  /** How long it may take. */
   milliseconds: number;
+  /** What reads it. */
   reader(): Worker;
+  /** Ends it at once: nobody waits for it any more. */
+  signal?: AbortSignal;
 }
 type SentModel = Omit<Model, 'parts'> & { parts: (Omit<Model['parts'][number], 'mesh'> & { mesh: Uint8Array })[] };
 type Answer = { ok: true; model: SentModel } | { ok: true; asset: ParsedAsset } | { ok: false; code: string; message: string };
@@ -28,17 +32,16 @@ type Answer = { ok: true; model: SentModel } | { ok: true; asset: ParsedAsset } 
 /**
  * Reads an uploaded model in a thread of its own, with a time limit and a memory limit.
  *
- * @param limits how long it may take, ms, and what reads it
  * @throws InputError in one sentence; the thread is gone then
  */
-export async function parseUpload(request: ParseRequest, limits?: Limits): Promise<Model> {
+export async function parseUpload(request: ParseRequest, limits: Partial<Limits> = {}): Promise<Model> {
   const answer = await read(request, limits);
   if (!('model' in answer)) throw new InputError('import/kind', `“${request.fileName}” is no model.`);
   return { ...answer.model, parts: answer.model.parts.map((p) => ({ ...p, mesh: decodeMesh(p.mesh) })) };
 }
 
 /** Reads an uploaded asset file, in a thread of its own as well. @throws InputError in one sentence */
-export async function parseAsset(request: ParseRequest, limits?: Limits): Promise<ParsedAsset> {
+export async function parseAsset(request: ParseRequest, limits: Partial<Limits> = {}): Promise<ParsedAsset> {
   const answer = await read(request, limits);
   if (!('asset' in answer)) throw new InputError('import/kind', `“${request.fileName}” is no asset file.`);
   return answer.asset;
@@ -48,7 +51,7 @@ export async function parseAsset(request: ParseRequest, limits?: Limits): Promis
 const AT_ONCE = 2;
 const home = globalThis as { wellmorphReading?: { now: number; waiting: (() => void)[] } };
 
-async function read(request: ParseRequest, limits?: Limits): Promise<Exclude<Answer, { ok: false }>> {
+async function read(request: ParseRequest, limits: Partial<Limits>): Promise<Exclude<Answer, { ok: false }>> {
   home.wellmorphReading ??= { now: 0, waiting: [] };
   const reading = home.wellmorphReading;
   while (reading.now >= AT_ONCE) await new Promise<void>((go) => reading.waiting.push(go));
@@ -61,11 +64,21 @@ async function read(request: ParseRequest, limits?: Limits): Promise<Exclude<Ans
   }
 }
 
-function readAlone(request: ParseRequest, limits: Limits = { milliseconds: TIME_LIMIT, reader }): Promise<Exclude<Answer, { ok: false }>> {
+/** What is said, to nobody, of an upload that was given up. */
+export const stopped = (): InputError => new InputError('import/stopped', 'The upload was stopped; nothing was stored.');
+
+function readAlone(
+  request: ParseRequest,
+  { milliseconds = TIME_LIMIT, reader: begin = reader, signal }: Partial<Limits>,
+): Promise<Exclude<Answer, { ok: false }>> {
+  if (signal?.aborted) return Promise.reject(stopped());
   return new Promise((resolve, reject) => {
-    const worker = limits.reader();
+    const worker = begin();
+    const stop = () => end(() => reject(stopped()));
+    signal?.addEventListener('abort', stop);
     const end = (work: () => void) => {
       clearTimeout(timer);
+      signal?.removeEventListener('abort', stop);
       work();
       void worker.terminate();
     };
@@ -75,11 +88,11 @@ function readAlone(request: ParseRequest, limits: Limits = { milliseconds: TIME_
           reject(
             new InputError(
               'import/slow',
-              `Reading “${request.fileName}” took longer than ${limits.milliseconds / 1000} s and was stopped; nothing was stored.`,
+              `Reading “${request.fileName}” took longer than ${milliseconds / 1000} s and was stopped; nothing was stored.`,
             ),
           ),
         ),
-      limits.milliseconds,
+      milliseconds,
     );
     worker.once('message', (answer: Answer) =>
       end(() => (answer.ok ? resolve(answer) : reject(new InputError(answer.code, answer.message)))),

@@ -79,6 +79,18 @@ describe('reading an upload in a thread of its own', () => {
     );
     expect(Date.now() - start).toBeLessThan(30_000);
   });
+  it('is stopped when nobody waits for it any more, under way or before its turn', async () => {
+    const stopping = new AbortController();
+    const going = parseUpload(request(''), { reader: endless, signal: stopping.signal });
+    setTimeout(() => stopping.abort(), 50);
+    await expect(going).rejects.toMatchObject({ code: 'import/stopped' });
+    const never = () => {
+      throw new Error('nothing is begun');
+    };
+    await expect(parseUpload(request(''), { reader: never, signal: stopping.signal })).rejects.toMatchObject({ code: 'import/stopped' });
+    // Both gave their turn back.
+    expect((await parseUpload(request(tinLow()), limits())).parts).toHaveLength(2);
+  });
   it('a reader that dies for want of memory gives a sentence, and the server stays up', async () => {
     const hungry = () =>
       new Worker('const a = []; for (;;) a.push(new Array(1e5).fill(Math.random()));', {

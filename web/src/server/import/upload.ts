@@ -31,7 +31,8 @@ export async function withUpload<T>(request: Request, use: (upload: Upload) => P
   const folder = join(/* turbopackIgnore: true */ dataDir(), 'uploads', randomUUID());
   await mkdir(folder, { recursive: true });
   try {
-    return await use(await receive(request.body as unknown as NodeStream, type, folder));
+    const upload = await receive(request.body as unknown as NodeStream, type, folder);
+    return await use({ ...upload, signal: request.signal });
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import type { RenderFigures, SetFiles } from '@wellmorph/core/pipeline/render';
+import { pictureTrial, type RenderFigures, type SetFiles } from '@wellmorph/core/pipeline/render';
 import { drawnWithMaps, inputsOf, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
 import { keepBlob, readBlob } from '../blobs/store';
 import { endJob, type Job, type ListedJob, listJobs, requeueRunning, stopWaiting, takeJob } from '../db/jobs';
@@ -93,17 +93,11 @@ async function work(job: Job): Promise<void> {
       figures: made.figures,
       blobs: { png },
     });
+    const trial = pictureTrial(job.document, made.figures);
     await addTrial(job.assetId, {
       stage: 'render',
-      title: `${made.figures.width} × ${made.figures.height}, ${made.figures.samples} samples, queued`,
-      settings: {
-        samples: made.figures.samples,
-        seed: job.document.render.seed,
-        width: made.figures.width,
-        height: made.figures.height,
-        tone: job.document.shot.tone,
-      },
-      figures: { noisePercent: 100 * made.figures.noise, samples: made.figures.samples, clippedPercent: 100 * made.figures.clippedShare },
+      ...trial,
+      title: `${trial.title}, queued`,
       milliseconds: Math.round(1000 * made.figures.seconds),
       thumbnail: png,
       resultName: job.resultName,

@@ -13,7 +13,7 @@ export async function addHighFile(session: AssetSession, files: readonly File[],
   await session.job('import', async (run) => {
     await session.lane.flushed();
     run.report(0.3, 'reading the high mesh');
-    const { paired, of } = await upload<{ paired: number; of: number }>(`/api/assets/${session.id}/high`, form);
+    const { paired, of } = await upload<{ paired: number; of: number }>(`/api/assets/${session.id}/high`, form, run.signal);
     await session.refresh();
     session.notify(`${paired} of ${of} parts found their high mesh.`);
   });

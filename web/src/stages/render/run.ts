@@ -66,10 +66,15 @@ export async function queueRender(session: AssetSession, forecastSeconds: number
   if (!document) return false;
   const made = await session.job('render', async (run) => {
     for (const kind of inputsOf(run.document, 'render')) if (kind) await session.stage(run, kind);
-    return true;
+    return nameOf(run.document, 'render');
   });
   if (!made) return false;
   await session.lane.flushed();
+  // The server draws the piece as it is stored: it has to be the one that was asked for.
+  if (!session.document || nameOf(session.document, 'render') !== made) {
+    session.notify('The piece was changed while its picture was got ready; put it in the queue again.', 'error');
+    return false;
+  }
   try {
     await send('POST', `/api/assets/${session.id}/jobs`, {
       baseVersion: session.version,

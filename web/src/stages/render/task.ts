@@ -1,4 +1,4 @@
-import type { RenderFigures } from '@wellmorph/core/pipeline/render';
+import { pictureTrial, type RenderFigures } from '@wellmorph/core/pipeline/render';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import type { StageTask } from '@/session/run-stage';
 import { setOf, trace } from './trace';
@@ -10,7 +10,7 @@ const MOST_SAMPLES = 65536;
 export const renderTask: StageTask<'render'> = {
   async make(making) {
     const { document, pool, blobs, run } = making;
-    const { shot, render, rig } = document;
+    const { shot, render } = document;
     making.report(0, 'building the scene');
     const withMaps = making.has('unwrap');
     const parts = await blobs.get(making.input(withMaps ? 'unwrap' : 'form').blobs.parts);
@@ -50,23 +50,7 @@ export const renderTask: StageTask<'render'> = {
       figures,
       files: { png: final.png && { bytes: final.png, kind: 'png' } },
       trial: {
-        title: `${film.width} × ${film.height}, ${2 * film.samples} samples`,
-        settings: {
-          samples: 2 * film.samples,
-          seed: render.seed,
-          width: film.width,
-          height: film.height,
-          tone: shot.tone,
-          maps: withMaps ? 'composed set' : 'plain materials',
-          azimuth: shot.azimuth,
-          elevation: shot.elevation,
-          lens: shot.lensMm,
-          background: rig.background,
-          surround: rig.surround,
-          ratio: `${rig.lamps.key.ratio} : ${rig.lamps.fill.ratio} : ${rig.lamps.rim.ratio}`,
-          materials: nameOf(document, 'surface').slice(0, 8),
-        },
-        figures: { noisePercent: 100 * figures.noise, samples: figures.samples, clippedPercent: 100 * figures.clippedShare },
+        ...pictureTrial(document, figures),
         ...(run.forecastSeconds !== undefined && { forecastSeconds: run.forecastSeconds }),
         picture: 'png',
       },
