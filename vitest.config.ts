@@ -7,5 +7,7 @@ export default defineConfig({
     include: ['core/**/*.test.ts', 'cli/**/*.test.ts', 'demo/**/*.test.ts', 'web/src/**/*.test.ts'],
     testTimeout: 240_000,
     hookTimeout: 240_000,
+    // One core fewer is the default, which of two leaves one.
+    maxWorkers: '100%',
   },
 });

@@ -14,6 +14,10 @@ class Server {
 
   constructor(private readonly port: number) {}
 
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
   async for(file: string): Promise<void> {
     if (this.file === file) return;
     await this.stop();
@@ -28,7 +32,7 @@ class Server {
     );
     for (let i = 0; i < 900; i++) {
       try {
-        if ((await fetch(`http://127.0.0.1:${this.port}/api/assets`)).ok) return;
+        if ((await fetch(`${this.url}/api/assets`)).ok) return;
       } catch {
         // Not there yet.
       }
@@ -52,13 +56,14 @@ class Server {
 export const test = base.extend<{ ready: undefined }, { server: Server }>({
   server: [
     // biome-ignore lint/correctness/noEmptyPattern: the runner reads what a fixture depends on from here
-    async ({}, use) => {
-      const server = new Server(Number(process.env.E2E_PORT ?? 4399));
+    async ({}, use, { parallelIndex }) => {
+      const server = new Server(Number(process.env.E2E_PORT ?? 4399) + parallelIndex);
       await use(server);
       await server.stop();
     },
     { scope: 'worker' },
   ],
+  baseURL: async ({ server }, use) => use(server.url),
   ready: [
     async ({ server }, use, info) => {
       await server.for(info.file);

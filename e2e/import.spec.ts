@@ -1,3 +1,6 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { TIN_MTL, tinHigh, tinLow } from '../demo/src/tin';
 import { expect, test } from './fixtures';
 import { archiveOf, compose, downloads, picture, saved, settled, station, validGlb } from './helpers';
@@ -168,6 +171,44 @@ test('files that lie get a sentence and leave nothing behind; so do requests of 
     })
   ).json();
   expect(answer.message).toMatch(/not a change/);
+});
+
+test('an import that takes long is stopped: nothing of it is there, and the next one is read', async ({ page, request }) => {
+  // A wave of 1.3 million triangles, some 60 MB of text: read in seconds, not at once.
+  const side = 800;
+  const lines: string[] = [];
+  for (let j = 0; j <= side; j++)
+    for (let i = 0; i <= side; i++) lines.push(`v ${i / 4} ${(8 * Math.sin(i / 40) * Math.cos(j / 30)).toFixed(4)} ${j / 4}`);
+  const at = (i: number, j: number) => j * (side + 1) + i + 1;
+  for (let j = 0; j < side; j++)
+    for (let i = 0; i < side; i++) lines.push(`f ${at(i, j)} ${at(i, j + 1)} ${at(i + 1, j + 1)} ${at(i + 1, j)}`);
+  const folder = mkdtempSync(join(tmpdir(), 'wellmorph-wave-'));
+  try {
+    const path = join(folder, 'wave.obj');
+    writeFileSync(path, lines.join('\n'));
+    await page.goto('/');
+    await expect(page.getByRole('article').first()).toBeVisible();
+    const stored = async () => (await (await request.get('/api/assets')).json()).length;
+    const before = await stored();
+    await page.getByLabel('Model file').setInputFiles(path);
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('One unit is').selectOption('mm');
+    await dialog.getByRole('button', { name: 'Import' }).click();
+    await dialog.getByRole('button', { name: 'Stop' }).click();
+    await expect(dialog.getByRole('alert')).toContainText('Stopped, as asked. Nothing was changed.');
+    await dialog.getByRole('button', { name: 'Cancel' }).click();
+    await expect(dialog).toHaveCount(0);
+    // Whatever was stopped doesn't stand in the way of what comes next: two are read at once at most.
+    await page.getByLabel('Model file').setInputFiles([file('after-all.obj', tinLow())]);
+    await dialog.getByLabel('One unit is').selectOption('mm');
+    await dialog.getByRole('button', { name: 'Import' }).click();
+    await expect(page.getByRole('heading', { name: 'After all' })).toBeVisible();
+    // It had all the time it would have taken to be stored as well.
+    await page.waitForTimeout(8000);
+    expect(await stored()).toBe(before + 1);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 });
 
 test('workshop: rename, duplicate, delete and bring back; the night theme stays', async ({ page }) => {

@@ -1,16 +1,15 @@
 import { defineConfig } from '@playwright/test';
 
-/** Debian's headless Chromium with software drawing; one at a time, as a person would. */
+/** Debian's headless Chromium with software drawing; files of tests side by side, each with a server and data of its own. */
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
-  workers: 1,
+  workers: 2,
   timeout: 600_000,
   expect: { timeout: 45_000 },
   reporter: [['list']],
   outputDir: '../test-results',
   use: {
-    baseURL: `http://127.0.0.1:${process.env.E2E_PORT ?? 4399}`,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     actionTimeout: 45_000,

@@ -1,7 +1,5 @@
 #!/usr/bin/env node
-import { fileURLToPath } from 'node:url';
-import { register } from 'tsx/esm/api';
+import { built } from '../build.mjs';
 
-register({ tsconfig: fileURLToPath(new URL('../../tsconfig.base.json', import.meta.url)) });
-const { main } = await import('../src/main.ts');
+const { main } = await import(await built());
 process.exitCode = await main(process.argv.slice(2));

@@ -50,7 +50,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
   );
   const film = emptyFilm(width, height);
   const task = stderrTask();
-  const traced = await traceFilm(film, await threadCrew(scene, threads), {
+  const traced = await traceFilm(film, threadCrew(scene, threads), {
     samples,
     seed,
     development: solved.development,

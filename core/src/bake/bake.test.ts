@@ -190,7 +190,7 @@ describe('distances', () => {
     const short = await run(low, shifted(0.5), { distances: 'uniform', frontMm: 0.1, rearMm: 0.1 });
     expect(short.figures.missedShare).toBe(1);
     expect(short.figures.verdict?.level).toBe('over');
-    expect(short.figures.verdict?.change).toMatch(/Search 0\.55 mm out/);
+    expect(short.figures.verdict?.change).toMatch(/Search 0\.55\u00a0mm out/);
     const measured = await run(low, shifted(0.5));
     expect(measured.figures.missedShare).toBe(0);
     expect(measured.figures.verdict?.level).toBe('ok');

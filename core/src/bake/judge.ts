@@ -2,6 +2,7 @@ import { type Primitive, WebIO } from '@gltf-transform/core';
 import { decodePng, type Pixels } from '../image/png';
 import { fillTriangle } from '../image/raster';
 import { RayQuery } from '../rays/query';
+import { millimetres } from '../units/lengths';
 import type { HighSide } from './prepare';
 
 /** How well an exported map on an exported mesh stands for the high mesh. Degrees between normals. */
@@ -224,7 +225,7 @@ export function verdictOf(
     return {
       level: 'over',
       sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
-      change: `Search ${n(figures.neededFront, 2)} mm out and ${n(figures.neededRear, 2)} mm in: the meshes are never further apart.`,
+      change: `Search ${millimetres(figures.neededFront)} out and ${millimetres(figures.neededRear)} in: the meshes are never further apart.`,
     };
   if (figures.missedShare > 0.002)
     return {

@@ -1,6 +1,6 @@
 import type { Vec3 } from '../maths/vec3';
 import type { PolyMesh } from '../mesh/polymesh';
-import { figure } from '../units/lengths';
+import { millimetres } from '../units/lengths';
 import { inscribedCount, inscribedError } from './budget/chord';
 import type { Point2 } from './curves';
 import { Lofting } from './loft';
@@ -109,7 +109,7 @@ export class Blocks {
 /** Steps round the corners of a block with a turn of `turn` radians each. */
 export const cornersOf = (id: string, radius: number, turn: number): Adaptive => ({
   key: `${id}.corners`,
-  label: `steps round the R ${figure(radius, 1)} corners`,
+  label: `steps round the R ${millimetres(radius, 1)} corners`,
   minimum: 1,
   errorMm: (n) => inscribedError(radius, n, turn),
   countFor: (e) => inscribedCount(radius, e, turn, 1),

@@ -74,7 +74,7 @@ describe('steps that change what stands above them', () => {
     const box = stepOf('box', { id: 'b', width: 20, height: 20, depth: 20, corner: 0 });
     const wide = form([box, stepOf('bevel', { id: 'v', size: 40 })], low);
     expect(wide.problems).toEqual([]);
-    expect(wide.steps[1].notes[0].message).toBe('“Bevel” of 40 mm has only 10 mm of room; 9.8 mm are taken.');
+    expect(wide.steps[1].notes[0].message).toBe('“Bevel” of 40\u00a0mm has only 10\u00a0mm of room; 9.8\u00a0mm are taken.');
     const row = { ...stepOf('row', { id: 'r', count: 3, dx: 30, dy: 0 }), applied: true } as Step;
     const three = form([box, row, stepOf('bevel', { id: 'v' })], low);
     expect(three.placements).toHaveLength(1);

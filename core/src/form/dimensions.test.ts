@@ -117,7 +117,7 @@ describe('a step is what its description says', () => {
   });
   it.each<[unknown, RegExp]>([
     [{ ...stepOf('box'), width: 'wide' }, /Width \(x\) of the box “Box” has to be a number/],
-    [{ ...stepOf('box'), width: -3 }, /is -3 mm; it can be 0.01 to/],
+    [{ ...stepOf('box'), width: -3 }, /is -3\u00a0mm; it can be 0.01\u00a0mm to/],
     [{ ...stepOf('box'), body: 'odd' }, /has to be one of solid, hollow/],
     [{ ...stepOf('box'), corner: null }, /has to be a number/],
     [{ ...stepOf('bar'), path: [{ id: 'a', x: 0, y: 0, z: 0 }] }, /has 1 entries; it can have 2 to 200/],

@@ -1,5 +1,5 @@
 import { InputError } from '../errors';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { checkLines, checkSpot } from './places';
 
 /**
@@ -175,9 +175,9 @@ function checkField(f: Field, x: unknown, where: string): unknown {
 
 function checkNumber(f: NumberDescription, x: unknown, no: (why: string) => InputError): number {
   if (typeof x !== 'number' || !Number.isFinite(x)) throw no('has to be a number');
-  const unit = f.type === 'length' ? ' mm' : f.type === 'angle' ? '°' : '';
+  const said = (n: number) => (f.type === 'length' ? millimetres(n) : `${figure(n)}${f.type === 'angle' ? '°' : ''}`);
   if (f.type === 'whole' && !Number.isInteger(x)) throw no('has to be a whole number');
-  if (x < f.min || x > f.max) throw no(`is ${figure(x)}${unit}; it can be ${figure(f.min)} to ${figure(f.max)}${unit}`);
+  if (x < f.min || x > f.max) throw no(`is ${said(x)}; it can be ${said(f.min)} to ${said(f.max)}`);
   return x;
 }
 

@@ -127,7 +127,7 @@ describe('what is made to fit', () => {
     expect([b.min[1], b.max[1]]).toEqual([expect.closeTo(50.2 - 12, 6), expect.closeTo(51.7, 6)]);
     expect(volumeOf(lid)).toBeGreaterThan(0);
     expect(isWatertight(lid)).toBe(true);
-    expect(made([stepOf('fitted', { to: 'host', at: 2 })], host).problems[0].message).toMatch(/no opening at y 2 mm/);
+    expect(made([stepOf('fitted', { to: 'host', at: 2 })], host).problems[0].message).toMatch(/no opening at y 2\u00a0mm/);
     expect(made([stepOf('fitted', { to: 'host', at: 30, clearX: 60 })], host).problems[0].message).toMatch(/no length/);
   });
   it('a pane lies over a region with its air gap; a dome rises in its middle', () => {

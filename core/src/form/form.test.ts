@@ -293,7 +293,7 @@ describe('profiles that can’t be built say where and how much', () => {
         [20, 5],
       ]),
       {},
-      /does not fit at point 2; 5 mm/,
+      /does not fit at point 2; 5\u00a0mm/,
     ],
     [
       profile([

@@ -5,6 +5,7 @@ import { random } from '../maths/random';
 import { boundaryLoops, shellsOf } from '../mesh/connectivity';
 import { areaOf, boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { figure } from '../units/lengths';
 import { form } from './recipe';
 import type { Sketch } from './sketch/sketch';
 import { allowedCount, type Detail } from './step';
@@ -93,7 +94,7 @@ describe('what a step predicts of its surface', () => {
     for (const kind of MAKERS) {
       const step = stepOf(kind);
       expect(() => build(step, dense)).not.toThrow();
-      expect(kindOf(kind).words(step).length).toBeGreaterThan(3);
+      expect(kindOf(kind).words(step, figure).length).toBeGreaterThan(3);
     }
   });
 });
@@ -236,7 +237,7 @@ describe('against closed forms', () => {
     expect(s.patches).toContain('bend r1');
     const sharp = { ...route, curves: [route.curves[0], { id: 'l3', name: 'arm', kind: 'line' as const, a: 'b', b: 'd' }] };
     expect(() => build(stepOf('bar', { along: 'sketch', route: sharp }), dense)).toThrow(/sharp corner between “riser” and “arm”/);
-    expect(() => build(stepOf('bar', { along: 'sketch', route, radius: 21 }), dense)).toThrow(/“elbow” of “Bar” bends at 20 mm/);
+    expect(() => build(stepOf('bar', { along: 'sketch', route, radius: 21 }), dense)).toThrow(/“elbow” of “Bar” bends at 20\u00a0mm/);
     expect(() => build(stepOf('bar', { along: 'sketch' }), dense)).toThrow(/no curves yet/);
   });
   it('round ends make a straight bar a capsule', () => {
@@ -375,9 +376,9 @@ describe('starting dimensions that the trade uses', () => {
 
 describe('what does not fit gets one sentence', () => {
   it.each<[Step, RegExp]>([
-    [stepOf('box', { width: 10, depth: 10, corner: 5 }), /Corners of 5 mm don’t fit on “Box”; they can be anything below 5 mm/],
+    [stepOf('box', { width: 10, depth: 10, corner: 5 }), /Corners of 5\u00a0mm don’t fit on “Box”; they can be anything below 5\u00a0mm/],
     [stepOf('box', { width: 10, body: 'hollow', left: 6, right: 6, corner: 0 }), /leave no room inside/],
-    [stepOf('panel', { sunk: 7 }), /can’t lie 7 mm deep in a board of 6 mm/],
+    [stepOf('panel', { sunk: 7 }), /can’t lie 7\u00a0mm deep in a board of 6\u00a0mm/],
     [stepOf('prism', { body: 'staves', gap: 40 }), /leaves nothing of the staves/],
     [stepOf('band', { columns: 9 }), /only be chosen of an even number/],
     [
@@ -389,9 +390,9 @@ describe('what does not fit gets one sentence', () => {
           { id: 'b', x: 0, y: 40, z: 0 },
         ],
       }),
-      /take 30 mm; there are 20 mm/,
+      /take 30\u00a0mm; there are 20\u00a0mm/,
     ],
-    [stepOf('tube', { flat: 40 }), /can’t be 40 mm thick/],
+    [stepOf('tube', { flat: 40 }), /can’t be 40\u00a0mm thick/],
     [stepOf('soft', { cellsX: 20, cellsZ: 20, levelsHigh: 6 }), /would take .* quads/],
     [stepOf('turned', { turnDegrees: 400 }), /more than 0° and at most 360°/],
     [stepOf('blade', { stations: [{ id: 'a', at: 0, thickness: 3, squareness: 2 }] }), /at least two stations/],

@@ -25,8 +25,8 @@ describe('outlines', () => {
   it('move by another distance along each axis', () => {
     const moved = offsetLoop(box(100, 60), (n) => -(Math.abs(n[0]) * 2 + Math.abs(n[1]) * 0.5), 'It');
     expect(doubleArea(moved) / 2).toBeCloseTo(96 * 59, 9);
-    expect(() => offsetLoop(box(100, 60), () => -40, 'A clearance of 40 mm')).toThrow(
-      /A clearance of 40 mm leaves a side of 100 mm|of 60 mm no length/,
+    expect(() => offsetLoop(box(100, 60), () => -40, 'A clearance of 40\u00a0mm')).toThrow(
+      /A clearance of 40\u00a0mm leaves a side of 100\u00a0mm|of 60\u00a0mm no length/,
     );
   });
   it('lose bevelled corners that what fits inside doesn’t have', () => {

@@ -1,6 +1,6 @@
 import { FormError } from '../errors';
 import { doubleArea } from '../mesh/planar';
-import { figure } from '../units/lengths';
+import { millimetres } from '../units/lengths';
 
 export type Loop = [number, number][];
 
@@ -33,7 +33,7 @@ export function offsetLoop(loop: Loop, by: (normal: readonly [number, number]) =
     if ((q[0] - p[0]) * sides[i].d[0] + (q[1] - p[1]) * sides[i].d[1] <= 0)
       throw new FormError(
         'outline/room',
-        `${what} leaves a side of ${figure(Math.hypot(sides[i].d[0], sides[i].d[1]))} mm no length: make it smaller.`,
+        `${what} leaves a side of ${millimetres(Math.hypot(sides[i].d[0], sides[i].d[1]))} no length: make it smaller.`,
       );
   }
   return out;

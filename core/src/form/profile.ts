@@ -1,5 +1,5 @@
 import { FormError } from '../errors';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import {
   arcByBulge,
   arcByTangent,
@@ -100,7 +100,7 @@ export function drawnCurves(profile: Profile): Drawn {
     if (p.r < 0)
       throw new FormError(
         'profile/radius',
-        `Point ${i + 1} lies ${figure(-p.r)} mm on the other side of the axis; its radius must be 0 or more.`,
+        `Point ${i + 1} lies ${millimetres(-p.r)} on the other side of the axis; its radius must be 0 or more.`,
       );
   }
   const curves: Curve[] = [];
@@ -159,7 +159,7 @@ export function outlineOf(drawn: Drawn, options: ProfileOptions): { stretches: S
       const most = largestFillet(before.curve, list[i].curve);
       throw new FormError(
         'profile/fillet',
-        `A radius of ${figure(radius)} mm does not fit at point ${i + 1}; ${figure(Math.floor(most * 100) / 100)} mm is the most there.`,
+        `A radius of ${millimetres(radius)} does not fit at point ${i + 1}; ${millimetres(Math.floor(most * 100) / 100)} is the most there.`,
         { radiusMm: radius, mostMm: most },
       );
     }
@@ -210,7 +210,7 @@ function movedOut(list: readonly Stretch[], wall: number): Curve[] {
   const turned = list.map((s) => offset(s.curve, -wall));
   const axis = line([0, -1e6], [0, 1e6]);
   const near = (points: Point2[], p: Point2): Point2 | undefined => points.sort((a, b) => gap(a, p) - gap(b, p))[0];
-  const fits = () => new FormError('profile/wall', `A wall of ${figure(wall)} mm does not fit outside the profile.`, { wallMm: wall });
+  const fits = () => new FormError('profile/wall', `A wall of ${millimetres(wall)} does not fit outside the profile.`, { wallMm: wall });
   if (!(wall > 0)) throw new FormError('profile/wall', 'A wall needs a thickness above 0 mm.');
   const moved = turned.map((c) => {
     if (!c) throw fits();
@@ -239,7 +239,7 @@ function insideWall(list: readonly Stretch[], wall: number): Stretch[] {
   const tooThick = (i: number) =>
     new FormError(
       'profile/wall',
-      `A wall of ${figure(wall)} mm does not fit inside “${list[i].label}”; the inside would cross itself there.`,
+      `A wall of ${millimetres(wall)} does not fit inside “${list[i].label}”; the inside would cross itself there.`,
       { wallMm: wall },
     );
   // A rounding tighter than the wall has no inside of its own: its neighbours meet in a sharp corner there.
@@ -301,7 +301,7 @@ function engrave(list: Stretch[], rings: readonly EngravedRing[], ids: readonly 
       if (from <= done + 1e-6 || to >= 1 - 1e-6)
         throw new FormError(
           'profile/ring',
-          `An engraved ring ${figure(g.width)} mm wide does not fit at ${figure(g.at * 100, 0)} % of “${s.label}”.`,
+          `An engraved ring ${millimetres(g.width)} wide does not fit at ${figure(g.at * 100, 0)} % of “${s.label}”.`,
           { widthMm: g.width },
         );
       out.push({ ...s, curve: trim(s.curve, done, from), v: [done, from] });

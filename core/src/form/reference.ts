@@ -1,5 +1,5 @@
 import { InputError } from '../errors';
-import { figure } from '../units/lengths';
+import { millimetres } from '../units/lengths';
 
 /** From where a picture shows the piece. Across and up are x and y from the front, −z and y from the side, x and −z from above. */
 export type ReferenceView = 'front' | 'side' | 'top';
@@ -33,7 +33,7 @@ type P = readonly [number, number];
 export function scaleBetween(a: P, b: P, distanceMm: number): number {
   const px = Math.hypot(a[0] - b[0], a[1] - b[1]);
   if (px < 2) throw new InputError('reference/near', 'The two places are less than two pixels apart; choose places farther apart.');
-  if (!(distanceMm > 0)) throw new InputError('reference/distance', `A distance of ${figure(distanceMm)} mm gives no scale.`);
+  if (!(distanceMm > 0)) throw new InputError('reference/distance', `A distance of ${millimetres(distanceMm)} gives no scale.`);
   return distanceMm / px;
 }
 

@@ -1,4 +1,4 @@
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from './budget/chord';
 import { type Curve, curveLength, pointAt, tangentAt } from './curves';
 import { choice, type Field, length, size } from './fields';
@@ -137,7 +137,7 @@ export const arcCount = (c: Extract<Curve, { kind: 'arc' }>, key: string): Adapt
   const minimum = Math.max(1, Math.ceil(sweep / 1.6));
   return {
     key,
-    label: `steps round the R ${figure(c.radius, 1)} arc`,
+    label: `steps round the R ${millimetres(c.radius, 1)} arc`,
     minimum,
     errorMm: (n) => inscribedError(c.radius, n, sweep),
     countFor: (e) => inscribedCount(c.radius, e, sweep, minimum),

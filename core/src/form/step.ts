@@ -136,8 +136,8 @@ export interface StepKind<S extends StepBase = StepBase> {
   fields: readonly Field[];
   /** Starting dimensions. */
   fresh(): Omit<S, keyof StepBase> & { name: string };
-  /** A few words for the list: `bar Ø 4`. */
-  words(step: S): string;
+  /** A few words for the list: `bar Ø 4`, its lengths, mm, said by `length`, without a unit. */
+  words(step: S, length: (mm: number, digits?: number) => string): string;
   /** What a patch is called: `belly`, for `s2`. The patch's own name when absent. */
   patchName?(step: S, patch: string): string;
   /** Libraries that have to be loaded for it. */

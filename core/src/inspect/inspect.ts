@@ -2,7 +2,7 @@ import { isRigid, type Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import { boundaryLoops, edgesOf } from '../mesh/connectivity';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { type Finding, type FindingKind, type FixId, finding, PLACES, type Said } from './finding';
 import { degenerateFaces, NEEDLE_MM } from './findings/degenerate';
 import { DOUBLE_MM, doubles } from './findings/doubles';
@@ -135,7 +135,7 @@ export function inspectPart(part: Inspected): Finding[] {
       value: twice.length,
       unit: 'points',
       limit: DOUBLE_MM,
-      message: `${name}: ${many(twice.length, 'point')} within ${figure(DOUBLE_MM, 3)} mm of another and not joined to it.`,
+      message: `${name}: ${many(twice.length, 'point')} within ${millimetres(DOUBLE_MM, 3)} of another and not joined to it.`,
       why: 'It looks whole and is not: light breaks along it and it opens when moved.',
       where: twice.map(vertexAt),
       fixes: ['weld', 'weld-keep-seam'],
@@ -148,7 +148,7 @@ export function inspectPart(part: Inspected): Finding[] {
       value: thin.length,
       unit: 'faces',
       limit: NEEDLE_MM,
-      message: `${name}: ${many(thin.length, 'face')} without area or thinner than ${figure(NEEDLE_MM, 4)} mm.`,
+      message: `${name}: ${many(thin.length, 'face')} without area or thinner than ${millimetres(NEEDLE_MM, 4)}.`,
       why: 'They face no way in particular: they shade as sparks and bake as noise.',
       where: thin.map(faceAt),
       fixes: ['remove-degenerate'],
@@ -165,7 +165,7 @@ export function inspectPart(part: Inspected): Finding[] {
       value: warped.length,
       unit: 'faces',
       limit: 0,
-      message: `${name}: ${many(warped.length, 'face')} not flat, by up to ${figure(warped[0].mm, 2)} mm and ${figure(most, 0)}°.`,
+      message: `${name}: ${many(warped.length, 'face')} not flat, by up to ${millimetres(warped[0].mm, 2)} and ${figure(most, 0)}°.`,
       why: `A face bent by more than ${WARP_DEGREES}° is cut one way here and another way elsewhere, and shades differently in each.`,
       where: warped.map((w) => faceAt(w.face)),
       fixes: ['triangulate'],
@@ -241,7 +241,7 @@ export function inspectPart(part: Inspected): Finding[] {
         value: errors[worst] / part.pixelMm,
         unit: 'px',
         limit: unseen / part.pixelMm,
-        message: `${name}: flat faces stand for a round surface by up to ${figure(errors[worst], 3)} mm, ${figure(errors[worst] / part.pixelMm, 2)} px at the closest view, at ${many(seen, 'edge')}.`,
+        message: `${name}: flat faces stand for a round surface by up to ${millimetres(errors[worst], 3)}, ${figure(errors[worst] / part.pixelMm, 2)} px at the closest view, at ${many(seen, 'edge')}.`,
         why: 'The outline shows its corners there; a dense original would give it more sides, or the view be taken from farther off.',
         where: [edgeAt(worst), ...places],
       });

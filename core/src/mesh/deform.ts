@@ -1,6 +1,6 @@
 import { FormError } from '../errors';
 import type { Vec3 } from '../maths/vec3';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { boundsOf } from './measures';
 import { attribute, makeMesh, type PolyMesh, vertexCount, withAttribute } from './polymesh';
 import { UNLAID } from './rework';
@@ -119,7 +119,7 @@ export function bend(mesh: PolyMesh, options: BendOptions): PolyMesh {
   if (Math.abs(angle) >= most * (1 - 1e-9))
     throw new FormError(
       'bend/fold',
-      `A bend of ${figure((Math.abs(angle) * 180) / Math.PI, 0)}° over ${figure(length)} mm folds its inner side; it can be anything below ${figure((most * 180) / Math.PI, 0)}°.`,
+      `A bend of ${figure((Math.abs(angle) * 180) / Math.PI, 0)}° over ${millimetres(length)} folds its inner side; it can be anything below ${figure((most * 180) / Math.PI, 0)}°.`,
       { mostDegrees: (most * 180) / Math.PI },
     );
   return moved(cut, (p) => {

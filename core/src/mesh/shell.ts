@@ -1,5 +1,5 @@
 import { FormError } from '../errors';
-import { figure } from '../units/lengths';
+import { millimetres } from '../units/lengths';
 import { edgesOf, edgeValence } from './connectivity';
 import { planeOffsets, roomAlong } from './offset';
 import { faceCount, type PolyMesh, vertexCount } from './polymesh';
@@ -43,7 +43,7 @@ export function shell(mesh: PolyMesh, options: ShellOptions): Shelled {
   if (!(thickness < mostMm))
     throw new FormError(
       'shell/too-thick',
-      `A wall of ${figure(thickness)} mm doesn’t fit; it can be anything below ${figure(mostMm)} mm.`,
+      `A wall of ${millimetres(thickness)} doesn’t fit; it can be anything below ${millimetres(mostMm)}.`,
       {
         thicknessMm: thickness,
         mostMm,

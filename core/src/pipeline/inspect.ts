@@ -10,7 +10,7 @@ import { areaOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { textureMemoryMB } from './delivered';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
@@ -131,7 +131,7 @@ function originFindings(document: AssetDocument, parts: readonly PartMesh[]): Fi
       value: off,
       unit: 'mm',
       limit: ORIGIN_MM,
-      message: `The origin is ${figure(off, 2)} mm from where the brief wants it, ${ORIGINS[document.brief.origin ?? 'any']}.`,
+      message: `The origin is ${millimetres(off, 2)} from where the brief wants it, ${ORIGINS[document.brief.origin ?? 'any']}.`,
       why: 'Placed or turned in another scene, the piece floats, sinks or swings.',
       where: [[0, 0, 0]],
       fixes: ['move-origin'],

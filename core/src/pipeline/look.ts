@@ -15,7 +15,7 @@ import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { checkpoint, QUIET, type Task, part as taskPart } from '../task';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import { type FormResult, fallbackTolerance, type PartMesh } from './form';
 import type { Memory } from './memory';
@@ -174,7 +174,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
           unit: 'loops',
           limit: 0,
           message: `${p.name}: ${loops.length === 1 ? 'an edge loop bears' : `${figure(loops.length, 0)} edge loops bear`} no shape: ${figure(freedByLoops, 0)} triangles that earn nothing.`,
-          why: `Without them the surface moves by at most ${figure(Math.max(...loops.map((l) => l.moves)), 4)} mm, and no hard edge, seam or patch changes.`,
+          why: `Without them the surface moves by at most ${millimetres(Math.max(...loops.map((l) => l.moves)), 4)}, and no hard edge, seam or patch changes.`,
           where: loops.flatMap((l) => l.vertices.map(at)),
           fixes: bare ? ['remove-loops'] : own ? ['add-clear'] : [],
           frees: freedByLoops * p.placements.length,
@@ -216,7 +216,7 @@ function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memo
         value: thin.least,
         unit: 'mm',
         limit: wanted,
-        message: `${p.name}: walls down to ${figure(thin.least, 3)} mm, wanted at least ${figure(wanted, 3)} mm.`,
+        message: `${p.name}: walls down to ${millimetres(thin.least, 3)}, wanted at least ${millimetres(wanted, 3)}.`,
         why: 'Cast, printed or seen through, it breaks or shows light there; the brief asks for more.',
         where: thin.places,
       }),

@@ -9,7 +9,7 @@ import { keepFaces } from '../mesh/edit';
 import type { PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
-import { figure } from '../units/lengths';
+import { millimetres } from '../units/lengths';
 import type { Command } from './commands';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import { type FormResult, fallbackTolerance, type LoadMesh, type PartMesh } from './form';
@@ -126,7 +126,7 @@ function leaveGap(document: AssetDocument, formed: Pick<FormResult, 'parts'>, fi
   if (!by || !moved || sharedPlanes(moved, copies(b)).area > finding.limit)
     throw new InputError(
       'fix/planes',
-      `Moving “${a.name}” by ${figure(GAP_MM, 2)} mm doesn’t part the two: they share planes in several directions.`,
+      `Moving “${a.name}” by ${millimetres(GAP_MM, 2)} doesn’t part the two: they share planes in several directions.`,
     );
   return {
     type: 'part.set',

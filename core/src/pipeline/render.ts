@@ -13,6 +13,7 @@ import { type Crew, traceFilm } from '../render/schedule';
 import { PathTracer } from '../render/tracer';
 import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
 import { QUIET, type Task } from '../task';
+import { millimetres } from '../units/lengths';
 import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
 import { drawnWithMaps, nameOf } from './results';
@@ -268,7 +269,7 @@ export function safeToStart(document: AssetDocument, parts: readonly PartMesh[],
     sentence: whole
       ? `All of the piece is in focus at f/${shot.aperture}.`
       : inside
-        ? `Sharp from ${shot.focus.near.toFixed(0)} to ${Number.isFinite(shot.focus.far) ? shot.focus.far.toFixed(0) : '∞'} mm; the piece reaches from ${shot.nearest.toFixed(0)} to ${shot.farthest.toFixed(0)} mm.`
+        ? `Sharp from ${millimetres(shot.focus.near, 0)} to ${Number.isFinite(shot.focus.far) ? millimetres(shot.focus.far, 0) : '∞'}; the piece reaches from ${millimetres(shot.nearest, 0)} to ${millimetres(shot.farthest, 0)}.`
         : 'The focus is not on the piece.',
   });
   const { widthPx, heightPx } = document.shot;

@@ -1,7 +1,7 @@
 import type { Finding } from '../inspect/finding';
 import { boundsOf, isWatertight, volumeOf } from '../mesh/measures';
 import { vertexCount } from '../mesh/polymesh';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, WANTED } from './document';
 import type { PartMesh } from './form';
 import type { Ledger } from './inspect';
@@ -99,7 +99,7 @@ export function reportOf(
         gapMm: n.gap,
         sunkMm: n.sunk,
         ...(r && {
-          wanted: r.wanted === 'gap' || r.wanted === 'sunk' ? `${WANTED[r.wanted]} of ${figure(r.mm, 3)} mm` : WANTED[r.wanted],
+          wanted: r.wanted === 'gap' || r.wanted === 'sunk' ? `${WANTED[r.wanted]} of ${millimetres(r.mm, 3)}` : WANTED[r.wanted],
           met: n.met ?? true,
         }),
       };

@@ -86,9 +86,9 @@ describe('advice of the brief', () => {
     const mm = adviseBrief(brief);
     const inches = adviseBrief({ ...brief, unit: 'in' });
     // 1 in = 25.4 mm exactly (International yard and pound agreement, 1959): 635 mm are 25 in, 254 mm are 10 in.
-    expect(inches.pixels.why).toMatch(/^At 25 in with a 35 mm lens one pixel covers 0\.0\d+ in, so 10 in of piece fill/);
+    expect(inches.pixels.why).toMatch(/^At 25\u00a0in with a 35 mm lens one pixel covers 0\.0\d+\u00a0in, so 10\u00a0in of piece fill/);
     for (const x of [inches.density, inches.tolerance]) expect(x.why).not.toContain('mm');
-    expect(mm.pixels.why).toMatch(/^At 635 mm with a 35 mm lens one pixel covers 0\.\d+ mm, so 254 mm of piece fill/);
+    expect(mm.pixels.why).toMatch(/^At 635\u00a0mm with a 35 mm lens one pixel covers 0\.\d+\u00a0mm, so 254\u00a0mm of piece fill/);
     for (const id of ['pixels', 'density', 'texture', 'tolerance', 'memory'] as const) expect(inches[id].value).toBe(mm[id].value);
   });
   it('half as far off is twice the density and half the tolerance, but for the lens’s own length', () => {

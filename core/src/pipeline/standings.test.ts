@@ -39,8 +39,8 @@ describe('wanted relations', () => {
     expect(findings(at(80, wanted('free')))).toEqual([]);
     const [far] = findings(at(41, wanted('gap', 0.4)));
     expect(far).toMatchObject({ id: 'relation:r', severity: 'error', value: expect.closeTo(1, 9), limit: 0.4 });
-    expect(far.message).toBe('lid and box: a gap of 1 mm, wanted a gap of 0.4 mm.');
-    expect(findings(at(39, wanted('resting')))[0].message).toBe('lid and box: sunk in by 1 mm, wanted resting.');
+    expect(far.message).toBe('lid and box: a gap of 1\u00a0mm, wanted a gap of 0.4\u00a0mm.');
+    expect(findings(at(39, wanted('resting')))[0].message).toBe('lid and box: sunk in by 1\u00a0mm, wanted resting.');
   });
   it('a waiver re-opens when they stand otherwise than when it was given', () => {
     const d = at(41, wanted('gap', 0.4));
@@ -80,7 +80,7 @@ describe('travel of parts', () => {
     const travel = { kind: 'slide' as const, axis: 'x' as const, from: 0, to: 30, x: 0, y: 0, z: 0 };
     const { document } = applyCommand(d, { type: 'travel.set', part: 'drawer', travel });
     const [f] = findings(document);
-    expect(f.message).toMatch(/^drawer runs into box at 15 mm of its way to 30 mm/);
+    expect(f.message).toMatch(/^drawer runs into box at 15\u00a0mm of its way to 30\u00a0mm/);
     expect(inWords({ type: 'travel.set', part: 'drawer', travel }, d)).toBe('let drawer slide');
     const back = applyCommand(document, { type: 'travel.set', part: 'drawer', travel: null }).document;
     expect(findings(back)).toEqual([]);

@@ -1,6 +1,6 @@
 import type { Finding } from '../inspect/finding';
 import { followTravel, Placed, type Standing, standing, type TravelFound } from '../inspect/relations';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, type Relation, WANTED } from './document';
 import type { FormResult, PartMesh } from './form';
 import type { Memory } from './memory';
@@ -65,11 +65,11 @@ export function standingsOf(document: AssetDocument, parts: readonly PartMesh[],
 /** How two parts stand, in words: `a gap of 0.4 mm`. */
 export const standingWords = (s: Standing): string =>
   s.sunk > 0
-    ? `sunk in by ${figure(s.sunk, 3)} mm`
+    ? `sunk in by ${millimetres(s.sunk, 3)}`
     : s.gap === 0
       ? 'touching'
       : Number.isFinite(s.gap)
-        ? `a gap of ${figure(s.gap, 3)} mm`
+        ? `a gap of ${millimetres(s.gap, 3)}`
         : 'apart';
 
 /** Relations that are not as wanted, and travels that run into something. */
@@ -79,7 +79,7 @@ export function standingFindings(document: AssetDocument, { relations, travels }
   for (const s of relations) {
     const r = document.relations?.find((x) => x.id === s.id);
     if (!r || s.met) continue;
-    const wanted = r.wanted === 'gap' || r.wanted === 'sunk' ? `${WANTED[r.wanted]} of ${figure(r.mm, 3)} mm` : WANTED[r.wanted];
+    const wanted = r.wanted === 'gap' || r.wanted === 'sunk' ? `${WANTED[r.wanted]} of ${millimetres(r.mm, 3)}` : WANTED[r.wanted];
     out.push({
       id: `relation:${r.id}`,
       kind: 'relation',
@@ -98,7 +98,8 @@ export function standingFindings(document: AssetDocument, { relations, travels }
   for (const t of travels) {
     const part = document.parts.find((p) => p.id === t.part);
     if (!t.clash || !part?.travel) continue;
-    const unit = part.travel.kind === 'turn' ? '°' : ' mm';
+    const turns = part.travel.kind === 'turn';
+    const far = (x: number, digits: number) => (turns ? `${figure(x, digits)}°` : millimetres(x, digits));
     out.push({
       id: `travel:${t.part}`,
       kind: 'travel',
@@ -106,9 +107,9 @@ export function standingFindings(document: AssetDocument, { relations, travels }
       part: t.part,
       partName: part.name,
       value: t.clash.at,
-      unit: unit.trim(),
+      unit: turns ? '°' : 'mm',
       limit: part.travel.to,
-      message: `${part.name} runs into ${name(t.clash.part)} at ${figure(t.clash.at, 2)}${unit} of its way to ${figure(part.travel.to, 1)}${unit}.`,
+      message: `${part.name} runs into ${name(t.clash.part)} at ${far(t.clash.at, 2)} of its way to ${far(part.travel.to, 1)}.`,
       why: 'Shown open or in motion, one goes through the other.',
       where: [t.clash.place],
       fixes: [],

@@ -13,7 +13,33 @@ export const decimalsIn = (unit: LengthUnit, digitsOfMm: number): number => digi
 
 /** Lengths in mm as they are shown in a unit: `11.2 × 26.7 cm`. At most as exact as `digits` decimals of a millimetre. */
 export const inUnit = (mm: number | readonly number[], unit: LengthUnit = 'mm', digits = 2): string =>
-  `${(typeof mm === 'number' ? [mm] : mm).map((x) => figure(x / MM_PER[unit], decimalsIn(unit, digits))).join(' × ')} ${unit}`;
+  `${(typeof mm === 'number' ? [mm] : mm).map((x) => figure(x / MM_PER[unit], decimalsIn(unit, digits))).join(' × ')}\u00a0${unit}`;
+
+/**
+ * A length inside a sentence that is kept, filed or printed: always in mm. Its space doesn't break, which is how
+ * {@link sentenceIn} tells it from everything else that is followed by “mm”, a lens or what a person wrote.
+ */
+export const millimetres = (mm: number, digits = 2): string => inUnit(mm, 'mm', digits);
+
+const FIGURE = '-?\\d[\\d\\u202f]*(?:\\.\\d+)?';
+const IN_MM = new RegExp(`(${FIGURE}(?: × ${FIGURE})*)\\u00a0mm(?![²³\\w])`, 'g');
+
+/**
+ * A sentence with its lengths in a unit, as exact as it gave them, and never coarser than a tenth of a millimetre. What was
+ * measured is kept in mm, so that a result doesn't depend on the unit it is read in.
+ */
+export function sentenceIn(sentence: string, unit: LengthUnit = 'mm'): string {
+  if (unit === 'mm') return sentence;
+  return sentence.replace(IN_MM, (_, said: string) => {
+    const figures = said.split(' × ');
+    const decimals = Math.max(1, ...figures.map((x) => x.split('.')[1]?.length ?? 0));
+    return inUnit(
+      figures.map((x) => Number(x.replaceAll('\u202f', ''))),
+      unit,
+      decimals,
+    );
+  });
+}
 
 /** A number as the sheet prints it: at most `digits` decimals, narrow spaces that don't break between thousands. */
 export function figure(value: number, digits = 2): string {

@@ -7,6 +7,7 @@ import { drawnCurves, outlineOf, type ProfilePoint, type ProfileSegment } from '
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useRef, useState } from 'react';
+import { useLengths } from '@/session/context';
 import { usePalette } from '@/theme/theme';
 import { useFrame } from './use-frame';
 
@@ -59,6 +60,7 @@ export function ProfileEditor({
         profile: { ...step.profile, points: step.profile.points.map((p) => (p.id === drag.id ? { ...p, r: drag.r, y: drag.y } : p)) },
       }
     : step;
+  const { say } = useLengths();
   const finished = useMemo(() => {
     try {
       return {
@@ -280,7 +282,7 @@ export function ProfileEditor({
             py: 0.6,
           }}
         >
-          {finished.wrong}
+          {say(finished.wrong)}
         </Box>
       )}
     </Box>

@@ -4,12 +4,17 @@ import Box from '@mui/material/Box';
 import type { View } from '@wellmorph/core/inspect/views';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { Ref } from 'react';
+import { useLengths } from '@/session/context';
 import { gradientOf } from '@/shared/ramp';
 
 /** What a view shows, in a sentence, with its scale and the value under the pointer. */
 export function Scale({ view, probe }: { view: View; probe: Ref<HTMLSpanElement> }) {
+  const { length } = useLengths();
   const gradient = gradientOf(view);
-  const end = (x: number) => `${figure(x, Math.abs(x) < 0.1 ? 3 : 2)} ${view.unit}`;
+  const end = (x: number) => {
+    const digits = Math.abs(x) < 0.1 ? 3 : 2;
+    return view.unit === 'mm' ? length(x, digits) : `${figure(x, digits)} ${view.unit}`;
+  };
   return (
     <Box
       role="note"

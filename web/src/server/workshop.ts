@@ -63,7 +63,7 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     return its && { figures: its, fresh: fresh(kind) };
   };
   const stages = stageStatuses(document, {
-    form: form && { findings: found, fresh: fresh('form') },
+    form: form && form.ledger.triangles > 0 ? { findings: found, fresh: fresh('form') } : undefined,
     unwrap: made<LayoutFigures>('unwrap'),
     bake: made<BakeFigures>('bake'),
     surface: made<SurfaceFigures>('surface'),

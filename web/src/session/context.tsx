@@ -1,8 +1,8 @@
 'use client';
 
 import { QueryClientProvider } from '@tanstack/react-query';
-import type { LengthUnit } from '@wellmorph/core/units/lengths';
-import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
+import { decimalsIn, figure, inUnit, type LengthUnit, MM_PER, sentenceIn } from '@wellmorph/core/units/lengths';
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 import type { AssetSession } from './session';
@@ -51,6 +51,27 @@ export function useLengthUnit(): LengthUnit {
   return useStore(
     (session?.store ?? NONE) as StoreApi<Pick<SheetState, 'document'>>,
     (s: Pick<SheetState, 'document'>) => s.document?.brief.unit ?? 'mm',
+  );
+}
+/** How lengths, and sentences that hold some, are said here. */
+export interface Lengths {
+  unit: LengthUnit;
+  /** One or more lengths, mm: `11.2 × 26.7 cm`, as exact as `digits` decimals of a millimetre. */
+  length(mm: number | readonly number[], digits?: number): string;
+  /** The figure alone, for where the unit stands apart. */
+  bare(mm: number, digits?: number): string;
+  say(sentence: string): string;
+}
+export function useLengths(): Lengths {
+  const unit = useLengthUnit();
+  return useMemo(
+    () => ({
+      unit,
+      length: (mm, digits) => inUnit(mm, unit, digits),
+      bare: (mm, digits = 2) => figure(mm / MM_PER[unit], decimalsIn(unit, digits)),
+      say: (sentence) => sentenceIn(sentence, unit),
+    }),
+    [unit],
   );
 }
 const NONE = createStore<Pick<SheetState, 'document'>>(() => ({ document: null }));

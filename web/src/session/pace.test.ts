@@ -26,6 +26,22 @@ describe('the pace of a machine', () => {
     pace.learn('render', Number.NaN, 5);
     expect(Number.isFinite(pace.corrected('render', 1))).toBe(true);
   });
+  it('of a piece that was seen is its own; of one that was not it is that of the last ones', () => {
+    const store = shelf();
+    const pace = new Pace(store);
+    pace.learn('bake', 10, 20, 'gauge');
+    pace.learn('bake', 10, 10, 'oar');
+    const [gauge, oar, other] = ['gauge', 'oar', 'lantern'].map((of) => pace.corrected('bake', 10, of));
+    expect(gauge).toBeGreaterThan(14);
+    expect(oar).toBe(other);
+    expect(new Pace(store).corrected('bake', 10, 'gauge')).toBe(gauge);
+    // What was seen long ago makes room, and the machine's own pace stays.
+    for (let i = 0; i < 150; i++) pace.learn('bake', 10, 10, `piece-${i}`);
+    const kept = Object.keys(JSON.parse(store.getItem('wellmorph-pace') as string).factors);
+    expect(kept.length).toBeLessThanOrEqual(101);
+    expect(kept).toContain('bake');
+    expect(kept).not.toContain('bake gauge');
+  });
   it('progress goes by where the time went, and what can’t be read is learned again', () => {
     const store = shelf();
     const pace = new Pace(store);

@@ -9,6 +9,8 @@ const KEY = 'wellmorph-pace';
 /** How far one run moves what is believed. */
 const LEARN = 0.6;
 const [LEAST, MOST] = [0.33, 3];
+/** Pieces that are remembered by themselves. */
+const PIECES = 100;
 
 /**
  * Corrects forecasts by what came of earlier ones, with the threads, tiles and page they are made in: each run that ends tells how much
@@ -26,17 +28,31 @@ export class Pace {
     }
   }
 
-  /** A forecast as it should be said, s. */
-  corrected(what: string, seconds: number): number {
-    return seconds * (this.known.factors[what] ?? 1);
+  /** A forecast as it should be said, s. @param of the asset it is made of: pieces differ as machines do, once one was seen */
+  corrected(what: string, seconds: number, of?: string): number {
+    return seconds * this.factor(what, of);
   }
 
   /** One ended: `said` is what had been said of it, `took` what it took, s. */
-  learn(what: string, said: number, took: number): void {
+  learn(what: string, said: number, took: number, of?: string): void {
     if (!(said > 0 && took > 0)) return;
-    const now = (this.known.factors[what] ?? 1) * (took / said) ** LEARN;
-    this.known.factors[what] = Math.min(MOST, Math.max(LEAST, now));
+    const now = Math.min(MOST, Math.max(LEAST, this.factor(what, of) * (took / said) ** LEARN));
+    const { factors } = this.known;
+    factors[what] = now;
+    if (of !== undefined) {
+      const key = `${what} ${of}`;
+      // The one seen last stands last.
+      delete factors[key];
+      factors[key] = now;
+      const own = Object.keys(factors).filter((k) => k.includes(' '));
+      for (const old of own.slice(0, -PIECES)) delete factors[old];
+    }
     this.keep();
+  }
+
+  private factor(what: string, of?: string): number {
+    const { factors } = this.known;
+    return (of === undefined ? undefined : factors[`${what} ${of}`]) ?? factors[what] ?? 1;
   }
 
   /** Where each part of something begins and ends in its progress, 0…1: by where the time went last, else as is usual. */

@@ -332,6 +332,20 @@ describe('two pages on one asset', () => {
 });
 
 describe('results by name', () => {
+  it('a form asked for again while it is made is kept all the same', async () => {
+    const s = await open(await make());
+    const { resultNamed } = await import('@/server/db/results');
+    const { nameOf } = await import('@wellmorph/core/pipeline/results');
+    s.dispatch({ type: 'part.set', part: 'cup', patch: { move: [0, 7, 0] } });
+    await until(() => s.state.forming, 'it to be forming');
+    // A name is no reason to form it anew, but it asks whether what is there is fresh.
+    s.dispatch({ type: 'part.set', part: 'cup', patch: { name: 'Beaker' } });
+    await formed(s);
+    await saved(s);
+    const name = nameOf(s.document as NonNullable<AssetSession['document']>, 'form');
+    for (let i = 0; i < 500 && !(await resultNamed(name)); i++) await new Promise((go) => setTimeout(go, 10));
+    expect(await resultNamed(name)).toBeDefined();
+  });
   it('are fresh after undo and a new opening, and renaming makes none stale', async () => {
     const s = await open(await make());
     expect(await run.runUnwrap(s)).toBe(true);

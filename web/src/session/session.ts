@@ -3,6 +3,7 @@ import { type Command, commandKind } from '@wellmorph/core/pipeline/commands/ind
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { inputsOf, KEPT, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { sentenceIn } from '@wellmorph/core/units/lengths';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { AssetState } from '@/server/db/assets';
 import type { StoredResult } from '@/server/db/results';
@@ -82,7 +83,9 @@ export class AssetSession {
   set = (change: Partial<SheetState> | ((s: SheetState) => Partial<SheetState>)): void => {
     if (!this.ended) this.store.setState(change);
   };
-  notify = (text: string, level: 'info' | 'error' = 'info'): void => {
+  /** Says something, its lengths in the unit of the brief. */
+  notify = (sentence: string, level: 'info' | 'error' = 'info'): void => {
+    const text = sentenceIn(sentence, this.document?.brief.unit);
     const name = this.bench.onScreen === this ? null : this.document?.name;
     this.bench.notify(name ? `${name}: ${text}` : text, level);
   };
@@ -295,7 +298,10 @@ export class AssetSession {
     const as = <K extends Kept>(kind: K, name: string) => ({ name, stage: kind, inputs: [], figures: {}, blobs: {} });
     this.putInView('form', await tasks.form.view({ ...as('form', formName), figures: made.figures }, this.bench, made.shown));
     if (made.also?.findings) this.putInView('findings', { name: foundName, ...made.also.findings });
-    if (this.formWanted || !made.whole) return;
+    // Asked for again meanwhile it need not be another one: what is of the piece as it is is kept in any case.
+    const isLatest =
+      this.document !== null && nameOf(this.document, 'form') === formName && nameOf(this.document, 'findings') === foundName;
+    if (!isLatest || !made.whole) return;
     try {
       await keep('form', formName, inputsOf(document, 'form'), document, made as unknown as Made<Kept>, this.bench);
       if (thumbnail && !form) await this.keepThumbnail(thumbnail, formName);

@@ -2,10 +2,11 @@
 
 import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
-import { asNumber, evaluate, type Lookup, namesIn, parseLength } from '@wellmorph/core/units/formula';
+import { type Lookup, namesIn } from '@wellmorph/core/units/formula';
 import { decimalsIn, figure, type LengthUnit, MM_PER } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, useEffect, useId, useState } from 'react';
 import { useLengthUnit } from '@/session/context';
+import { readTyped, stepped, type TypedKind } from './typed';
 
 interface NumberFieldProps {
   label: string;
@@ -18,8 +19,7 @@ interface NumberFieldProps {
   names?: Lookup;
   /** Written behind it. A length without one is shown, and read, in the unit that the brief chooses; it is given and committed in mm. */
   unit?: string;
-  /** Lengths accept arithmetic and units; plain numbers accept arithmetic only. */
-  kind?: 'length' | 'number' | 'whole';
+  kind?: TypedKind;
   min?: number;
   max?: number;
   digits?: number;
@@ -63,16 +63,7 @@ export function NumberField({
   }, [shown]);
   const read = (): number | null => {
     try {
-      let n: number;
-      // Names stand for millimetres, and so do bare numbers beside them: the formula is kept as it is typed.
-      const follows = names !== undefined && namesIn(text).length > 0;
-      if (kind === 'length') n = parseLength(text, follows ? 'mm' : lengthUnit, names) / per;
-      else n = asNumber(evaluate(text.replace(/,/g, '.'), names, 'mm', 'a number'), text);
-      if (kind === 'whole' && !Number.isInteger(n)) throw new Error('It has to be a whole number.');
-      const tail = kind === 'length' ? ` ${unit}` : '';
-      if (n < min || n > max)
-        throw new Error(n < min ? `It can’t be less than ${figure(min)}${tail}.` : `It can’t be more than ${figure(max)}${tail}.`);
-      return n;
+      return readTyped(text, { kind, unit: lengthUnit, min, max, names });
     } catch (error) {
       setWrong((error as Error).message);
       return null;
@@ -97,8 +88,7 @@ export function NumberField({
       setWrong(null);
       e.stopPropagation();
     } else if (formula === undefined && (e.key === 'ArrowUp' || e.key === 'ArrowDown') && !wrong) {
-      const by = (e.shiftKey ? 10 : 1) * (e.key === 'ArrowUp' ? 1 : -1) * (kind !== 'whole' && Math.abs(mm) < 10 ? 0.1 : 1);
-      const n = Math.round((value + by / per) * 1e6) / 1e6;
+      const n = stepped(value, { up: e.key === 'ArrowUp', far: e.shiftKey, kind, per });
       if (n >= min && n <= max) onCommit(n, null);
       e.preventDefault();
     }

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { figure } from '@wellmorph/core/units/lengths';
 import { type ReactNode, useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
@@ -62,6 +62,7 @@ function FindingRow({ finding: f }: { finding: Finding }) {
   const chosen = useSheet((s) => s.selected.finding === f.id);
   const part = useSheet((s) => s.document?.parts.find((p) => p.id === f.part));
   const [reason, setReason] = useState<string | null>(null);
+  const { say } = useLengths();
   const mark = f.waived ? (
     <StatusMark status="ok" size={14} />
   ) : f.severity === 'error' ? (
@@ -109,10 +110,14 @@ function FindingRow({ finding: f }: { finding: Finding }) {
             '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
           }}
         >
-          {f.message}
+          {say(f.message)}
         </Box>
         <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
-          {f.waived ? `Meant: ${f.waived}` : f.reopened ? `Was meant, “${f.reopened}”, but covers something else now. ${f.why}` : f.why}
+          {f.waived
+            ? `Meant: ${f.waived}`
+            : f.reopened
+              ? `Was meant, “${f.reopened}”, but covers something else now. ${say(f.why)}`
+              : say(f.why)}
           {f.frees ? ` Frees ${figure(f.frees, 0)} triangles.` : ''}
         </Box>
         <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>

@@ -7,6 +7,7 @@ import Paper from '@mui/material/Paper';
 import { useEffect, useState } from 'react';
 import { useBenchState, useSheet } from '@/session/context';
 import type { JobView } from '@/session/state';
+import { countdown } from '@/shared/times';
 
 const NAMES = {
   solve: 'Solving the budget',
@@ -26,8 +27,6 @@ const NAMES = {
 /** Seconds a job will still take, once that can be told. */
 const secondsLeft = ({ startedAt, share }: JobView): number | null =>
   share > 0.05 ? ((Date.now() - startedAt) / 1000 / share) * (1 - share) : null;
-const inTime = (s: number): string =>
-  s < 60 ? `${Math.max(1, Math.round(s))} s` : `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, '0')}`;
 
 /** What is being computed, how far it is, how long it will still take, and a way to stop it: for this piece, and for others. */
 export function JobBar() {
@@ -64,7 +63,7 @@ function JobRow({ job, own }: { job: JobView; own: boolean }) {
         </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5 }}>
           <Box className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
-            {left === null ? 'measuring how long …' : `about ${inTime(left)} left`}
+            {left === null ? 'measuring how long …' : `about ${countdown(left)} left`}
           </Box>
           <Button variant="outlined" aria-label={own ? 'Stop' : `Stop ${name.toLowerCase()}`} onClick={job.cancel}>
             Stop

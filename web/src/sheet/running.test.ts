@@ -244,6 +244,28 @@ describe('an imported pair', () => {
     const report = await validator.validateBytes(files?.[0].bytes as Uint8Array);
     expect([report.issues.numErrors, report.issues.numWarnings]).toEqual([0, 0]);
   });
+  it('says before a bake how long it takes, files that with it, and learns from it', async () => {
+    await openTin(32);
+    expect(store.bakeForecast(state(), page)).toBeGreaterThan(0);
+    await store.runUnwrap(session);
+    const off: number[] = [];
+    for (const reachMm of [33, 34, 35, 36]) {
+      session.dispatch({ type: 'bake.set', patch: { reachMm } });
+      await saved();
+      const said = store.bakeForecast(state(), page) as number;
+      expect(await store.runBake(session)).toBe(true);
+      const trial = state().trials.find((t) => t.stage === 'bake' && t.settings.reachMm === reachMm);
+      expect(trial?.forecastSeconds).toBeCloseTo(said, 2);
+      off.push(Math.abs(Math.log((trial?.milliseconds ?? 0) / 1000 / said)));
+    }
+    // Each moves it: the last is nearer than the first was, unless that was near already.
+    expect(off[3]).toBeLessThan(Math.max(off[0], Math.log(1.5)));
+    // More rays are said to take longer; nothing to bake is no time at all.
+    const now = store.bakeForecast(state(), page) as number;
+    session.dispatch({ type: 'bake.set', patch: { occlusionRays: 256 } });
+    expect(store.bakeForecast(state(), page)).toBeGreaterThan(now);
+    expect(store.bakeForecast({ ...state(), form: null }, page)).toBeNull();
+  });
   it('a bake that is stopped changes nothing', async () => {
     await openTin(31);
     await store.runUnwrap(session);

@@ -1,41 +1,27 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import { allFindings } from '@wellmorph/core/pipeline/all-findings';
-import type { Kept } from '@wellmorph/core/pipeline/results';
-import { stageStatuses } from '@wellmorph/core/pipeline/status';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { useSheet } from '@/session/context';
-import { isFresh } from '@/session/state';
+import { type Standing, stationStatuses } from '@/session/statuses';
 import { STATIONS, type Station } from '@/shared/stations';
 import { StatusMark, statusWords } from './marks';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {
-  const document = useSheet((s) => s.document);
-  const form = useSheet((s) => s.form);
-  const found = useSheet((s) => s.findings);
-  const look = useSheet((s) => s.look);
-  const layout = useSheet((s) => s.unwrap);
-  const bake = useSheet((s) => s.bake);
-  const surface = useSheet((s) => s.surface);
-  const render = useSheet((s) => s.render);
-  const forming = useSheet((s) => s.forming);
-  const findings = useMemo(() => (document && form ? allFindings(document, { findings: found, look }) : []), [document, form, found, look]);
-  const statuses = useMemo(() => {
-    if (!document) return null;
-    const made = <T,>(kind: Kept, view: { name: string; figures: T } | null) =>
-      view ? { figures: view.figures, fresh: isFresh(document, view, kind) } : undefined;
-    const isThere = form !== null && form.gpu.length > 0;
-    return stageStatuses(document, {
-      form: isThere ? { findings, fresh: forming || isFresh(document, form, 'form') } : undefined,
-      unwrap: made('unwrap', layout),
-      bake: made('bake', bake),
-      surface: made('surface', surface),
-      render: made('render', render),
-    });
-  }, [document, form, findings, forming, layout, bake, surface, render]);
+  const standing: Standing = {
+    document: useSheet((s) => s.document),
+    form: useSheet((s) => s.form),
+    findings: useSheet((s) => s.findings),
+    look: useSheet((s) => s.look),
+    unwrap: useSheet((s) => s.unwrap),
+    bake: useSheet((s) => s.bake),
+    surface: useSheet((s) => s.surface),
+    render: useSheet((s) => s.render),
+    forming: useSheet((s) => s.forming),
+  };
+  const statuses = useMemo(() => stationStatuses(standing), Object.values(standing));
   return (
     <Box
       component="nav"
@@ -44,7 +30,7 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
     >
       {STATIONS.map((s, i) => {
         const here = s.id === station;
-        const status = !statuses ? 'none' : s.id === 'brief' ? 'ok' : statuses[s.id];
+        const status = statuses?.[s.id] ?? 'none';
         return (
           <Box
             key={s.id}

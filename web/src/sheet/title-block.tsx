@@ -57,7 +57,7 @@ export function TitleBlock() {
           className="narrow"
           sx={{ fontSize: 12.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
         >
-          {inUnit(size, brief.unit, 0)} · {PURPOSES[brief.purpose]} · closest view {thin(brief.closestMm / 1000, 2)} m ·{' '}
+          {inUnit(size, brief.unit, 0)} · {PURPOSES[brief.purpose]} · closest view {inUnit(brief.closestMm, brief.unit, 0)} ·{' '}
           {document.parts.length} {document.parts.length === 1 ? 'part' : 'parts'} ·{' '}
           <span role="status">{saving === 'saved' ? 'saved' : saving === 'saving' ? 'saving …' : 'not saved yet, trying again'}</span>
         </Box>

@@ -6,110 +6,12 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import IconButton from '@mui/material/IconButton';
-import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
-import { useSession, useSheet } from '@/session/context';
+import { useLengthUnit, useSession, useSheet } from '@/session/context';
 import type { Station } from '@/shared/stations';
+import { comparison, inFigures, labelOf, type Row, shownValue, took } from './trial-words';
 import { Wipe } from './wipe';
-
-const UNITS: Record<string, [string, string, number]> = {
-  triangles: ['', ' tri', 0],
-  worstMm: ['', ' mm worst', 2],
-  islands: ['', ' islands', 0],
-  stretchL2: ['stretch ', '', 3],
-  coverage: ['', ' % covered', 0],
-  density: ['', ' px/cm', 1],
-  missedPercent: ['', ' % missed', 2],
-  meanDegrees: ['mean ', '°', 1],
-  p95Degrees: ['p95 ', '°', 1],
-  worstDegrees: ['worst ', '°', 0],
-  soundPercent: ['', ' % sound', 1],
-  wornPercent: ['', ' % worn', 1],
-  dirtyPercent: ['', ' % dirty', 1],
-  aperture: ['f/', '', 1],
-  keyWatts: ['key ', ' W', 1],
-  noisePercent: ['noise ', ' %', 2],
-  samples: ['', ' samples', 0],
-};
-
-function inFigures(t: Trial, most = 2): string {
-  return Object.entries(t.figures)
-    .filter(([k]) => k in UNITS)
-    .slice(0, most)
-    .map(([k, v]) => {
-      const [before, after, digits] = UNITS[k];
-      return `${before}${figure(k === 'coverage' ? Number(v) * 100 : Number(v), digits)}${after}`;
-    })
-    .join(' · ');
-}
-
-/** Names of settings and figures where trials are compared. */
-const LABELS: Record<string, string> = {
-  triangles: 'triangles',
-  limit: 'limit, triangles',
-  locked: 'counts fixed',
-  worst: 'worst at',
-  worstMm: 'worst, mm',
-  islands: 'islands',
-  stretchL2: 'stretch',
-  coverage: 'covered, share',
-  density: 'density, px/cm',
-  padding: 'padding, px',
-  seamAngle: 'seams where faces turn by, °',
-  rotate: 'islands may turn',
-  size: 'texture, px',
-  samples: 'samples',
-  y: 'green channel',
-  bits: 'bits a channel',
-  normal: 'normal map',
-  occlusion: 'occlusion map',
-  occlusionRays: 'rays for occlusion',
-  reachMm: 'reach of occlusion, mm',
-  distances: 'distances',
-  frontMm: 'search in front, mm',
-  rearMm: 'search behind, mm',
-  curvature: 'curvature map',
-  curvatureRadiusMm: 'radius of curvature, mm',
-  movingOcclude: 'moving parts occlude',
-  missedPercent: 'missed, %',
-  meanDegrees: 'mean, °',
-  p95Degrees: '19 of 20 under, °',
-  worstDegrees: 'worst, °',
-  seed: 'seed',
-  soundPercent: 'sound, %',
-  wornPercent: 'worn, %',
-  dirtyPercent: 'dirty, %',
-  lens: 'lens, mm',
-  azimuth: 'round, °',
-  elevation: 'raised, °',
-  margin: 'empty round it, share',
-  seconds: 'shutter, s',
-  background: 'ground',
-  surround: 'light from all round, share',
-  ratio: 'key : fill : rim',
-  aperture: 'aperture, f/',
-  nearestMm: 'nearest point, mm',
-  keyWatts: 'key, W',
-  fillWatts: 'fill, W',
-  rimWatts: 'rim, W',
-  width: 'width, px',
-  height: 'height, px',
-  tone: 'tone',
-  maps: 'drawn with',
-  materials: 'state of the materials',
-  noisePercent: 'noise, %',
-  clippedPercent: 'burnt out, %',
-  sharpShare: 'wanted sharp, share',
-};
-/** A field nobody named is told by its words. */
-const labelOf = (key: string): string => LABELS[key] ?? key.replace(/([A-Z])/g, ' $1').toLowerCase();
-
-/** How long it took, and how long it was thought to. */
-function took({ milliseconds, forecastSeconds }: Trial): string {
-  const time = (s: number) => (s < 10 ? `${figure(s, 1)} s` : s < 90 ? `${figure(s, 0)} s` : `${figure(s / 60, 1)} min`);
-  return `${time(milliseconds / 1000)}${forecastSeconds ? ` (forecast ${time(forecastSeconds)})` : ''}`;
-}
 
 /** Every attempt at this stage; two chosen ones open the comparison. */
 export function Trials({ station }: { station: Station }) {
@@ -178,6 +80,7 @@ export function Trials({ station }: { station: Station }) {
 
 function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boolean; onChoose(): void }) {
   const session = useSession();
+  const unit = useLengthUnit();
   const small = {
     all: 'unset',
     cursor: 'pointer',
@@ -229,7 +132,7 @@ function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boole
           className="narrow"
           sx={{ fontSize: 11.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
         >
-          {inFigures(t)}
+          {inFigures(t, unit)}
         </Box>
         <Box sx={{ display: 'flex', gap: 1.2, mt: 0.3, alignItems: 'baseline' }}>
           <Box
@@ -305,20 +208,20 @@ function Note({ trial: t }: { trial: Trial }) {
 }
 
 function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) {
-  const keys = (k: 'settings' | 'figures') => [...new Set([...Object.keys(a[k]), ...Object.keys(b[k])])];
-  const shown = (v: unknown) => (typeof v === 'number' ? figure(v, 3) : typeof v === 'boolean' ? (v ? 'yes' : 'no') : String(v ?? '–'));
-  const differ = keys('settings').filter((k) => JSON.stringify(a.settings[k]) !== JSON.stringify(b.settings[k]));
-  const row = (k: string, x: unknown, y: unknown) => (
-    <Box key={k} sx={{ display: 'contents' }}>
-      <Box>{labelOf(k)}</Box>
+  const unit = useLengthUnit();
+  const { settings, figures, sentence } = comparison(a, b);
+  const row = (label: string, x: string, y: string) => (
+    <Box key={label} sx={{ display: 'contents' }}>
+      <Box>{label}</Box>
       <Box className="mono" sx={{ textAlign: 'right' }}>
-        {shown(x)}
+        {x}
       </Box>
       <Box className="mono" sx={{ textAlign: 'right' }}>
-        {shown(y)}
+        {y}
       </Box>
     </Box>
   );
+  const rows = (list: readonly Row[]) => list.map(([k, x, y]) => row(labelOf(k), shownValue(k, x, unit), shownValue(k, y, unit)));
   const pictures = (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
   return (
     <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth="sm" fullWidth>
@@ -327,15 +230,11 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
           {a.title} against {b.title}
         </Box>
         {pictures && <Wipe left={`/api/blobs/${pictures[0]}`} right={`/api/blobs/${pictures[1]}`} names={[a.title, b.title]} />}
-        <Box sx={{ mb: 2, color: differ.length > 1 ? 'warning.main' : 'text.primary' }}>
-          {differ.length === 0 && 'The settings are the same; what differs came from the piece itself.'}
-          {differ.length === 1 && `Only “${labelOf(differ[0])}” was changed, so the difference is due to it.`}
-          {differ.length > 1 && `${differ.length} settings differ, so it can’t be told which of them made the difference.`}
-        </Box>
+        <Box sx={{ mb: 2, color: settings.length > 1 ? 'warning.main' : 'text.primary' }}>{sentence}</Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto auto', columnGap: 3, rowGap: 0.5 }}>
-          {differ.map((k) => row(k, a.settings[k], b.settings[k]))}
+          {rows(settings)}
           <Box sx={{ gridColumn: '1 / -1', borderTop: 1, borderColor: 'divider', my: 0.5 }} />
-          {keys('figures').map((k) => row(k, a.figures[k], b.figures[k]))}
+          {rows(figures)}
           {row('took', took(a), took(b))}
         </Box>
         <Box sx={{ mt: 2, textAlign: 'right' }}>

@@ -6,7 +6,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { gaugeStatus, reachedStatus, type Status } from '@wellmorph/core/pipeline/status';
-import { figure, inUnit } from '@wellmorph/core/units/lengths';
+import { figure, inUnit, sentenceIn } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
@@ -198,7 +198,11 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
             minHeight: 17,
           }}
         >
-          {c.worst ? c.worst.message : c.triangles === null ? 'the brief is set; nothing is formed yet' : 'nothing to mend'}
+          {c.worst
+            ? sentenceIn(c.worst.message, c.unit)
+            : c.triangles === null
+              ? 'the brief is set; nothing is formed yet'
+              : 'nothing to mend'}
         </Box>
         <Box sx={{ mt: 'auto', pt: 1, display: 'flex', alignItems: 'center' }}>
           {stages.map((s, i) => (

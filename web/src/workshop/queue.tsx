@@ -5,12 +5,12 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { worstOf } from '@wellmorph/core/pipeline/status';
-import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import type { QueuedJob } from '@/server/jobs/queue';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
 import { useBenchState } from '@/session/context';
+import { inTime } from '@/shared/times';
 import { Heading } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
 
@@ -18,9 +18,6 @@ import { StatusMark } from '@/sheet/marks';
 export function useQueue(): QueuedJob[] {
   return useQuery({ queryKey: ['queue'], queryFn: () => get<QueuedJob[]>('/api/jobs') }).data ?? [];
 }
-
-export const inMinutes = (s: number): string =>
-  s < 90 ? `${figure(Math.max(1, s), 0)} s` : s < 5400 ? `${figure(s / 60, 0)} min` : `${figure(s / 3600, 1)} h`;
 
 const STATES: Record<QueuedJob['state'], string> = {
   waiting: 'waits',
@@ -70,7 +67,7 @@ export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
         })}
       </Box>
       <Box component="section" aria-label="queue">
-        <Heading aside={open.length > 0 && left > 0 ? `about ${inMinutes(left)} in all` : undefined}>Queue</Heading>
+        <Heading aside={open.length > 0 && left > 0 ? `about ${inTime(left)} in all` : undefined}>Queue</Heading>
         {here.map((j) => (
           <Box key={j.id} sx={{ py: 0.4 }}>
             <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13 }}>
@@ -106,7 +103,7 @@ export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
                 title={j.sentence ?? undefined}
               >
                 {STATES[j.state]}
-                {j.state === 'running' && j.secondsLeft ? `, about ${inMinutes(j.secondsLeft)} left` : ''}
+                {j.state === 'running' && j.secondsLeft ? `, about ${inTime(j.secondsLeft)} left` : ''}
                 {j.state === 'failed' && j.sentence ? `: ${j.sentence}` : ''}
               </Box>
               {(j.state === 'running' || j.state === 'waiting') && (

@@ -269,7 +269,7 @@ describe('the way through a sketch', () => {
     const branch = { ...r, points: [...r.points, p('z', 9, 99)], curves: [...r.curves, l('stray', 'c', 'z')] };
     expect(() => outlinesOf(branch, 'lid')).toThrow(/3 curves meet/);
     const clash = { ...r, constraints: [...r.constraints, k('distance', 'right', undefined, { mm: 41 })] };
-    expect(() => outlinesOf(clash, 'lid')).toThrow(/In the sketch of “lid”, “distance 41 mm, right” can’t hold together with/);
+    expect(() => outlinesOf(clash, 'lid')).toThrow(/In the sketch of “lid”, “distance 41\u00a0mm, right” can’t hold together with/);
   });
   it('says which constraints can be put on what is chosen, in any order', () => {
     const r = rectangle();

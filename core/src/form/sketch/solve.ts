@@ -1,4 +1,4 @@
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { type Equation, type System, systemOf } from './equations';
 import { CONSTRAINTS, type Constraint, type Sketch } from './sketch';
 
@@ -265,7 +265,7 @@ export function constraintWords(sketch: Sketch, k: Constraint): string {
     const i = sketch.points.findIndex((p) => p.id === id);
     return i < 0 ? 'something missing' : `point ${i + 1}`;
   };
-  const figures = k.mm !== undefined ? ` ${figure(k.mm)} mm` : k.degrees !== undefined ? ` ${figure(k.degrees)}°` : '';
+  const figures = k.mm !== undefined ? ` ${millimetres(k.mm)}` : k.degrees !== undefined ? ` ${figure(k.degrees)}°` : '';
   return `${CONSTRAINTS[k.kind].name}${figures}, ${[name(k.one), name(k.two), name(k.three)].filter(Boolean).join(' and ')}`;
 }
 

@@ -1,7 +1,7 @@
 import { FormError } from '../../errors';
 import type { Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { inscribedCount } from '../budget/chord';
 import { angle, choice, length, place, size, whole } from '../fields';
 import { Lofting } from '../loft';
@@ -32,15 +32,19 @@ const chosen = (s: BandStep, j: number, i: number): boolean =>
 /** @throws FormError `band/…` */
 function check(s: BandStep): number {
   if (s.wall >= s.radius)
-    throw new FormError('band/wall', `A wall of ${figure(s.wall)} mm leaves no hole in “${s.name}” of ${figure(s.radius)} mm radius.`);
+    throw new FormError('band/wall', `A wall of ${millimetres(s.wall)} leaves no hole in “${s.name}” of ${millimetres(s.radius)} radius.`);
   if (-s.depth >= s.wall)
-    throw new FormError('band/depth', `Faces of “${s.name}” can’t be sunk ${figure(-s.depth)} mm into a wall of ${figure(s.wall)} mm.`);
+    throw new FormError('band/depth', `Faces of “${s.name}” can’t be sunk ${millimetres(-s.depth)} into a wall of ${millimetres(s.wall)}.`);
   const cell = Math.min(2 * s.radius * Math.sin(Math.PI / s.columns), s.height / s.rows);
   if (2 * s.inset >= cell)
-    throw new FormError('band/inset', `An inset of ${figure(s.inset)} mm leaves nothing of faces ${figure(cell)} mm wide on “${s.name}”.`, {
-      insetMm: s.inset,
-      mostMm: cell / 2,
-    });
+    throw new FormError(
+      'band/inset',
+      `An inset of ${millimetres(s.inset)} leaves nothing of faces ${millimetres(cell)} wide on “${s.name}”.`,
+      {
+        insetMm: s.inset,
+        mostMm: cell / 2,
+      },
+    );
   if (s.columns % 2 === 1 && (s.pattern === 'chequered' || s.pattern === 'columns'))
     throw new FormError('band/odd', `“${s.name}” has ${s.columns} columns; every second one can only be chosen of an even number.`);
   let count = 0;
@@ -172,6 +176,6 @@ export const band = {
     twistDegrees: 30,
     edgeRadius: 0.25,
   }),
-  words: (s: BandStep) => `band Ø ${figure(2 * s.radius, 1)} · ${s.columns} × ${s.rows}`,
+  words: (s: BandStep, length) => `band Ø ${length(2 * s.radius, 1)} · ${s.columns} × ${s.rows}`,
   maker,
 } satisfies StepKind<BandStep>;

@@ -2,7 +2,7 @@ import { FormError } from '../../errors';
 import { add, cross, distance, dot, length, normalise, perpendicular, scale, sub, type Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { unrollChain } from '../../mesh/unroll';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { inscribedCount, inscribedError } from '../budget/chord';
 import { tangentAt, turnBetween } from '../curves';
 import { angle, choice, length as lengthField, place } from '../fields';
@@ -73,7 +73,7 @@ function sketchedPieces(step: BarStep, reach: number): Piece[] {
     if (c.radius <= reach)
       throw new FormError(
         'bar/bend',
-        `“${names[i]}” of “${step.name}” bends at ${figure(c.radius)} mm; its section reaches ${figure(reach)} mm from its middle and needs more than that.`,
+        `“${names[i]}” of “${step.name}” bends at ${millimetres(c.radius)}; its section reaches ${millimetres(reach)} from its middle and needs more than that.`,
         { bendMm: c.radius, radiusMm: reach },
       );
     const from = normalise(sub(at(c.a), at(c.centre)));
@@ -105,7 +105,7 @@ function pointPieces(step: BarStep, radius: number): Piece[] {
     if (r <= radius)
       throw new FormError(
         'bar/bend',
-        `The bend at point ${i + 1} of “${step.name}” is ${figure(r)} mm; its section reaches ${figure(radius)} mm from its middle and needs more than that.`,
+        `The bend at point ${i + 1} of “${step.name}” is ${millimetres(r)}; its section reaches ${millimetres(radius)} from its middle and needs more than that.`,
         { bendMm: r, radiusMm: radius },
       );
     const t = r * Math.tan(angle / 2);
@@ -121,7 +121,7 @@ function pointPieces(step: BarStep, radius: number): Piece[] {
     if (taken[i - 1] + taken[i] > room + 1e-9)
       throw new FormError(
         'bar/overlap',
-        `The bends at points ${i} and ${i + 1} of “${step.name}” overlap: they need ${figure(taken[i - 1] + taken[i])} mm of the ${figure(room)} mm between them.`,
+        `The bends at points ${i} and ${i + 1} of “${step.name}” overlap: they need ${millimetres(taken[i - 1] + taken[i])} of the ${millimetres(room)} between them.`,
         { needMm: taken[i - 1] + taken[i], roomMm: room },
       );
     const bend = bends[i];
@@ -209,7 +209,7 @@ function endRoom(step: BarStep, pieces: readonly Piece[], section: SectionPlan):
   if (wanted >= most)
     throw new FormError(
       'bar/end',
-      `The ${step.ends === 'round' ? 'round ends' : 'bevels'} of “${step.name}” take ${figure(wanted)} mm; there are ${figure(most)} mm for them.`,
+      `The ${step.ends === 'round' ? 'round ends' : 'bevels'} of “${step.name}” take ${millimetres(wanted)}; there are ${millimetres(most)} for them.`,
       { needMm: wanted, roomMm: most },
     );
 }
@@ -466,11 +466,11 @@ export const bar = {
       { id: 'c', x: 0, y: 50, z: 0 },
     ],
   }),
-  words: (s: BarStep) =>
+  words: (s: BarStep, length) =>
     (s.section ?? 'round') === 'round'
-      ? `bar Ø ${figure(2 * s.radius, 1)}`
+      ? `bar Ø ${length(2 * s.radius, 1)}`
       : s.section === 'sketch'
         ? 'bar of a sketched section'
-        : `${s.section === 'oval' ? 'oval' : 'flat'} bar ${figure(s.width ?? 0, 1)} × ${figure(s.height ?? 0, 1)}`,
+        : `${s.section === 'oval' ? 'oval' : 'flat'} bar ${length(s.width ?? 0, 1)} × ${length(s.height ?? 0, 1)}`,
   maker,
 } satisfies StepKind<BarStep>;

@@ -3,7 +3,7 @@ import { bevel as bevelled, innerAngle } from '../../mesh/bevel/bevel';
 import { type Edges, edgesOf, edgeValence, twin } from '../../mesh/connectivity';
 import { faceNormals } from '../../mesh/normals';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { inscribedCount } from '../budget/chord';
 import { regionField } from '../changers';
 import { angle, choice, edgesPicked, size, whole } from '../fields';
@@ -96,8 +96,8 @@ export const bevel = {
     segments: 1,
     shape: 'arc' as const,
   }),
-  words: (s: BevelStep) =>
-    `${s.shape === 'arc' ? 'rounded' : 'chamfered'} ${figure(s.size, 2)}${s.segments > 1 ? ` in ${s.segments}` : ''}`,
+  words: (s: BevelStep, length) =>
+    `${s.shape === 'arc' ? 'rounded' : 'chamfered'} ${length(s.size, 2)}${s.segments > 1 ? ` in ${s.segments}` : ''}`,
   patchName: (_: BevelStep, patch: string) => patch.replace(/[^ ]+\//g, ''),
   changer: {
     change(step: BevelStep, mesh, detail, around) {
@@ -126,7 +126,7 @@ export const bevel = {
           notes: [
             {
               code: 'bevel/held',
-              message: `“${step.name}” of ${figure(step.size)} mm has only ${figure(made.mostMm)} mm of room; ${figure(made.sizeMm)} mm are taken.`,
+              message: `“${step.name}” of ${millimetres(step.size)} has only ${millimetres(made.mostMm)} of room; ${millimetres(made.sizeMm)} are taken.`,
               value: step.size,
               limit: made.mostMm,
               unit: 'mm',

@@ -1,7 +1,7 @@
 import { FormError } from '../../errors';
 import { add, cross, normalise, scale, type Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale } from '../budget/chord';
 import { type Curve, pointAt } from '../curves';
 import { length, plain, size } from '../fields';
@@ -83,14 +83,14 @@ function shapeOf(step: BladeStep): Shape {
   if (s0 > x0 + 1e-6 || s1 < x1 - 1e-6)
     throw new FormError(
       'blade/side',
-      `The side curve of “${step.name}” runs from ${figure(s0)} to ${figure(s1)} mm; the plan needs it from ${figure(x0)} to ${figure(x1)} mm.`,
+      `The side curve of “${step.name}” runs from ${figure(s0)} to ${millimetres(s1)}; the plan needs it from ${figure(x0)} to ${millimetres(x1)}.`,
     );
   const middle = (x: number): number => {
     const ys = crossings(side.curves, Math.min(s1, Math.max(s0, x)));
     if (ys.length === 0 || ys[ys.length - 1] - ys[0] > 1e-6)
       throw new FormError(
         'blade/side',
-        `The side curve of “${step.name}” turns back on itself near ${figure(x)} mm; it has to run along without doubling.`,
+        `The side curve of “${step.name}” turns back on itself near ${millimetres(x)}; it has to run along without doubling.`,
       );
     return ys[0];
   };
@@ -230,7 +230,7 @@ const maker: Maker<BladeStep> = {
     if (lost.mm > Math.max(0.05, LOST * s.widest))
       notes.push({
         code: 'blade/teeth',
-        message: `The plan of “${step.name}” has ${lost.corners === 1 ? 'a corner' : `${lost.corners} corners`} that sections along it can’t follow: up to ${figure(lost.mm, 2)} mm are smoothed away near ${figure(lost.x, 1)} mm. Cut teeth and shoulders with another part.`,
+        message: `The plan of “${step.name}” has ${lost.corners === 1 ? 'a corner' : `${lost.corners} corners`} that sections along it can’t follow: up to ${millimetres(lost.mm, 2)} are smoothed away near ${millimetres(lost.x, 1)}. Cut teeth and shoulders with another part.`,
         value: lost.mm,
         limit: Math.max(0.05, LOST * s.widest),
         unit: 'mm',
@@ -242,7 +242,7 @@ const maker: Maker<BladeStep> = {
       ...notes,
       {
         code: 'blade/notches',
-        message: `The plan of “${step.name}” turns back on itself at ${places === 1 ? 'one place' : `${places} places`}, as teeth and notches do: a blade is filled from edge to edge, so up to ${figure(filled.width, 2)} mm between them are closed. Cut them with another part.`,
+        message: `The plan of “${step.name}” turns back on itself at ${places === 1 ? 'one place' : `${places} places`}, as teeth and notches do: a blade is filled from edge to edge, so up to ${millimetres(filled.width, 2)} between them are closed. Cut them with another part.`,
         value: filled.width,
         limit: 0,
         unit: 'mm',

@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { Blocks, cornersOf, type Level, roundedEdge, roundedInside } from '../block';
 import { inscribedCount } from '../budget/chord';
 import type { Point2 } from '../curves';
@@ -65,7 +65,7 @@ function sizesOf(s: BoxStep): Sizes {
   if (s.corner >= most)
     throw new FormError(
       'box/corner',
-      `Corners of ${figure(s.corner)} mm don’t fit on “${s.name}”; they can be anything below ${figure(most)} mm.`,
+      `Corners of ${millimetres(s.corner)} don’t fit on “${s.name}”; they can be anything below ${millimetres(most)}.`,
       { radiusMm: s.corner, mostMm: most },
     );
   const room = hollow ? Math.min(s.left, s.right, s.front, s.back, s.floor || Infinity) : Math.min(w, d, height) / 2;
@@ -215,7 +215,7 @@ export const box = {
     corner: 6,
     edgeRadius: 0.8,
   }),
-  words: (s: BoxStep) =>
-    `box ${figure(s.width, 1)} × ${figure(s.height, 1)} × ${figure(s.depth, 1)}${s.body === 'hollow' ? ' · hollow' : ''}`,
+  words: (s: BoxStep, length) =>
+    `box ${length(s.width, 1)} × ${length(s.height, 1)} × ${length(s.depth, 1)}${s.body === 'hollow' ? ' · hollow' : ''}`,
   maker,
 } satisfies StepKind<BoxStep>;

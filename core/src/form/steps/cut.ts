@@ -5,7 +5,6 @@ import { insetFaces } from '../../mesh/inset';
 import { mergeLaid } from '../../mesh/merge';
 import { attribute, type PolyMesh } from '../../mesh/polymesh';
 import { cut as cutOff, type Plane, slice } from '../../mesh/slice';
-import { figure } from '../../units/lengths';
 import { axisField } from '../changers';
 import { angle, choice, length, place, toggle } from '../fields';
 import { ownPatch, type StepBase, type StepKind } from '../step';
@@ -68,7 +67,7 @@ export const cut = {
     length('band', 'Band round the cap', { when: (s) => cuts(s) && s.cap === true, hint: '0: none' }),
   ],
   fresh: () => ({ name: 'Cut', axis: 'y' as const, at: 20, leanA: 0, leanB: 0, keep: 'below' as const, gap: 0, cap: true, band: 0 }),
-  words: (s: CutStep) => `cut at ${s.axis} ${figure(s.at, 1)}`,
+  words: (s: CutStep, length) => `cut at ${s.axis} ${length(s.at, 1)}`,
   changer: {
     change(step: CutStep, mesh) {
       const plane = planeOf(step);

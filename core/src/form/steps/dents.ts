@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import { dent, dentsOn, STEEPEST } from '../../mesh/dents';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { facesOf, regionField } from '../changers';
 import { size, whole } from '../fields';
 import type { StepBase, StepKind } from '../step';
@@ -30,7 +30,7 @@ export const dents = {
     regionField(),
   ],
   fresh: () => ({ name: 'Dents', count: 5, seed: 1, smallest: 3, largest: 9, depth: 0.8 }),
-  words: (s: DentsStep) => `${figure(s.count, 0)} up to ${figure(s.depth, 1)} deep`,
+  words: (s: DentsStep, length) => `${figure(s.count, 0)} up to ${length(s.depth, 1)} deep`,
   changer: {
     change(step: DentsStep, mesh, detail, around) {
       if (step.largest < step.smallest)
@@ -42,7 +42,7 @@ export const dents = {
       if (step.depth >= most)
         throw new FormError(
           'dents/steep',
-          `Dents of ${figure(step.largest)} mm can be anything below ${figure(most)} mm deep without folding; “${step.name}” says ${figure(step.depth)}.`,
+          `Dents of ${millimetres(step.largest)} can be anything below ${millimetres(most)} deep without folding; “${step.name}” says ${figure(step.depth)}.`,
           {
             mostMm: most,
           },

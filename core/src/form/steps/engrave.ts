@@ -5,7 +5,7 @@ import { combine } from '../../mesh/solids';
 import { soupOf } from '../../mesh/soup';
 import { RayQuery } from '../../rays/query';
 import { buildTree } from '../../rays/tree';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { angle, choice, size, spotPicked, words } from '../fields';
 import { divided, lettering, textSolid } from '../lettering';
 import { patchIndex, type Spot, spotAt } from '../places';
@@ -44,7 +44,7 @@ export const engrave = {
   ],
   fresh: () => ({ name: 'Text', text: 'PELLAMERE', height: 4, depth: 0.3, how: 'recessed' as const, turnDegrees: 0, in: 'high' as const }),
   needs: ['solids', 'font'],
-  words: (s: EngraveStep) => `“${s.text}” ${figure(s.height, 1)} high`,
+  words: (s: EngraveStep, length) => `“${s.text}” ${length(s.height, 1)} high`,
   changer: {
     change(step: EngraveStep, mesh, detail, around) {
       if (!step.at) throw new FormError('engrave/spot', `Pick the place of “${step.name}” on the piece.`);
@@ -70,7 +70,7 @@ export const engrave = {
         if (!query.closest(o[0], o[1], o[2], -n[0], -n[1], -n[2], 0, 2 * reach))
           throw new FormError(
             'engrave/edge',
-            `“${step.text}” runs over the edge of the surface: make it smaller than ${figure(step.height)} mm, or move it.`,
+            `“${step.text}” runs over the edge of the surface: make it smaller than ${millimetres(step.height)}, or move it.`,
           );
         const h = reach - query.t;
         heightAt.set(key, h);

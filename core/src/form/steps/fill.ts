@@ -7,7 +7,7 @@ import { planeOffsets } from '../../mesh/offset';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { cut } from '../../mesh/slice';
 import { type Cavity, cavityBelow } from '../../mesh/solids';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { choice, length, plain, size, words } from '../fields';
 import { ownPatch, type StepBase, type StepKind, type Surroundings } from '../step';
 
@@ -113,7 +113,7 @@ export const fill = {
     what: 'body' as const,
   }),
   needs: ['solids'],
-  words: (s: FillStep) => (s.by === 'volume' ? `${figure(s.ml, 1)} ml` : `${figure(s.level, 1)} mm high`),
+  words: (s: FillStep, length) => (s.by === 'volume' ? `${figure(s.ml, 1)} ml` : `${length(s.level, 1)} high`),
   looksAt: (s: FillStep) => [s.inside],
   fitter: {
     fit(step: FillStep, _detail, around) {
@@ -130,7 +130,7 @@ export const fill = {
       if (level > brim + 1e-6)
         throw new FormError(
           'fill/over',
-          `A level of ${figure(step.level)} mm lies above the brim, which is ${figure(brim - bottom)} mm up.`,
+          `A level of ${millimetres(step.level)} lies above the brim, which is ${millimetres(brim - bottom)} up.`,
           { mostMm: brim - bottom },
         );
       const surface = ownPatch(step, 'surface');

@@ -6,7 +6,7 @@ import { sectionLoops } from '../../mesh/slice';
 import { soupOf } from '../../mesh/soup';
 import { RayQuery } from '../../rays/query';
 import { buildTree } from '../../rays/tree';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { choice, length, place, size, words } from '../fields';
 import { Lofting } from '../loft';
 import { type Loop, largestLoop, offsetLoop, withoutShort } from '../outline';
@@ -101,7 +101,7 @@ export const fitted = {
     wall: 2,
     floor: 2,
   }),
-  words: (s: FittedStep) => `${s.shape}, ${[s.clearX, s.clearY, s.clearZ].map((x) => figure(x, 2)).join(', ')} clear`,
+  words: (s: FittedStep, length) => `${s.shape}, ${[s.clearX, s.clearY, s.clearZ].map((x) => length(x, 2)).join(', ')} clear`,
   looksAt: (s: FittedStep) => [s.to],
   fitter: {
     fit(step: FittedStep, _detail, around) {
@@ -116,7 +116,7 @@ export const fitted = {
       if (!found)
         throw new FormError(
           'fitted/opening',
-          `The part has no ${lid ? 'outside' : 'opening'} at ${step.opens} ${figure(step.at)} mm: measure it where its walls are.`,
+          `The part has no ${lid ? 'outside' : 'opening'} at ${step.opens} ${millimetres(step.at)}: measure it where its walls are.`,
         );
       // Holes run clockwise; an outline of its own runs the other way.
       const inward = step.shape === 'tray' ? step.wall : 0;

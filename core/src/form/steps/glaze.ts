@@ -3,7 +3,7 @@ import { add, cross, dot, normalise, scale, sub, type Vec3 } from '../../maths/v
 import { boundaryLoops } from '../../mesh/connectivity';
 import { frameOf } from '../../mesh/planar';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { inscribedCount, inscribedError } from '../budget/chord';
 import { length, size, words } from '../fields';
 import { Lofting } from '../loft';
@@ -73,13 +73,13 @@ export const glaze = {
     length('rise', 'Rise of the middle', { hint: '0: flat' }),
   ],
   fresh: () => ({ name: 'Pane', over: '?', clearance: 0.2, gap: 2, thickness: 1.5, rise: 0 }),
-  words: (s: GlazeStep) => `${figure(s.thickness, 1)} thick, ${figure(s.gap, 1)} of air`,
+  words: (s: GlazeStep, length) => `${length(s.thickness, 1)} thick, ${length(s.gap, 1)} of air`,
   looksAt: (s: GlazeStep) => [s.over],
   fitter: {
     adaptive: (step: GlazeStep) => (step.rise > 0 ? [ringsOf(step)] : []),
     fit(step: GlazeStep, detail, around) {
       const { loop, origin, normal, u, v } = outlineOf(around.region(step.over, step.region ?? ''), step.name);
-      const rim = offsetLoop(loop, () => -step.clearance, `A clearance of ${figure(step.clearance)} mm`);
+      const rim = offsetLoop(loop, () => -step.clearance, `A clearance of ${millimetres(step.clearance)}`);
       const width = Math.max(...rim.map((p) => Math.hypot(p[0], p[1])));
       const place = (p: readonly [number, number], share: number, height: number): Vec3 => {
         // A ball's cap through rim and middle, over any outline.

@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import { type InsetRing, inset as insetIn } from '../../mesh/inset';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { regionField } from '../changers';
 import { choice, length, place, toggle } from '../fields';
 import { ownPatch, type StepBase, type StepKind } from '../step';
@@ -45,7 +45,7 @@ export const inset = {
     toggle('each', 'Every face for itself'),
   ],
   fresh: () => ({ name: 'Panel', shape: 'panel' as const, inset: 4, push: -1, width: 1.5, each: false }),
-  words: (s: InsetStep) => `${s.shape} in ${figure(s.inset, 1)}, ${s.push < 0 ? 'sunk' : 'raised'} ${figure(Math.abs(s.push), 1)}`,
+  words: (s: InsetStep, length) => `${s.shape} in ${length(s.inset, 1)}, ${s.push < 0 ? 'sunk' : 'raised'} ${length(Math.abs(s.push), 1)}`,
   changer: {
     change(step: InsetStep, mesh, _detail, around) {
       if (!step.region) throw new FormError('inset/region', `“${step.name}” needs a region: make one on this part, and name it here.`);
@@ -61,7 +61,7 @@ export const inset = {
           notes: [
             {
               code: 'inset/held',
-              message: `“${step.name}” has ${figure(made.mostMm)} mm of room to move in, not ${figure(wanted)}; ${figure(wanted * made.held)} mm are taken.`,
+              message: `“${step.name}” has ${millimetres(made.mostMm)} of room to move in, not ${figure(wanted)}; ${millimetres(wanted * made.held)} are taken.`,
               value: wanted,
               limit: made.mostMm,
               unit: 'mm',

@@ -1,7 +1,6 @@
 import { turnOutward } from '../../inspect/fixes';
 import { faceCount, vertexCount } from '../../mesh/polymesh';
 import { weld } from '../../mesh/weld';
-import { figure } from '../../units/lengths';
 import { length, toggle } from '../fields';
 import type { StepBase, StepKind } from '../step';
 
@@ -23,7 +22,7 @@ export const mend = {
     toggle('outward', 'Turned outward'),
   ],
   fresh: () => ({ name: 'Weld', within: 0.01, keepSeam: false, outward: true }),
-  words: (s: MendStep) => [s.within > 0 && `within ${figure(s.within, 3)}`, s.outward && 'outward'].filter(Boolean).join(', '),
+  words: (s: MendStep, length) => [s.within > 0 && `within ${length(s.within, 3)}`, s.outward && 'outward'].filter(Boolean).join(', '),
   changer: {
     change(step: MendStep, mesh) {
       const welded = step.within > 0 ? weld(mesh, { within: step.within, keepOpeningAsSeam: step.keepSeam }) : mesh;

@@ -1,5 +1,4 @@
 import { IDENTITY, type Mat4 } from '../../maths/mat4';
-import { figure } from '../../units/lengths';
 import { axisField } from '../changers';
 import { length, place, toggle } from '../fields';
 import type { StepBase, StepKind } from '../step';
@@ -35,6 +34,6 @@ export const mirror = {
     length('weld', 'Welded within', { when: (s) => s.applied === true }),
   ],
   fresh: () => ({ name: 'Mirror', axis: 'x' as const, at: 0, applied: true, weld: 0.01 }),
-  words: (s: MirrorStep) => `across ${s.axis} at ${figure(s.at, 1)}`,
+  words: (s: MirrorStep, length) => `across ${s.axis} at ${length(s.at, 1)}`,
   copies: (s: MirrorStep) => [IDENTITY, reflection(s.axis, s.at)],
 } satisfies StepKind<MirrorStep>;

@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { Blocks, cornersOf, type Level, roundedEdge } from '../block';
 import { inscribedCount } from '../budget/chord';
 import type { Point2 } from '../curves';
@@ -44,7 +44,7 @@ function sizesOf(s: PanelStep): { outer: Point2[]; inner: Point2[] } {
   if (s.corner >= most)
     throw new FormError(
       'panel/corner',
-      `Corners of ${figure(s.corner)} mm don’t fit on “${s.name}”; they can be anything below ${figure(most)} mm.`,
+      `Corners of ${millimetres(s.corner)} don’t fit on “${s.name}”; they can be anything below ${millimetres(most)}.`,
     );
   if (s.field === 'plain') return { outer, inner };
   const [w, h] = [s.width - s.left - s.right, s.height - s.top - s.bottom];
@@ -54,12 +54,12 @@ function sizesOf(s: PanelStep): { outer: Point2[]; inner: Point2[] } {
     if (s.sunk >= s.thickness)
       throw new FormError(
         'panel/sunk',
-        `The field of “${s.name}” can’t lie ${figure(s.sunk)} mm deep in a board of ${figure(s.thickness)} mm.`,
+        `The field of “${s.name}” can’t lie ${millimetres(s.sunk)} deep in a board of ${millimetres(s.thickness)}.`,
       );
     if (2 * s.slope >= Math.min(w, h))
       throw new FormError(
         'panel/slope',
-        `A slope of ${figure(s.slope)} mm leaves no field on “${s.name}”; ${figure(Math.min(w, h) / 2)} mm would meet in the middle.`,
+        `A slope of ${millimetres(s.slope)} leaves no field on “${s.name}”; ${millimetres(Math.min(w, h) / 2)} would meet in the middle.`,
       );
   }
   return { outer, inner };
@@ -165,6 +165,6 @@ export const panel = {
     corner: 0,
     edgeRadius: 0.6,
   }),
-  words: (s: PanelStep) => `panel ${figure(s.width, 1)} × ${figure(s.height, 1)} × ${figure(s.thickness, 1)}`,
+  words: (s: PanelStep, length) => `panel ${length(s.width, 1)} × ${length(s.height, 1)} × ${length(s.thickness, 1)}`,
   maker,
 } satisfies StepKind<PanelStep>;

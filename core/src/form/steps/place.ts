@@ -1,5 +1,4 @@
 import { placement } from '../../maths/mat4';
-import { figure } from '../../units/lengths';
 import { angle, place as at } from '../fields';
 import type { StepBase, StepKind } from '../step';
 
@@ -27,6 +26,6 @@ export const place = {
     angle('turnZ', 'Turn about z'),
   ],
   fresh: () => ({ name: 'In place', x: 0, y: 0, z: 0, turnX: 0, turnY: 0, turnZ: 0 }),
-  words: (s: PlaceStep) => `moved ${[s.x, s.y, s.z].map((x) => figure(x, 1)).join(', ')}`,
+  words: (s: PlaceStep, length) => `moved ${[s.x, s.y, s.z].map((x) => length(x, 1)).join(', ')}`,
   copies: (s: PlaceStep) => [placement([s.x, s.y, s.z], [s.turnX, s.turnY, s.turnZ])],
 } satisfies StepKind<PlaceStep>;

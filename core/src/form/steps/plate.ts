@@ -1,7 +1,7 @@
 import earcut from 'earcut';
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { inscribedCount } from '../budget/chord';
 import type { Point2 } from '../curves';
 import { choice, length, size } from '../fields';
@@ -123,7 +123,7 @@ function moved(loop: readonly SectionPoint[], inset: number, name: string): Poin
     if ((q.x - p.x) * (t[0] - s[0]) + (q.y - p.y) * (t[1] - s[1]) <= 0)
       throw new FormError(
         'plate/edge',
-        `An edge radius of ${figure(inset)} mm is too large for the outline of “${name}”: a side of it would vanish.`,
+        `An edge radius of ${millimetres(inset)} is too large for the outline of “${name}”: a side of it would vanish.`,
       );
   }
   return out;
@@ -219,7 +219,7 @@ export const plate = {
       ],
     },
   }),
-  words: (s: PlateStep) => `plate ${figure(s.thickness, 1)} thick`,
+  words: (s: PlateStep, length) => `plate ${length(s.thickness, 1)} thick`,
   patchName(s: PlateStep, patch: string) {
     const id = patch.match(/^edge (\S+)/)?.[1];
     const named = s.sketch.curves.find((c) => c.id === id);

@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { Blocks, type Level, roundedEdge, roundedInside } from '../block';
 import { inscribedCount, inscribedError } from '../budget/chord';
 import type { Point2 } from '../curves';
@@ -52,14 +52,14 @@ function check(s: PrismStep): void {
   if (!(s.wall > 0) || s.wall >= least)
     throw new FormError(
       'prism/wall',
-      `A wall of ${figure(s.wall)} mm doesn’t fit in “${s.name}”; it can be more than 0 and less than ${figure(least)} mm.`,
+      `A wall of ${millimetres(s.wall)} doesn’t fit in “${s.name}”; it can be more than 0 and less than ${millimetres(least)}.`,
       { wallMm: s.wall, mostMm: least },
     );
   const narrow = 2 * (least - s.wall) * Math.tan(Math.PI / s.sides);
   if (s.body === 'staves' && (!(s.gap > 0) || s.gap >= narrow))
     throw new FormError(
       'prism/gap',
-      `A gap of ${figure(s.gap)} mm leaves nothing of the staves of “${s.name}”; it can be more than 0 and less than ${figure(narrow)} mm.`,
+      `A gap of ${millimetres(s.gap)} leaves nothing of the staves of “${s.name}”; it can be more than 0 and less than ${millimetres(narrow)}.`,
       { gapMm: s.gap, mostMm: narrow },
     );
 }
@@ -256,6 +256,6 @@ export const prism = {
     gap: 0.8,
     edgeRadius: 0.6,
   }),
-  words: (s: PrismStep) => `${s.sides}-sided prism · ${figure(s.acrossFlats, 1)} across${s.body === 'staves' ? ' · staves' : ''}`,
+  words: (s: PrismStep, length) => `${s.sides}-sided prism · ${length(s.acrossFlats, 1)} across${s.body === 'staves' ? ' · staves' : ''}`,
   maker,
 } satisfies StepKind<PrismStep>;

@@ -1,5 +1,4 @@
 import { translation } from '../../maths/mat4';
-import { figure } from '../../units/lengths';
 import { place, toggle, whole } from '../fields';
 import type { StepBase, StepKind } from '../step';
 
@@ -27,6 +26,6 @@ export const row = {
     toggle('applied', 'Made into one mesh', { optional: true }),
   ],
   fresh: () => ({ name: 'Row', count: 4, dx: 0, dy: 30, dz: 0 }),
-  words: (s: RowStep) => `${s.count} at ${figure(Math.hypot(s.dx, s.dy, s.dz), 1)}`,
+  words: (s: RowStep, length) => `${s.count} at ${length(Math.hypot(s.dx, s.dy, s.dz), 1)}`,
   copies: (step: RowStep) => Array.from({ length: step.count }, (_, i) => translation([i * step.dx, i * step.dy, i * step.dz])),
 } satisfies StepKind<RowStep>;

@@ -123,7 +123,7 @@ export const scatter = {
     sunk: 0,
     turned: true,
   }),
-  words: (s: ScatterStep) => `strewn every ${figure(s.spacing, 1)}`,
+  words: (s: ScatterStep, length) => `strewn every ${length(s.spacing, 1)}`,
   looksAt: (step: ScatterStep) => [step.on],
   copies(step: ScatterStep, surroundings: Pick<Surroundings, 'region'>) {
     if (step.largest < step.smallest)

@@ -2,7 +2,6 @@ import { wallThickness } from '../../inspect/thickness';
 import { keepFaces } from '../../mesh/edit';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { shell as shelled } from '../../mesh/shell';
-import { figure } from '../../units/lengths';
 import { regionField } from '../changers';
 import { choice, size } from '../fields';
 import { ownPatch, type StepBase, type StepKind } from '../step';
@@ -30,7 +29,7 @@ export const shell = {
     regionField('Open at', { none: 'nowhere' }),
   ],
   fresh: () => ({ name: 'Shell', thickness: 2, side: 'in' as const }),
-  words: (s: ShellStep) => `wall ${figure(s.thickness, 2)}`,
+  words: (s: ShellStep, length) => `wall ${length(s.thickness, 2)}`,
   changer: {
     change(step: ShellStep, mesh, _detail, around) {
       let open: PolyMesh = mesh;

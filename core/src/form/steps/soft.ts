@@ -193,6 +193,6 @@ export const soft = {
     levelsLow: 2,
     levelsHigh: 3,
   }),
-  words: (s: SoftStep) => `soft box ${figure(s.width, 1)} × ${figure(s.height, 1)} × ${figure(s.depth, 1)}`,
+  words: (s: SoftStep, length) => `soft box ${length(s.width, 1)} × ${length(s.height, 1)} × ${length(s.depth, 1)}`,
   maker,
 } satisfies StepKind<SoftStep>;

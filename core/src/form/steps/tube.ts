@@ -1,7 +1,7 @@
 import { FormError } from '../../errors';
 import type { Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from '../budget/chord';
 import { length, size, whole } from '../fields';
 import { Lofting } from '../loft';
@@ -55,21 +55,24 @@ function check(s: TubeStep): void {
   if (s.flat >= s.radius)
     throw new FormError(
       'tube/flat',
-      `The flat end of “${s.name}” can’t be ${figure(s.flat)} mm thick; less than its radius of ${figure(s.radius)} mm.`,
+      `The flat end of “${s.name}” can’t be ${millimetres(s.flat)} thick; less than its radius of ${millimetres(s.radius)}.`,
     );
   if (s.neckRadius >= s.radius) throw new FormError('tube/neck', `The neck of “${s.name}” has to be narrower than its body.`);
   if (s.crimp >= s.flap)
-    throw new FormError('tube/crimp', `A crimp of ${figure(s.crimp)} mm is deeper than the flap of ${figure(s.flap)} mm on “${s.name}”.`);
+    throw new FormError(
+      'tube/crimp',
+      `A crimp of ${millimetres(s.crimp)} is deeper than the flap of ${millimetres(s.flap)} on “${s.name}”.`,
+    );
   if (s.folds > 0 && s.flap > s.body * 0.8)
     throw new FormError(
       'tube/flap',
-      `A flap of ${figure(s.flap)} mm is too long to fold over a body of ${figure(s.body)} mm on “${s.name}”.`,
+      `A flap of ${millimetres(s.flap)} is too long to fold over a body of ${millimetres(s.body)} on “${s.name}”.`,
     );
 }
 
 const sides = (s: TubeStep): Adaptive => ({
   key: `${s.id}.sides`,
-  label: `sides round Ø ${figure(2 * s.radius, 1)}`,
+  label: `sides round Ø ${millimetres(2 * s.radius, 1)}`,
   minimum: Math.max(8, s.minimumSides),
   every: 4,
   errorMm: (n) => balancedError(s.radius, n),
@@ -244,6 +247,6 @@ export const tube = {
     seam: 0.3,
     minimumSides: 16,
   }),
-  words: (s: TubeStep) => `folded tube Ø ${figure(2 * s.radius, 1)}`,
+  words: (s: TubeStep, length) => `folded tube Ø ${length(2 * s.radius, 1)}`,
   maker,
 } satisfies StepKind<TubeStep>;

@@ -1,5 +1,5 @@
 import { FormError } from '../../errors';
-import { figure } from '../../units/lengths';
+import { figure, millimetres } from '../../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from '../budget/chord';
 import { curveLength, pointAt } from '../curves';
 import { angle, choice, type Field, length, place, plain, size, words } from '../fields';
@@ -47,7 +47,7 @@ export function drawnOf(step: TurnedStep): Drawn {
       if (p[0] < -1e-7)
         throw new FormError(
           'profile/radius',
-          `The sketch of “${step.name}” crosses its axis by ${figure(-p[0])} mm; keep it to the right.`,
+          `The sketch of “${step.name}” crosses its axis by ${millimetres(-p[0])}; keep it to the right.`,
         );
   return drawnChain(chain);
 }
@@ -290,9 +290,9 @@ export const turned = {
       ],
     },
   }),
-  words(s: TurnedStep) {
+  words(s: TurnedStep, length) {
     const radii = s.sketch ? s.sketch.points.map((p) => p.x) : s.profile.points.map((p) => p.r);
-    return `turned · Ø ${figure(2 * Math.max(...radii, 0), 1)}${s.body === 'wall' ? ` · wall ${figure(s.wall ?? 0, 1)}` : ''}`;
+    return `turned · Ø ${length(2 * Math.max(...radii, 0), 1)}${s.body === 'wall' ? ` · wall ${length(s.wall ?? 0, 1)}` : ''}`;
   },
   patchName(s: TurnedStep, patch: string) {
     const [id, ...rest] = patch.split(/ (?=inside|edge)/);

@@ -1,6 +1,6 @@
 import { Equals } from 'class-validator';
 import type { Vec3 } from '../../maths/vec3';
-import { figure } from '../../units/lengths';
+import { millimetres } from '../../units/lengths';
 import { FAR, IsNumbers } from './checks';
 import type { CommandKind } from './command';
 
@@ -16,6 +16,6 @@ export const partsMove: CommandKind<PartsMove> = {
   apply(d, { by }) {
     for (const p of d.parts) p.move = [p.move[0] + by[0], p.move[1] + by[1], p.move[2] + by[2]];
   },
-  words: ({ by }) => `moved the piece by ${by.map((x) => figure(x, 2)).join(', ')} mm`,
+  words: ({ by }) => `moved the piece by ${by.map((x) => millimetres(x)).join(', ')}`,
   touches: () => ['part/*/move'],
 };

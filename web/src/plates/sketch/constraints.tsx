@@ -6,6 +6,7 @@ import { CONSTRAINTS, type Constraint, type Sketch } from '@wellmorph/core/form/
 import { clashWords, constraintWords, solveSketch } from '@wellmorph/core/form/sketch/solve';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { useMemo } from 'react';
+import { useLengths } from '@/session/context';
 import { Heading, NumberField } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
 import { NameField } from '@/sheet/name-field';
@@ -30,6 +31,7 @@ export function ConstraintList({
   onRemove(constraint: string): void;
   onName(curve: string, name: string): void;
 }) {
+  const { say } = useLengths();
   const clashes = useMemo(() => clashWords(sketch, solveSketch(sketch)), [sketch]);
   const curve = sketch.curves.find((c) => chosen.includes(c.id) && c.id !== 'axis');
   return (
@@ -68,9 +70,9 @@ export function ConstraintList({
               <Box sx={{ flex: 1, minWidth: 0 }}>
                 {figured ? (
                   <NumberField
-                    label={`${CONSTRAINTS[k.kind].name}, ${constraintWords(sketch, k).split(', ').slice(1).join(', ')}`}
+                    label={`${CONSTRAINTS[k.kind].name}, ${say(constraintWords(sketch, k)).split(', ').slice(1).join(', ')}`}
                     kind={k.kind === 'angle' ? 'number' : 'length'}
-                    unit={k.kind === 'angle' ? '°' : 'mm'}
+                    unit={k.kind === 'angle' ? '°' : undefined}
                     min={k.kind === 'angle' ? -360 : 0}
                     max={k.kind === 'angle' ? 360 : 1e5}
                     width={84}
@@ -93,19 +95,21 @@ export function ConstraintList({
                       '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
                     }}
                   >
-                    {constraintWords(sketch, k)}
+                    {say(constraintWords(sketch, k))}
                   </Box>
                 )}
               </Box>
               <Button
                 sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
-                aria-label={`Remove ${constraintWords(sketch, k)}`}
+                aria-label={`Remove ${say(constraintWords(sketch, k))}`}
                 onClick={() => onRemove(k.id)}
               >
                 ×
               </Button>
             </Box>
-            {clash && <Box sx={{ fontSize: 12, color: clash.conflict ? 'error.main' : 'text.secondary', pb: 0.5 }}>{clash.message}</Box>}
+            {clash && (
+              <Box sx={{ fontSize: 12, color: clash.conflict ? 'error.main' : 'text.secondary', pb: 0.5 }}>{say(clash.message)}</Box>
+            )}
           </Box>
         );
       })}

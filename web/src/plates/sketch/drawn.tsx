@@ -6,6 +6,7 @@ import { chainsOf } from '@wellmorph/core/form/sketch/chains';
 import type { Sketch, SketchCurve } from '@wellmorph/core/form/sketch/sketch';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
+import { useLengths } from '@/session/context';
 import { usePalette } from '@/theme/theme';
 import type { DrawingFrame } from '../use-frame';
 import type { Snap } from './edit';
@@ -142,6 +143,7 @@ export function Figures({
   chosen: readonly string[];
   onPick(constraint: string): void;
 }) {
+  const { bare } = useLengths();
   const c = usePalette();
   const middleOf = (id: string | undefined): [number, number] | null => {
     const p = sketch.points.find((q) => q.id === id);
@@ -164,7 +166,7 @@ export function Figures({
       const [a, b] = [middleOf(k.one), middleOf(k.two) ?? middleOf(k.one)];
       if (!a || !b) return null;
       const [x, y] = frame.at([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
-      const words = `${k.kind === 'radius' ? 'R ' : ''}${figure(k.mm ?? k.degrees ?? 0)}${k.kind === 'angle' ? '°' : ''}${following[k.id] ? ' =' : ''}`;
+      const words = `${k.kind === 'radius' ? 'R ' : ''}${k.kind === 'angle' ? `${figure(k.degrees ?? 0)}°` : bare(k.mm ?? 0)}${following[k.id] ? ' =' : ''}`;
       const width = words.length * 7 + 10;
       return (
         <g

@@ -9,6 +9,7 @@ import { AXIS } from '@wellmorph/core/form/sketch/convert';
 import { arranged, CONSTRAINTS, type ConstraintKind, type Sketch, without } from '@wellmorph/core/form/sketch/sketch';
 import { solveSketch } from '@wellmorph/core/form/sketch/solve';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { useLengths } from '@/session/context';
 import { StatusMark } from '@/sheet/marks';
 import { usePalette } from '@/theme/theme';
 import { useFrame } from '../use-frame';
@@ -48,6 +49,7 @@ export interface SketchEditorProps {
 /** A drawing of points, lines, arcs and circles with constraints: drawn, dragged as far as they let it, and said how far it is determined. */
 export function SketchEditor({ id, name, sketch, turned, behind, following, chosen, onChoose, onChange }: SketchEditorProps) {
   const c = usePalette();
+  const lengths = useLengths();
   const svg = useRef<SVGSVGElement>(null);
   const [tool, setTool] = useState<Tool>('move');
   const [guide, setGuide] = useState(false);
@@ -363,7 +365,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
             py: 0.6,
           }}
         >
-          {wrong}
+          {lengths.say(wrong)}
         </Box>
       )}
     </Box>

@@ -4,21 +4,22 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { inTime } from '@/shared/times';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
-import { runBake } from '@/stages/bake/run';
+import { bakeForecast, runBake } from '@/stages/bake/run';
 import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
@@ -36,6 +37,7 @@ export function BakeStage() {
   const bake = useSheet((s) => s.bake);
   const high = useSheet((s) => s.high);
   const selected = useSheet((s) => s.selected);
+  const id = useSheet((s) => s.id);
   const busy = useSheet((s) => s.job !== null);
   const materialOf = useMaterials();
   const [show, setShow] = useState<Show>('baked');
@@ -48,9 +50,10 @@ export function BakeStage() {
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
   const set = (patch: Partial<typeof b>) => session.dispatch({ type: 'bake.set', patch });
-  const canBake = Boolean(form && form.gpu.length > 0) && deliveredParts(document).some((p) => p.shape.kind === 'recipe' || p.high);
+  const able = Boolean(form && form.gpu.length > 0) && canBake(document);
+  const told = bakeForecast({ id, document, form, unwrap: layout, bake, high }, session.bench);
   const bakeButton = (
-    <Button variant="contained" disabled={busy || !canBake || (!b.normal && !b.occlusion)} onClick={() => void runBake(session)}>
+    <Button variant="contained" disabled={busy || !able || (!b.normal && !b.occlusion)} onClick={() => void runBake(session)}>
       {bake ? 'Bake again' : 'Bake'}
     </Button>
   );
@@ -71,6 +74,16 @@ export function BakeStage() {
             {bakeButton}
             <Export />
           </Box>
+          {told !== null && !busy && (!fresh || !bake) && (
+            <Box
+              role="note"
+              aria-label="how long it takes"
+              className="narrow"
+              sx={{ px: 1.8, pb: 1.2, fontSize: 12.5, color: 'text.secondary' }}
+            >
+              About {inTime(told)} on this machine{layout ? '' : ', after the layout'}.
+            </Box>
+          )}
           <Pairs />
           <Box sx={{ px: 1.8, mt: 2 }}>
             <Heading aside={`${document.brief.limits.textureSize}, in ${b.samples} × ${b.samples}`}>Maps</Heading>
@@ -213,7 +226,7 @@ export function BakeStage() {
                   ) : (
                     <PlateWords action={bakeButton}>
                       <Box sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', p: 1.6 }}>
-                        {canBake
+                        {able
                           ? layout
                             ? 'Nothing baked yet. The distances between the low and the high mesh are measured first; no number has to be guessed.'
                             : 'Nothing baked yet. The piece is unwrapped first, then its distances are measured and its maps baked.'
@@ -245,6 +258,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
   const session = useSession();
   const bake = useSheet((s) => s.bake);
   const document = useSheet((s) => s.document);
+  const { unit, length, bare, say } = useLengths();
   if (!bake || !document) return null;
   const f = bake.figures;
   const j = f.judgement;
@@ -262,7 +276,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
       {fresh && f.verdict && (
         <AdviceCard
           level={f.verdict.level}
-          title={f.verdict.sentence}
+          title={say(f.verdict.sentence)}
           accept={
             useMeasured
               ? {
@@ -273,15 +287,15 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
               : undefined
           }
         >
-          {f.verdict.change ?? 'Nothing needs changing.'}
+          {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
         </AdviceCard>
       )}
-      <Heading aside="mm, out is positive">How far apart the two are</Heading>
+      <Heading aside={`${unit}, out is positive`}>How far apart the two are</Heading>
       <Chart
         kind="bar"
         height={120}
-        label={`Distances between the meshes from ${figure(from, 2)} to ${figure(to, 2)} mm`}
-        series={[{ name: 'samples', data: counts.map((y, i) => ({ x: figure(from + ((i + 0.5) * (to - from)) / counts.length, 2), y })) }]}
+        label={`Distances between the meshes from ${length(from)} to ${length(to)}`}
+        series={[{ name: 'samples', data: counts.map((y, i) => ({ x: bare(from + ((i + 0.5) * (to - from)) / counts.length), y })) }]}
         options={{
           plotOptions: { bar: { columnWidth: '88%' } },
           xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } },
@@ -290,7 +304,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
         }}
       />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
-        One distance for the whole piece would have to be {figure(f.uniform.front, 2)} mm out and {figure(f.uniform.rear, 2)} mm in.
+        One distance for the whole piece would have to be {length(f.uniform.front)} out and {length(f.uniform.rear)} in.
       </Box>
       {j && (
         <>

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
 import { addHighFile, choosePair } from '@/stages/bake/run';
 
@@ -19,6 +19,7 @@ export function Pairs() {
   const bake = useSheet((s) => s.bake);
   const input = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState<string>('mm');
+  const { length } = useLengths();
   if (!document) return null;
   const paired = deliveredParts(document).filter((p) => p.high || p.shape.kind === 'recipe').length;
   return (
@@ -45,7 +46,7 @@ export function Pairs() {
               {f?.itself
                 ? 'no high mesh: baked from itself'
                 : f
-                  ? `${figure(f.frontMm, 2)} mm out · ${figure(f.rearMm, 2)} mm in`
+                  ? `${length(f.frontMm)} out · ${length(f.rearMm)} in`
                   : p.high
                     ? `paired by ${p.high.pairedBy}`
                     : p.shape.kind === 'recipe'

@@ -42,6 +42,7 @@ export const bakeTask: StageTask<'bake'> = {
           p95Degrees: made.figures.judgement?.p95 ?? 0,
           worstDegrees: made.figures.judgement?.worst ?? 0,
         },
+        ...(making.run.forecastSeconds !== undefined && { forecastSeconds: making.run.forecastSeconds }),
       },
     };
   },

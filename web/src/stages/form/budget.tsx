@@ -10,7 +10,7 @@ import { budgetProblem, measuredFrom, solveAsset } from '@wellmorph/core/pipelin
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { Chart } from '@/plates/chart';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
@@ -46,6 +46,7 @@ export function BudgetPanel() {
     [document, form?.ledger, form?.steps, trying],
   );
   const worstNow = useMemo(() => (document && curve ? presentWorst(document, curve) : 0), [document, curve]);
+  const { length, say } = useLengths();
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;
   const px = pixelMm(document.brief);
@@ -64,9 +65,9 @@ export function BudgetPanel() {
             accept={{ words: 'Use these counts', run: () => acceptBudget(session) }}
             decline={{ words: `Keep ${figure(form.ledger.triangles, 0)}`, run: () => dropBudget(session) }}
           >
-            No count is then more than {figure(budget.worstMm, 3)} mm ({figure(budget.worstMm / px, 2)} px) off, the worst being{' '}
-            {budget.worstLabel}; where two meet on one surface its outline is at most {figure(budget.outlineMm / px, 2)} px off. A tenth
-            more triangles would bring the worst to {figure(budget.tenthMoreMm, 3)} mm.
+            No count is then more than {length(budget.worstMm, 3)} ({figure(budget.worstMm / px, 2)} px) off, the worst being{' '}
+            {say(budget.worstLabel)}; where two meet on one surface its outline is at most {figure(budget.outlineMm / px, 2)} px off. A
+            tenth more triangles would bring the worst to {length(budget.tenthMoreMm, 3)}.
           </AdviceCard>
         ) : (
           <AdviceCard
@@ -96,8 +97,8 @@ export function BudgetPanel() {
           }}
         >
           {solved
-            ? `The largest error is ${figure(curve.worstMm, 3)} mm, ${figure(curve.worstMm / px, 2)} px at the closest view: ${curve.worstLabel}.`
-            : `The solver sets every count so that the largest visible error is the same everywhere and the total fits. The brief allows ${figure(tolerance, 3)} mm.`}
+            ? `The largest error is ${length(curve.worstMm, 3)}, ${figure(curve.worstMm / px, 2)} px at the closest view: ${say(curve.worstLabel)}.`
+            : `The solver sets every count so that the largest visible error is the same everywhere and the total fits. The brief allows ${length(tolerance, 3)}.`}
         </AdviceCard>
       ) : (
         <AdviceCard
@@ -138,7 +139,7 @@ export function BudgetPanel() {
           {guess && (
             <Box role="status" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
               {guess.fits
-                ? `About ${figure(guess.triangles, 0)} triangles, the worst ${figure(guess.worstMm / px, 2)} px off: ${guess.worstLabel}. Formed and measured when you let go.`
+                ? `About ${figure(guess.triangles, 0)} triangles, the worst ${figure(guess.worstMm / px, 2)} px off: ${say(guess.worstLabel)}. Formed and measured when you let go.`
                 : `Too few: the fewest sides take about ${figure(guess.triangles, 0)}.`}
             </Box>
           )}

@@ -14,7 +14,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { Scale } from '@/plates/scale';
-import { useSession, useSheet } from '@/session/context';
+import { type Lengths, useLengths, useSession, useSheet } from '@/session/context';
 import type { Pose } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
@@ -34,14 +34,14 @@ import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
 type Vec3 = readonly [number, number, number];
 
 /** What to click next, or what was measured. */
-function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly Vec3[] }): string {
+function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly Vec3[] }, { length, bare }: Lengths): string {
   const result = measure(kind, places);
   const left = PLACES_FOR[kind] - places.length;
   if (left > 0)
     return `click ${left === 1 ? 'one more place' : `${left} places`}${kind === 'angle' ? ', the corner second' : ''} · Esc ends`;
   if (!result) return 'those places lie in a line: they give no circle';
-  const along = result.along ? ` (${result.along.map((x) => figure(x, 2)).join(', ')})` : '';
-  return `${kind} ${figure(result.value, 3)} ${result.unit}${along}`;
+  const along = result.along ? ` (${result.along.map((x) => bare(x)).join(', ')})` : '';
+  return `${kind} ${result.unit === 'mm' ? length(result.value, 3) : `${figure(result.value, 3)}${result.unit}`}${along}`;
 }
 
 type What = 'low' | 'high' | 'both';
@@ -53,6 +53,7 @@ export function FormStage() {
   const high = useSheet((s) => s.high);
   const selected = useSheet((s) => s.selected);
   const materialOf = useMaterials();
+  const lengths = useLengths();
   const onFace = useCallback(
     (part: string, face: number, point: [number, number, number]) => void pickAt(session, part, face, point),
     [session],
@@ -206,7 +207,7 @@ export function FormStage() {
           {what !== 'low' && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (
-                <div key={p.step}>In the high mesh: {p.message}</div>
+                <div key={p.step}>In the high mesh: {lengths.say(p.message)}</div>
               ))}
             </Box>
           )}
@@ -221,7 +222,7 @@ export function FormStage() {
               </span>
               <span>
                 {measuring
-                  ? measuredWords(measuring)
+                  ? measuredWords(measuring, lengths)
                   : picking.what
                     ? `click picks ${picking.wants === 'spot' ? 'the place' : picking.wants === 'edges' ? 'edges' : picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
                     : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}

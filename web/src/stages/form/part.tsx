@@ -9,9 +9,8 @@ import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
-import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
@@ -83,6 +82,7 @@ function beforeBevels(steps: readonly Step[]): string | undefined {
 function Counts({ part }: { part: Part }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
+  const { length, say } = useLengths();
   if (!document) return null;
   const { adaptive } = budgetOf(stepsOf(part), evaluateDimensions(document.dimensions).lookup);
   if (adaptive.length === 0) return null;
@@ -96,8 +96,8 @@ function Counts({ part }: { part: Part }) {
           <Box key={a.key} sx={{ display: 'flex', alignItems: 'flex-start', gap: 0.6 }}>
             <Box sx={{ flex: 1 }}>
               <NumberField
-                label={a.label}
-                hint={`${figure(a.errorMm(n), 3)} mm off`}
+                label={say(a.label)}
+                hint={`${length(a.errorMm(n), 3)} off`}
                 kind="whole"
                 unit={locked ? 'fixed' : 'solved'}
                 min={a.minimum}
@@ -127,10 +127,11 @@ function Counts({ part }: { part: Part }) {
 /** Counts that have to be equal, as where two rims are joined: the solver then keeps them so. */
 function Ties({ adaptive, document }: { adaptive: readonly Adaptive[]; document: AssetDocument }) {
   const session = useSession();
+  const { say } = useLengths();
   const ties = document.form.ties ?? [];
   const all = document.parts.flatMap((p) => {
     const own = budgetOf(stepsOf(p), evaluateDimensions(document.dimensions).lookup).adaptive;
-    return own.map((a) => [a.key, `${p.name}, ${a.label}`] as const);
+    return own.map((a) => [a.key, `${p.name}, ${say(a.label)}`] as const);
   });
   const groupOf = (key: string) => ties.find((g) => g.includes(key));
   const tied = adaptive.filter((a) => groupOf(a.key)).length;
@@ -140,7 +141,7 @@ function Ties({ adaptive, document }: { adaptive: readonly Adaptive[]; document:
       {adaptive.map((a) => (
         <Choice
           key={a.key}
-          label={a.label}
+          label={say(a.label)}
           value={groupOf(a.key)?.find((k) => k !== a.key) ?? ''}
           choices={[['', 'for itself'] as const, ...all.filter(([k]) => k !== a.key)]}
           onChange={(to) => session.dispatch({ type: 'form.tie', key: a.key, label: a.label, to: to || null })}
@@ -157,10 +158,11 @@ function Placement({
   part: Part;
   onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
 }) {
+  const { bare, unit } = useLengths();
   const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) =>
     onSet({ [of]: part[of].map((x, i) => (i === k ? v : x)) as unknown as Part['move'] });
   return (
-    <Inner title="Placement and travel" about={`${part.move.map((x) => figure(x, 1)).join(', ')} mm`}>
+    <Inner title="Placement and travel" about={`${part.move.map((x) => bare(x, 1)).join(', ')} ${unit}`}>
       {(['x', 'y', 'z'] as const).map((axis, k) => (
         <NumberField key={axis} label={`Move along ${axis}`} value={part.move[k]} onCommit={change('move', k)} />
       ))}

@@ -8,7 +8,7 @@ import type { StepName } from '@wellmorph/core/form/steps/index';
 import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
@@ -45,6 +45,7 @@ export function PartList(props: DrawingHand) {
   const selected = useSheet((s) => s.selected);
   const [query, setQuery] = useState('');
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const { bare } = useLengths();
   if (!document) return null;
   const names = evaluateDimensions(document.dimensions).lookup;
   const shown = document.parts.filter((p) =>
@@ -129,7 +130,7 @@ export function PartList(props: DrawingHand) {
                 <Box sx={{ fontWeight: 600, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{part.name}</Box>
                 <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
                   {part.shape.kind === 'recipe'
-                    ? part.shape.steps.map((s) => stepWords(s, names)).join(' · ') || 'no steps yet'
+                    ? part.shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet'
                     : `imported${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
                 </Box>
               </Box>

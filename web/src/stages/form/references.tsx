@@ -7,9 +7,8 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { REFERENCE_VIEWS, type Reference, type ReferenceView, rescaled, scaleBetween } from '@wellmorph/core/form/reference';
-import { figure } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
@@ -66,6 +65,7 @@ export function ReferencePanel() {
   const [open, setOpen] = useState(false);
   const [scaling, setScaling] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  const { length } = useLengths();
   const scaled = references.find((r) => r.id === scaling);
   return (
     <Fold
@@ -129,7 +129,7 @@ export function ReferencePanel() {
             onCommit={(v) => put(session, { ...r, opacity: v / 100 })}
           />
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-            {figure(r.widthPx * r.mmPerPx, 1)} × {figure(r.heightPx * r.mmPerPx, 1)} mm · {figure(r.mmPerPx, 4)} mm a pixel
+            {length([r.widthPx * r.mmPerPx, r.heightPx * r.mmPerPx], 1)} · {length(r.mmPerPx, 4)} a pixel
           </Box>
         </Box>
       ))}

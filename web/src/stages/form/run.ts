@@ -1,6 +1,6 @@
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import { fileName } from '@wellmorph/core/pipeline/export';
-import { figure } from '@wellmorph/core/units/lengths';
+import { millimetres } from '@wellmorph/core/units/lengths';
 import { type AssetSession, sentence } from '@/session/session';
 import { download } from '@/sheet/download';
 import { newId } from '@/sheet/ids';
@@ -114,7 +114,7 @@ export async function simplifyTo(session: AssetSession, triangles: number): Prom
     if (off.length === 0) return;
     const worst = off.reduce((w, o) => (o.most > w.most ? o : w), off[0]);
     const name = document.parts.find((p) => p.id === worst.id)?.name ?? 'the piece';
-    session.notify(`Simplified; ${name} is at most ${figure(worst.most, 3)} mm off.`);
+    session.notify(`Simplified; ${name} is at most ${millimetres(worst.most, 3)} off.`);
   });
 }
 

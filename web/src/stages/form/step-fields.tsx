@@ -11,7 +11,7 @@ import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { type Lengths, useLengths, useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
@@ -22,11 +22,11 @@ import { showHigh } from './run';
 import { SizeDrag, StepResult } from './step-result';
 
 /** A step in a few words, for the list, as its formulas come to now. */
-export function stepWords(s: Step, names: Lookup): string {
+export function stepWords(s: Step, names: Lookup, length: Lengths['bare']): string {
   try {
-    return kindOf(s.kind).words(resolveStep(s, names));
+    return kindOf(s.kind).words(resolveStep(s, names), length);
   } catch {
-    return kindOf(s.kind).words(s);
+    return kindOf(s.kind).words(s, length);
   }
 }
 
@@ -38,6 +38,7 @@ interface StepFieldsProps extends DrawingHand {
 /** A step's form, from the description of its kind, with what each number follows. */
 export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsProps) {
   const session = useSession();
+  const { say } = useLengths();
   const document = useSheet((s) => s.document);
   const problem = useSheet(
     (s) =>
@@ -66,7 +67,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
     <Box>
       {problem && (
         <Box role="alert" sx={{ color: 'error.main', fontSize: 12.5, my: 0.5 }}>
-          {problem}
+          {say(problem)}
         </Box>
       )}
       {drawings.map((d) => (

@@ -5,18 +5,19 @@ import Slider from '@mui/material/Slider';
 import type { Step } from '@wellmorph/core/form/steps/index';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
-import { useSheet } from '@/session/context';
+import { useLengths, useSheet } from '@/session/context';
 
 /** What a step came to when it was last formed: figures it measured, and what it did otherwise than asked. */
 export function StepResult({ step }: { step: string }) {
   // A step of the high mesh alone has come to something only there.
   const found = useSheet((s) => (s.form?.steps ?? []).find((r) => r.step === step) ?? s.high?.steps.find((r) => r.step === step));
+  const { bare, say, unit } = useLengths();
   if (!found || (found.figures.length === 0 && found.notes.length === 0)) return null;
   return (
     <Box sx={{ my: 0.6 }} data-step-result={step}>
       {found.notes.map((n) => (
         <Box key={n.code} role="status" sx={{ fontSize: 12.5, color: 'warning.main', lineHeight: 1.35, mb: 0.4 }}>
-          {n.message}
+          {say(n.message)}
         </Box>
       ))}
       {found.figures.map((f) => (
@@ -25,8 +26,11 @@ export function StepResult({ step }: { step: string }) {
             {f.label}
           </Box>
           <Box component="span" className="mono">
-            {figure(f.value, 2)}
-            {f.to !== undefined && ` – ${figure(f.to, 2)}`} {f.unit}
+            {[f.value, f.to]
+              .filter((x) => x !== undefined)
+              .map((x) => (f.unit === 'mm' ? bare(x) : figure(x, 2)))
+              .join(' – ')}{' '}
+            {f.unit === 'mm' ? unit : f.unit}
           </Box>
         </Box>
       ))}
@@ -47,6 +51,7 @@ export function SizeDrag({ step, onSet }: { step: Step; onSet(path: string, valu
   const most = useSheet((s) => s.form?.steps?.find((r) => r.step === step.id)?.figures.find((f) => f.label === dragged?.most)?.value);
   const value = dragged ? Number((step as unknown as Record<string, unknown>)[dragged.key]) : 0;
   const [drag, setDrag] = useState<number | null>(null);
+  const { length } = useLengths();
   useEffect(() => setDrag(null), [value]);
   if (!dragged || most === undefined || !(most > 0)) return null;
   const now = drag ?? value;
@@ -67,9 +72,9 @@ export function SizeDrag({ step, onSet }: { step: Step; onSet(path: string, valu
         className="narrow"
         sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 11.5, color: now > most ? 'warning.main' : 'text.secondary' }}
       >
-        <span>{drag === null ? 'drag' : `${figure(drag, 2)} mm`}</span>
+        <span>{drag === null ? 'drag' : length(drag)}</span>
         <span>
-          {now > most ? 'over ' : ''}the most that fits, {figure(most, 2)} mm
+          {now > most ? 'over ' : ''}the most that fits, {length(most)}
         </span>
       </Box>
     </Box>

@@ -7,7 +7,7 @@ import type { Travel } from '@wellmorph/core/inspect/relations';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import type { Pose } from '@/session/state';
 import { Choice, NumberField } from '@/sheet/fields';
 
@@ -22,6 +22,7 @@ export function TravelFields({ part }: { part: Part }) {
   const found = useSheet((s) => s.findings?.standings.travels.find((t) => t.part === part.id));
   const parts = useSheet((s) => s.document?.parts);
   const pose = usePose();
+  const { length } = useLengths();
   const t = part.travel;
   useEffect(() => () => session.set((s) => ({ pose: { ...s.pose, ...{ part: null } } })), [part.id]);
   if (!t)
@@ -31,7 +32,8 @@ export function TravelFields({ part }: { part: Part }) {
       </Button>
     );
   const put = (patch: Partial<Travel>) => session.dispatch({ type: 'travel.set', part: part.id, travel: { ...t, ...patch } });
-  const unit = t.kind === 'slide' ? 'mm' : '°';
+  const unit = t.kind === 'slide' ? undefined : '°';
+  const shown = (x: number, digits: number) => (t.kind === 'slide' ? length(x, digits) : `${figure(x, digits)}°`);
   const name = (id: string) => parts?.find((p) => p.id === id)?.name ?? '?';
   const at = pose.part === part.id ? pose.at : t.from;
   return (
@@ -80,13 +82,13 @@ export function TravelFields({ part }: { part: Part }) {
         sx={{ py: '7px', '& .MuiSlider-thumb': { width: 12, height: 12 }, '& .MuiSlider-rail': { bgcolor: 'divider', opacity: 1 } }}
       />
       <Box sx={{ fontSize: 12.5, lineHeight: 1.4, color: found?.clash ? 'error.main' : 'text.secondary' }} role="status">
-        {pose.part === part.id && `shown at ${figure(at, 1)} ${unit} · `}
+        {pose.part === part.id && `shown at ${shown(at, 1)} · `}
         {!found
           ? 'not followed yet'
           : found.clash
-            ? `runs into ${name(found.clash.part)} at ${figure(found.clash.at, 2)} ${unit}`
+            ? `runs into ${name(found.clash.part)} at ${shown(found.clash.at, 2)}`
             : found.least
-              ? `clear all the way; nearest ${figure(found.least.gap, 3)} mm to ${name(found.least.part)}, at ${figure(found.least.at, 1)} ${unit}`
+              ? `clear all the way; nearest ${length(found.least.gap, 3)} to ${name(found.least.part)}, at ${shown(found.least.at, 1)}`
               : 'clear all the way'}
       </Box>
       <Button onClick={() => session.dispatch({ type: 'travel.set', part: part.id, travel: null })}>Fixed in place again</Button>

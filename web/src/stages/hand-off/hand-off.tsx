@@ -8,7 +8,7 @@ import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
 import { figure } from '@wellmorph/core/units/lengths';
 import Link from 'next/link';
 import { useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
@@ -61,6 +61,7 @@ export function HandOffStage() {
     bytes: number;
     files: { name: string; bytes: number; what: string }[];
   } | null>(null);
+  const { say } = useLengths();
   const state = assetState(sheet);
   if (!document || !state) return null;
   const h = document.handoff;
@@ -187,7 +188,7 @@ export function HandOffStage() {
                   <Box sx={{ alignSelf: 'center' }}>
                     <StatusMark status={l.level} />
                   </Box>
-                  <span>{l.sentence}</span>
+                  <span>{say(l.sentence)}</span>
                   {l.level !== 'ok' && (
                     <Box
                       component={Link}
@@ -264,7 +265,7 @@ export function HandOffStage() {
               .filter((f) => f.waived)
               .map((f) => (
                 <Box key={f.id} sx={{ fontSize: 13, py: 0.4 }}>
-                  {f.message}
+                  {say(f.message)}
                   <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12 }}>
                     intended: {f.waived}
                   </Box>

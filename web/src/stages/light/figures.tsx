@@ -7,12 +7,12 @@ import { EFFICACY } from '@wellmorph/core/light/exposure';
 import { GREY_CARD } from '@wellmorph/core/light/rig';
 import type { Shot } from '@wellmorph/core/shot/shot';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useSession } from '@/session/context';
+import { useLengths, useSession } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
 import type { StageView } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
-import { inMetres } from './plan';
+import { inRoom } from './plan';
 
 export const inSeconds = (s: number): string => (s < 1 ? `1/${Math.round(1 / s)} s` : `${figure(s, 1)} s`);
 
@@ -22,6 +22,7 @@ const within = (s: number): number => Math.min(3600, Math.max(1e-5, s));
 /** What the light and the shot came to. */
 export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; decided: boolean }) {
   const session = useSession();
+  const { bare, say, unit } = useLengths();
   const s = view.shot;
   const light = view.checks.find((c) => c.id === 'light');
   const off = Math.log2(view.rig.cardReading / GREY_CARD);
@@ -32,7 +33,7 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
         {shot.aperture === null
           ? `f/${figure(s.solved, 1)} would just do for ${shot.sharpShare >= 1 ? 'the whole piece' : `${figure(100 * shot.sharpShare, 0)} % of its depth`}; the next whole stop is taken. `
           : 'Set by hand. '}
-        {whole?.sentence}
+        {whole && say(whole.sentence)}
       </AdviceCard>
       <AdviceCard title={`A grey card facing the key reads ${figure(view.rig.cardReading, 3)}.`} level={light?.level ?? 'ok'}>
         Measured from the lamps as they stand: {figure(view.rig.cardIrradiance, 1)} W/m² arrive
@@ -62,7 +63,7 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
           </Box>
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', display: 'flex', justifyContent: 'space-between', gap: 1 }}>
             <span>
-              {figure(f.radiance, 1)} W/(m²·sr) over {inMetres(f.widthMm)} × {inMetres(f.heightMm)}
+              {figure(f.radiance, 1)} W/(m²·sr) over {inRoom(f.widthMm, unit)} × {inRoom(f.heightMm, unit)}
             </span>
           </Box>
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
@@ -75,9 +76,9 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
         follow its maker’s and your local rules for heat and wiring.
       </Box>
       <Heading>Camera</Heading>
-      <FigureRow label="to the nearest point" value={figure(s.nearest, 0)} unit="mm" />
-      <FigureRow label="sharp from" value={figure(s.focus.near, 0)} unit="mm" />
-      <FigureRow label="to" value={Number.isFinite(s.focus.far) ? figure(s.focus.far, 0) : '∞'} unit="mm" />
+      <FigureRow label="to the nearest point" value={bare(s.nearest, 0)} unit={unit} />
+      <FigureRow label="sharp from" value={bare(s.focus.near, 0)} unit={unit} />
+      <FigureRow label="to" value={Number.isFinite(s.focus.far) ? bare(s.focus.far, 0) : '∞'} unit={unit} />
       <FigureRow
         label="size on the sensor"
         value={figure(s.magnification, 3)}

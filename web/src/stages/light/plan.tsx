@@ -2,16 +2,19 @@
 
 import Box from '@mui/material/Box';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
-import { figure } from '@wellmorph/core/units/lengths';
+import { figure, inUnit, type LengthUnit, MM_PER } from '@wellmorph/core/units/lengths';
+import { useLengthUnit } from '@/session/context';
 import { usePalette } from '@/theme/theme';
 import type { StageView } from '@/workers/protocol';
 
-/** A round length for the scale bar, mm. */
-function roundLength(mm: number): number {
-  const power = 10 ** Math.floor(Math.log10(mm));
-  return [5, 2, 1].map((k) => k * power).find((x) => x <= mm) ?? power;
+/** A length for the scale bar, mm, that is round in a unit. */
+function roundLength(mm: number, unit: LengthUnit): number {
+  const most = mm / MM_PER[unit];
+  const power = 10 ** Math.floor(Math.log10(most));
+  return MM_PER[unit] * ([5, 2, 1].map((k) => k * power).find((x) => x <= most) ?? power);
 }
-export const inMetres = (mm: number): string => (mm >= 1000 ? `${figure(mm / 1000, 2)} m` : `${figure(mm, 0)} mm`);
+/** A length of a set-up: in the unit of the brief, from a metre on in metres, unless that unit is the inch. */
+export const inRoom = (mm: number, unit: LengthUnit): string => (mm >= 1000 && unit !== 'in' ? inUnit(mm, 'm', -1) : inUnit(mm, unit, 0));
 
 /**
  * The set-up from above, to scale: the piece, the lamps and where they shine, the camera and what it sees, the limits of
@@ -19,6 +22,7 @@ export const inMetres = (mm: number): string => (mm >= 1000 ? `${figure(mm / 100
  */
 export function LightPlan({ view, azimuth }: { view: StageView; azimuth: number }) {
   const c = usePalette();
+  const unit = useLengthUnit();
   const t = (azimuth * Math.PI) / 180;
   const centre = [0, 2].map((k) => (view.bounds.min[k] + view.bounds.max[k]) / 2);
   // Right of the camera is right on the page; away from it is up.
@@ -84,13 +88,13 @@ export function LightPlan({ view, azimuth }: { view: StageView; azimuth: number 
       </g>
     );
   };
-  const bar = roundLength((x1 - x0) * 0.28);
+  const bar = roundLength((x1 - x0) * 0.28, unit);
   const curve = [-2.2 * r, -5.2 * r];
   return (
     <Box sx={{ position: 'absolute', inset: '46px 10px 28px' }} data-plate="plan">
       <svg
         role="img"
-        aria-label={`Light plan from above: ${view.rig.figures.map((f) => `${f.name} ${figure(f.watts, 1)} watts at ${inMetres(f.distanceMm)}`).join(', ')}`}
+        aria-label={`Light plan from above: ${view.rig.figures.map((f) => `${f.name} ${figure(f.watts, 1)} watts at ${inRoom(f.distanceMm, unit)}`).join(', ')}`}
         viewBox={`${x0} ${y0} ${x1 - x0} ${y1 - y0}`}
         width="100%"
         height="100%"
@@ -138,7 +142,7 @@ export function LightPlan({ view, azimuth }: { view: StageView; azimuth: number 
               <text x={x} y={y} fontSize={text} textAnchor="middle" fill={c.text.primary}>
                 <tspan fontWeight={660}>{l.name}</tspan> {figure(f.watts, 2)} W
                 <tspan x={x} dy={text * 1.15} fill={c.text.secondary} fontSize={text * 0.88}>
-                  {inMetres(f.distanceMm)} · {inMetres(f.widthMm)} × {inMetres(f.heightMm)}
+                  {inRoom(f.distanceMm, unit)} · {inRoom(f.widthMm, unit)} × {inRoom(f.heightMm, unit)}
                 </tspan>
               </text>
             </g>
@@ -151,12 +155,12 @@ export function LightPlan({ view, azimuth }: { view: StageView; azimuth: number 
           />
         </g>
         <text x={eye[0] + 14 * size} y={eye[1] + 8 * size} fontSize={text} fill={c.text.primary}>
-          <tspan fontWeight={660}>camera</tspan> {inMetres(view.shot.nearest)} off
+          <tspan fontWeight={660}>camera</tspan> {inRoom(view.shot.nearest, unit)} off
         </text>
         <g transform={`translate(${x0 + 8 * size} ${y1 - 10 * size})`}>
           <path d={`M0 ${-4 * size}V0H${bar}V${-4 * size}`} fill="none" stroke={c.text.primary} strokeWidth={line} />
           <text x={bar / 2} y={-6 * size} textAnchor="middle" fontSize={text * 0.88} fill={c.text.secondary}>
-            {inMetres(bar)}
+            {inRoom(bar, unit)}
           </text>
         </g>
       </svg>

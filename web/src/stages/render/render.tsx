@@ -12,21 +12,19 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
 import { PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { inTime } from '@/shared/times';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
-import { inMinutes, useQueue } from '@/workshop/queue';
+import { useQueue } from '@/workshop/queue';
 import { useLight } from '../light/use-light';
 import { FigureRow } from '../unwrap/figure-row';
 import { Frame, Pixels } from './picture';
 import { queueRender, runPreview, runRender, stopPreview } from './run';
-
-const inTime = (s: number): string =>
-  s < 90 ? `${figure(Math.max(1, s), 0)} s` : s < 5400 ? `${figure(s / 60, 1)} min` : `${figure(s / 3600, 1)} h`;
 
 /** What the full picture will take, from the preview's own measurements: the same noise a pixel, more pixels. */
 function fullSize(measured: readonly Measured[], ratio: number): Measured[] {
@@ -63,6 +61,7 @@ export function RenderStage() {
     if (look && formed && !rendering) void runPreview(session);
     return () => stopPreview(session);
   }, [look, formed, rendering]);
+  const { say } = useLengths();
   const jobs = useQueue();
   const id = useSheet((s) => s.id);
   const queued = jobs.find((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
@@ -108,7 +107,7 @@ export function RenderStage() {
             <Box role="status" aria-label="in the queue" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 1.2 }}>
               {queued.state === 'waiting'
                 ? 'This piece’s picture waits in the queue.'
-                : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inMinutes(queued.secondsLeft)} left` : ''}.`}
+                : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inTime(queued.secondsLeft)} left` : ''}.`}
             </Box>
           )}
           <Choice
@@ -264,7 +263,7 @@ export function RenderStage() {
               <Box sx={{ pt: '2px' }}>
                 <StatusMark status={c.level} />
               </Box>
-              <span>{c.sentence}</span>
+              <span>{say(c.sentence)}</span>
             </Box>
           ))}
           {render && (

@@ -13,7 +13,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
@@ -288,6 +288,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const surface = useSheet((s) => s.surface);
+  const { length } = useLengths();
   if (!document) return null;
   const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   const untouched = document.materials.filter((m) => !m.touched && deliveredParts(document).some((p) => p.material === m.id));
@@ -340,7 +341,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
           </Box>
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1.5 }}>
             {surface.figures.curvature
-              ? `Wear follows edges measured at ${figure(document.bake.curvatureRadiusMm, 2)} mm on the high mesh, dirt the baked occlusion.`
+              ? `Wear follows edges measured at ${length(document.bake.curvatureRadiusMm)} on the high mesh, dirt the baked occlusion.`
               : 'No curvature was baked, so wear follows blotches only.'}{' '}
             Transparent and glowing parts are delivered clean and are not judged.
           </Box>

@@ -1,0 +1,132 @@
+import { figure, inUnit, type LengthUnit, sentenceIn } from '@wellmorph/core/units/lengths';
+import type { Trial } from '@/server/db/trials';
+import { tookTime } from '@/shared/times';
+
+/** Figures a trial's card shows: what stands before and after, and decimals. */
+const UNITS: Record<string, [string, string, number]> = {
+  triangles: ['', ' tri', 0],
+  worstMm: ['', ' worst', 2],
+  islands: ['', ' islands', 0],
+  stretchL2: ['stretch ', '', 3],
+  coverage: ['', ' % covered', 0],
+  density: ['', ' px/cm', 1],
+  missedPercent: ['', ' % missed', 2],
+  meanDegrees: ['mean ', '°', 1],
+  p95Degrees: ['p95 ', '°', 1],
+  worstDegrees: ['worst ', '°', 0],
+  soundPercent: ['', ' % sound', 1],
+  wornPercent: ['', ' % worn', 1],
+  dirtyPercent: ['', ' % dirty', 1],
+  aperture: ['f/', '', 1],
+  keyWatts: ['key ', ' W', 1],
+  noisePercent: ['noise ', ' %', 2],
+  samples: ['', ' samples', 0],
+};
+/** What is kept in mm is called so. */
+const isLength = (key: string): boolean => key.endsWith('Mm');
+
+/** A trial in its first figures. */
+export function inFigures({ figures }: Pick<Trial, 'figures'>, unit: LengthUnit, most = 2): string {
+  return Object.entries(figures)
+    .filter(([k]) => k in UNITS)
+    .slice(0, most)
+    .map(([k, v]) => {
+      const [before, after, digits] = UNITS[k];
+      const shown = isLength(k) ? inUnit(Number(v), unit, digits) : figure(k === 'coverage' ? Number(v) * 100 : Number(v), digits);
+      return `${before}${shown}${after}`;
+    })
+    .join(' · ');
+}
+
+/** Names of settings and figures where trials are compared. */
+const LABELS: Record<string, string> = {
+  triangles: 'triangles',
+  limit: 'limit, triangles',
+  locked: 'counts fixed',
+  worst: 'worst at',
+  worstMm: 'worst',
+  islands: 'islands',
+  stretchL2: 'stretch',
+  coverage: 'covered, share',
+  density: 'density, px/cm',
+  padding: 'padding, px',
+  seamAngle: 'seams where faces turn by, °',
+  rotate: 'islands may turn',
+  size: 'texture, px',
+  samples: 'samples',
+  y: 'green channel',
+  bits: 'bits a channel',
+  normal: 'normal map',
+  occlusion: 'occlusion map',
+  occlusionRays: 'rays for occlusion',
+  reachMm: 'reach of occlusion',
+  distances: 'distances',
+  frontMm: 'search in front',
+  rearMm: 'search behind',
+  curvature: 'curvature map',
+  curvatureRadiusMm: 'radius of curvature',
+  movingOcclude: 'moving parts occlude',
+  missedPercent: 'missed, %',
+  meanDegrees: 'mean, °',
+  p95Degrees: '19 of 20 under, °',
+  worstDegrees: 'worst, °',
+  seed: 'seed',
+  soundPercent: 'sound, %',
+  wornPercent: 'worn, %',
+  dirtyPercent: 'dirty, %',
+  lens: 'lens, mm',
+  azimuth: 'round, °',
+  elevation: 'raised, °',
+  margin: 'empty round it, share',
+  seconds: 'shutter, s',
+  background: 'ground',
+  surround: 'light from all round, share',
+  ratio: 'key : fill : rim',
+  aperture: 'aperture, f/',
+  nearestMm: 'nearest point',
+  keyWatts: 'key, W',
+  fillWatts: 'fill, W',
+  rimWatts: 'rim, W',
+  width: 'width, px',
+  height: 'height, px',
+  tone: 'tone',
+  maps: 'drawn with',
+  materials: 'state of the materials',
+  noisePercent: 'noise, %',
+  clippedPercent: 'burnt out, %',
+  sharpShare: 'wanted sharp, share',
+};
+/** A field nobody named is told by its words. */
+export const labelOf = (key: string): string => LABELS[key] ?? key.replace(/([A-Z])/g, ' $1').toLowerCase();
+
+/** A setting or a figure as the comparison shows it. */
+export function shownValue(key: string, value: unknown, unit: LengthUnit): string {
+  if (typeof value === 'number') return isLength(key) ? inUnit(value, unit, 3) : figure(value, 3);
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return sentenceIn(String(value ?? '–'), unit);
+}
+
+/** Names in either of two, those of the first in its order. */
+const namesOf = (a: object, b: object): string[] => [...new Set([...Object.keys(a), ...Object.keys(b)])];
+
+export type Row = [key: string, a: unknown, b: unknown];
+
+/** Two trials side by side: the settings that differ, every figure, and what that says. */
+export function comparison(a: Pick<Trial, 'settings' | 'figures'>, b: Pick<Trial, 'settings' | 'figures'>) {
+  const settings = namesOf(a.settings, b.settings)
+    .filter((k) => JSON.stringify(a.settings[k]) !== JSON.stringify(b.settings[k]))
+    .map((k): Row => [k, a.settings[k], b.settings[k]]);
+  const figures = namesOf(a.figures, b.figures).map((k): Row => [k, a.figures[k], b.figures[k]]);
+  const sentence =
+    settings.length === 0
+      ? 'The settings are the same; what differs came from the piece itself.'
+      : settings.length === 1
+        ? `Only “${labelOf(settings[0][0])}” was changed, so the difference is due to it.`
+        : `${settings.length} settings differ, so it can’t be told which of them made the difference.`;
+  return { settings, figures, sentence };
+}
+
+/** How long it took, and how long it was thought to. */
+export function took({ milliseconds, forecastSeconds }: Pick<Trial, 'milliseconds' | 'forecastSeconds'>): string {
+  return `${tookTime(milliseconds / 1000)}${forecastSeconds ? ` (forecast ${tookTime(forecastSeconds)})` : ''}`;
+}
