@@ -51,7 +51,7 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await fill(page, 'Corner radius', '0');
   await addStep(page, /^bevel/);
   await fill(page, 'Size', '60');
-  await expect(result(page).getByRole('status')).toContainText(/“Bevel” of 60 mm has only 20 mm of room; 19.6 mm are taken/);
+  await expect(result(page).getByRole('status')).toContainText(/“Bevel” of 60\smm has only 20\smm of room; 19.6\smm are taken/);
   await expect(page.getByRole('region', { name: 'Findings', exact: true })).toContainText('has only 20 mm of room');
   await fill(page, 'Size', '1.5');
   await expect(page.getByText('has only 20 mm of room')).toHaveCount(0);
@@ -89,7 +89,7 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await addPart(page, /^liquid in a vessel/);
   await page.getByLabel('In', { exact: true }).selectOption({ label: 'Part 4' });
   await fill(page, 'Millilitres', '250');
-  await expect(result(page)).toContainText(/level above the bottom\s*58\.74 mm/);
+  await expect(result(page)).toContainText(/level above the bottom\s*58\.74\smm/);
   await expect(result(page)).toContainText(/volume\s*250 ml/);
   await fill(page, 'Millilitres', '999');
   await expect(page.getByRole('alert').filter({ hasText: 'more than the vessel holds' })).toBeVisible();
@@ -101,14 +101,14 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await fill(page, 'Measured at', '70');
   await fill(page, 'Clearance y', '62');
   await fill(page, 'Stands', '10');
-  await expect(result(page)).toContainText(/size along x\s*75 mm/);
+  await expect(result(page)).toContainText(/size along x\s*75\smm/);
   await page.getByRole('button', { name: /^Placement and travel/ }).click();
   await page.getByRole('button', { name: 'Let it slide or turn' }).click();
   const travel = page.locator('[data-travel]');
-  await expect(travel.getByRole('status')).toContainText(/clear all the way; nearest 0.5 mm to Part 4/);
+  await expect(travel.getByRole('status')).toContainText(/clear all the way; nearest 0.5\smm to Part 4/);
   await travel.getByLabel('Axis').selectOption({ label: 'x' });
-  await expect(travel.getByRole('status')).toContainText(/runs into Part 4 at 0.5 mm/);
-  await expect(page.getByRole('region', { name: 'Findings', exact: true })).toContainText(/Part 6 runs into Part 4 at 0.5 mm/);
+  await expect(travel.getByRole('status')).toContainText(/runs into Part 4 at 0.5\smm/);
+  await expect(page.getByRole('region', { name: 'Findings', exact: true })).toContainText(/Part 6 runs into Part 4 at 0.5\smm/);
   await page.getByRole('slider', { name: 'Look at it on its way' }).press('End');
   await expect(travel.getByRole('status')).toContainText('shown at 40 mm');
 
@@ -119,7 +119,7 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await relation.getByLabel('and part', { exact: true }).selectOption({ label: 'Part 4' });
   await expect(relation).toContainText('a gap of 0.5 mm');
   await expect(page.getByRole('region', { name: 'Findings', exact: true })).toContainText(
-    /Part 6 and Part 4: a gap of 0.5 mm, wanted a gap of 0.4 mm/,
+    /Part 6 and Part 4: a gap of 0.5\smm, wanted a gap of 0.4\smm/,
   );
   await fill(page, 'Gap', '0.5');
   await expect(page.getByText('1 as wanted')).toBeVisible();

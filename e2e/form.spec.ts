@@ -168,7 +168,7 @@ async function measured(page: Page): Promise<void> {
   }).toPass({ timeout: 45_000 });
   const { x, y } = await middle();
   await page.mouse.click(x + 6, y + 24);
-  await expect(page.getByText(/^distance [\d.]+ mm/)).toBeVisible();
+  await expect(page.getByText(/^distance [\d.]+\smm/)).toBeVisible();
   await page.keyboard.press('Escape');
 }
 

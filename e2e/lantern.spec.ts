@@ -8,7 +8,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
   await test.step('brief: a smaller texture is asked for, its reason stands beside it', async () => {
     await openSheet(page, 'Storm lantern', 'Brief');
     await expect(page.getByText('px/cm').first()).toBeVisible();
-    await expect(page.getByText(/one pixel covers 0.\d+ mm/)).toBeVisible();
+    await expect(page.getByText(/one pixel covers 0.\d+\smm/)).toBeVisible();
     await page.getByLabel('Texture size').selectOption('512');
     await saved(page);
     await page.getByLabel('Distance').fill('2*35cm');

@@ -3,8 +3,9 @@ import { expect, type Page, test } from './fixtures';
 import { downloads, openSheet, saved, settled, station } from './helpers';
 
 /** What was tried stays with what it was tried with: it is judged, compared and taken up again; and an asset goes from one workshop to another. */
-async function unwrapped(page: Page, padding: string, cards: number): Promise<void> {
-  await page.getByLabel('Padding').fill(padding);
+const padding = (page: Page) => page.getByRole('textbox', { name: /^Padding/ });
+async function unwrapped(page: Page, texels: string, cards: number): Promise<void> {
+  await padding(page).fill(texels);
   await page.keyboard.press('Enter');
   await saved(page);
   await page
@@ -51,17 +52,17 @@ test('trials of a stage: judged, noted, compared, taken up to the same layout, a
   });
 
   await test.step('the older one taken up: its settings and its very layout, without working it out again; undo brings the other back', async () => {
-    await expect(page.getByLabel('Padding')).toHaveValue('16');
+    await expect(padding(page)).toHaveValue('16');
     const puts: string[] = [];
     page.on('request', (r) => r.method() === 'PUT' && r.url().includes('/api/results/') && puts.push(r.url()));
     await trials.getByRole('button', { name: 'take up' }).last().click();
     await expect(page.getByText(/Set again as for “Padding 4/)).toBeVisible();
-    await expect(page.getByLabel('Padding')).toHaveValue('4');
+    await expect(padding(page)).toHaveValue('4');
     await expect.poll(() => density.textContent()).toBe(first);
     await expect(page.getByText('This layout is from an older state.')).toHaveCount(0);
     expect(puts).toEqual([]);
     await page.getByRole('button', { name: 'Undo' }).click();
-    await expect(page.getByLabel('Padding')).toHaveValue('16');
+    await expect(padding(page)).toHaveValue('16');
     await expect.poll(() => density.textContent()).not.toBe(first);
   });
 
