@@ -77,7 +77,7 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     rays: f.rays,
     seconds: f.seconds,
   };
-  const text = `${f.pairs.map((p) => `${p.name}: ${figure(p.frontMm, 3)} mm out, ${figure(p.rearMm, 3)} mm in`).join('\n')}\n${f.verdict?.sentence ?? ''}${f.verdict?.change ? ` ${f.verdict.change}` : ''}\n${figure(f.missedShare * 100, 2)} % missed, ${figure(f.rays, 0)} rays in ${figure(f.seconds, 1)} s\n${written.map((w) => `Written: ${w}\n`).join('')}`;
+  const text = `${f.pairs.map((p) => `${p.name}: ${figure(p.frontMm, 3)} mm outward, ${figure(p.rearMm, 3)} mm inward`).join('\n')}\n${f.verdict?.sentence ?? ''}${f.verdict?.change ? ` ${f.verdict.change}` : ''}\n${figure(f.missedShare * 100, 2)} % missed, ${figure(f.rays, 0)} rays in ${figure(f.seconds, 1)} s\n${written.map((w) => `Written: ${w}\n`).join('')}`;
   return { json, text, failed: f.verdict?.level === 'over' };
 }
 

@@ -104,7 +104,7 @@ describe('the verdict', () => {
     expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019, distances: 'uniform' })).toEqual({
       level: 'over',
       sentence: '1.9 % of the rays find nothing.',
-      change: 'Search 0.9\u00a0mm out and 1.4\u00a0mm in: the meshes are never further apart.',
+      change: 'Search 0.9\u00a0mm outward and 1.4\u00a0mm inward: the meshes are never further apart.',
     });
     expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019 }).change).toMatch(/close the high mesh/);
   });

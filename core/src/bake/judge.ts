@@ -225,7 +225,7 @@ export function verdictOf(
     return {
       level: 'over',
       sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
-      change: `Search ${millimetres(figures.neededFront)} out and ${millimetres(figures.neededRear)} in: the meshes are never further apart.`,
+      change: `Search ${millimetres(figures.neededFront)} outward and ${millimetres(figures.neededRear)} inward: the meshes are never further apart.`,
     };
   if (figures.missedShare > 0.002)
     return {

@@ -20,7 +20,7 @@ export interface StepBase {
 export interface Adaptive {
   /** Stable name: step, then what it counts. */
   key: string;
-  /** For people: `sides round Ø 112`. */
+  /** For people: `sides round Ø 112 mm`. */
   label: string;
   minimum: number;
   /** Counts are multiples of this. */

@@ -71,7 +71,7 @@ ${
   bake
     ? table('Bake', [
         ['Normal map', `Y ${document.bake.y}, ${document.bake.bits} bits, ${document.bake.samples} × ${document.bake.samples} samples`],
-        ['Distances', `${figure(bake.uniform.front, 2)} mm out, ${figure(bake.uniform.rear, 2)} mm in at most`],
+        ['Distances', `${figure(bake.uniform.front, 2)} mm outward, ${figure(bake.uniform.rear, 2)} mm inward at most`],
         ['Missed', percent(bake.missedShare, 2)],
         ...(bake.judgement ? ([['Mean error', `${figure(bake.judgement.mean, 2)}°`]] as Row[]) : []),
       ])

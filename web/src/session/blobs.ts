@@ -7,7 +7,7 @@ const MOST = 192e6;
 
 /** Stored files a page has looked at: fetched once, the least lately used let go when they take too much. Names are of their bytes. */
 export class BlobCache {
-  private readonly held = new Map<string, { bytes: Promise<Bytes>; size: number }>();
+  private readonly held = new Map<string, Held>();
   private total = 0;
   constructor(private readonly most = MOST) {}
 
@@ -17,20 +17,17 @@ export class BlobCache {
   }
 
   get(hash: string): Promise<Bytes> {
-    const known = this.held.get(hash);
-    if (known) {
-      this.held.delete(hash);
-      this.held.set(hash, known);
-      return known.bytes;
-    }
-    const bytes = fetchBlob(hash);
-    const entry = { bytes, size: 0 };
-    this.held.set(hash, entry);
-    bytes.then(
-      (b) => this.count(hash, entry, b.length),
-      () => this.held.get(hash) === entry && this.held.delete(hash),
-    );
-    return bytes;
+    return this.hold(hash, () => fetchBlob(hash)) as Promise<Bytes>;
+  }
+
+  /** The same in memory that workers see as well: however many are handed it, it is there once. */
+  shared(hash: string): Promise<Uint8Array> {
+    return this.hold(`${hash} shared`, async () => {
+      const bytes = await fetchBlob(hash);
+      const out = new Uint8Array(new SharedArrayBuffer(bytes.length));
+      out.set(bytes);
+      return out;
+    });
   }
 
   /** Stores a file and holds it: what was just made isn’t fetched again. */
@@ -44,8 +41,24 @@ export class BlobCache {
     return hash;
   }
 
-  private count(hash: string, entry: { size: number }, size: number): void {
-    if (this.held.get(hash) !== entry) return;
+  private hold(key: string, fetch: () => Promise<Uint8Array>): Promise<Uint8Array> {
+    const known = this.held.get(key);
+    if (known) {
+      this.held.delete(key);
+      this.held.set(key, known);
+      return known.bytes;
+    }
+    const entry = { bytes: fetch(), size: 0 };
+    this.held.set(key, entry);
+    entry.bytes.then(
+      (b) => this.count(key, entry, b.length),
+      () => this.held.get(key) === entry && this.held.delete(key),
+    );
+    return entry.bytes;
+  }
+
+  private count(key: string, entry: Held, size: number): void {
+    if (this.held.get(key) !== entry) return;
     entry.size = size;
     this.total += size;
     for (const [old, e] of this.held) {
@@ -55,4 +68,9 @@ export class BlobCache {
       this.total -= e.size;
     }
   }
+}
+
+interface Held {
+  bytes: Promise<Uint8Array>;
+  size: number;
 }

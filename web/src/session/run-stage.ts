@@ -89,7 +89,7 @@ export async function meshesOf(document: AssetDocument, which: 'low' | 'high' | 
   }
   // Dense meshes that are not paired yet, too.
   if (which === 'all') for (const h of document.highParts) names.add(h.blob);
-  return Object.fromEntries(await Promise.all([...names].map(async (n) => [n, await blobs.get(n)] as const)));
+  return Object.fromEntries(await Promise.all([...names].map(async (n) => [n, await blobs.shared(n)] as const)));
 }
 
 /** About how long each kind takes beside the others, for one progress over several. */

@@ -59,8 +59,8 @@ export interface DrawnView {
 }
 
 export type Bytes = Uint8Array<ArrayBuffer>;
-/** Stored meshes the work needs, by blob. */
-export type Meshes = Record<string, Bytes>;
+/** Stored meshes the work needs, by blob; in shared memory, so that handing them on copies nothing. */
+export type Meshes = Record<string, Uint8Array>;
 
 /** The stage as it is lit and seen, with what the plan from above draws. */
 export interface StageView extends SolvedStage {

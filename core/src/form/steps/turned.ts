@@ -100,7 +100,7 @@ function sidesOf(step: TurnedStep, stretches: readonly Stretch[]): Adaptive {
   const minimum = isFull(step) ? 6 : Math.max(1, Math.ceil(turn / 1.05));
   return {
     key: `${step.id}.sides`,
-    label: `sides round Ø ${figure(2 * radius, 1)}`,
+    label: `sides round Ø ${millimetres(2 * radius, 1)}`,
     minimum,
     ...(step.centre === 'grid' && isFull(step) && { every: 4 }),
     errorMm: (n) => balancedError(radius, n, turn),

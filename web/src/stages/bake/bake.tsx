@@ -162,8 +162,8 @@ export function BakeStage() {
             />
             {b.distances === 'uniform' && (
               <>
-                <NumberField label="Out" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />
-                <NumberField label="In" min={0} value={b.rearMm} onCommit={(rearMm) => set({ rearMm })} />
+                <NumberField label="Outward" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />
+                <NumberField label="Inward" min={0} value={b.rearMm} onCommit={(rearMm) => set({ rearMm })} />
               </>
             )}
           </Box>
@@ -290,12 +290,17 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
           {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
         </AdviceCard>
       )}
-      <Heading aside={`${unit}, out is positive`}>How far apart the two are</Heading>
+      <Heading aside={`${unit}, outward is positive`}>How far apart the two are</Heading>
       <Chart
         kind="bar"
         height={120}
         label={`Distances between the meshes from ${length(from)} to ${length(to)}`}
-        series={[{ name: 'samples', data: counts.map((y, i) => ({ x: bare(from + ((i + 0.5) * (to - from)) / counts.length), y })) }]}
+        series={[
+          {
+            name: 'samples',
+            data: counts.map((y, i) => ({ x: bare(from + ((i + 0.5) * (to - from)) / counts.length, unit === 'mm' ? 2 : 1), y })),
+          },
+        ]}
         options={{
           plotOptions: { bar: { columnWidth: '88%' } },
           xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } },
@@ -304,7 +309,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
         }}
       />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
-        One distance for the whole piece would have to be {length(f.uniform.front)} out and {length(f.uniform.rear)} in.
+        One distance for the whole piece would have to be {length(f.uniform.front)} outward and {length(f.uniform.rear)} inward.
       </Box>
       {j && (
         <>

@@ -46,7 +46,7 @@ export function Pairs() {
               {f?.itself
                 ? 'no high mesh: baked from itself'
                 : f
-                  ? `${length(f.frontMm)} out · ${length(f.rearMm)} in`
+                  ? `${length(f.frontMm)} outward · ${length(f.rearMm)} inward`
                   : p.high
                     ? `paired by ${p.high.pairedBy}`
                     : p.shape.kind === 'recipe'
