@@ -346,6 +346,20 @@ describe('results by name', () => {
     for (let i = 0; i < 500 && !(await resultNamed(name)); i++) await new Promise((go) => setTimeout(go, 10));
     expect(await resultNamed(name)).toBeDefined();
   });
+  it('a form made of a state that was taken back at once never stays in view', async () => {
+    const s = await open(await make());
+    const before = s.state.form;
+    // Again and again, at every moment of its making: undo comes before, while and after it is formed.
+    for (let i = 0; i < 12; i++) {
+      s.dispatch({ type: 'part.remove', part: 'lid' });
+      await new Promise((go) => setTimeout(go, 6 * i));
+      await s.travel('undo');
+      await saved(s);
+      await formed(s);
+      await until(() => !s.state.forming && run.isFresh(s.document, s.state.form, 'form'), 'the form of before');
+      expect(s.state.form?.ledger.triangles).toBe(before?.ledger.triangles);
+    }
+  });
   it('are fresh after undo and a new opening, and renaming makes none stale', async () => {
     const s = await open(await make());
     expect(await run.runUnwrap(s)).toBe(true);

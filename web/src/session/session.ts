@@ -240,10 +240,14 @@ export class AssetSession {
 
   /** Puts a result in view. One that is of the document as it is is never displaced by another. */
   private async showResult(kind: Kept, result: StoredResult, shown?: unknown): Promise<void> {
-    const isCurrent = () => this.document !== null && nameOf(this.document, kind) === result.name;
     if (this.state[kind]?.name === result.name) return;
-    const view = await this.bench.tasks[kind].view(result, this.bench, shown as never);
-    if (this.ended || (!isCurrent() && isFresh(this.document, this.state[kind], kind))) return;
+    this.offer(kind, await this.bench.tasks[kind].view(result, this.bench, shown as never));
+  }
+
+  /** Puts something in view, unless what is there is of the document as it is and this is not: it may have changed back meanwhile. */
+  private offer<K extends Kept>(kind: K, view: Views[K]): void {
+    const isCurrent = this.document !== null && nameOf(this.document, kind) === view.name;
+    if (this.ended || (!isCurrent && isFresh(this.document, this.state[kind], kind))) return;
     this.putInView(kind, view);
   }
 
@@ -294,10 +298,9 @@ export class AssetSession {
     if (this.formWanted) return;
     const run: Run = { document, report: () => {}, cancel: cancelFlag() };
     const { made, thumbnail } = await tasks.form.formed(run, this.bench);
-    if (this.ended) return;
     const as = <K extends Kept>(kind: K, name: string) => ({ name, stage: kind, inputs: [], figures: {}, blobs: {} });
-    this.putInView('form', await tasks.form.view({ ...as('form', formName), figures: made.figures }, this.bench, made.shown));
-    if (made.also?.findings) this.putInView('findings', { name: foundName, ...made.also.findings });
+    this.offer('form', await tasks.form.view({ ...as('form', formName), figures: made.figures }, this.bench, made.shown));
+    if (made.also?.findings) this.offer('findings', { name: foundName, ...made.also.findings });
     // Asked for again meanwhile it need not be another one: what is of the piece as it is is kept in any case.
     const isLatest =
       this.document !== null && nameOf(this.document, 'form') === formName && nameOf(this.document, 'findings') === foundName;

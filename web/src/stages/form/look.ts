@@ -5,31 +5,17 @@ import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useMemo } from 'react';
 import { useSession, useSheet } from '@/session/context';
+import { Latest } from '@/session/latest';
 import { type AssetSession, sentence } from '@/session/session';
-import { cancelFlag, WorkError } from '@/workers/pool';
+import { WorkError } from '@/workers/pool';
 
 /** A change is given this long to be followed by another before the longer look begins, ms. */
 const PAUSE = 350;
 
 const wasCancelled = (error: unknown): boolean => error instanceof WorkError && error.code === 'cancelled';
 
-/** What a session has under way beside its job: a newer one stops the older. */
-interface Going {
-  name: string;
-  cancel: Int32Array;
-}
-const looks = new WeakMap<AssetSession, Going>();
-const views = new WeakMap<AssetSession, Going>();
-
-/** Begins something in place of what was under way; null when that very thing is under way already. */
-function instead(of: WeakMap<AssetSession, Going>, session: AssetSession, name: string): Going | null {
-  const before = of.get(session);
-  if (before?.name === name) return null;
-  if (before) Atomics.store(before.cancel, 0, 1);
-  const mine = { name, cancel: cancelFlag() };
-  of.set(session, mine);
-  return mine;
-}
+const looks = new Latest();
+const views = new Latest();
 
 /** Takes the longer look at what is formed now; one under way at something older is stopped. */
 async function lookNow(session: AssetSession): Promise<void> {
@@ -37,19 +23,16 @@ async function lookNow(session: AssetSession): Promise<void> {
   if (!document) return;
   const name = nameOf(document, 'look');
   if (session.state.look?.name === name) return;
-  const mine = instead(looks, session, name);
+  const mine = looks.begin(session, name);
   if (!mine) return;
   session.set({ looking: 0 });
-  const isMine = () => looks.get(session) === mine;
   try {
-    await session.stage({ document, cancel: mine.cancel, report: (share) => isMine() && session.set({ looking: share }) }, 'look');
+    await session.stage({ document, cancel: mine.cancel, report: (share) => mine.isLatest() && session.set({ looking: share }) }, 'look');
   } catch (error) {
     if (!wasCancelled(error)) session.notify(sentence(error), 'error');
   } finally {
-    if (isMine()) {
-      looks.delete(session);
-      session.set({ looking: null });
-    }
+    if (mine.isLatest()) session.set({ looking: null });
+    mine.end();
   }
 }
 
@@ -79,16 +62,16 @@ export async function showView(session: AssetSession, kind: ViewKind): Promise<v
   if (!document) return;
   const hash = hashOf([kind, nameOf(document, 'look'), document.brief]);
   if (session.state.view?.hash === hash) return;
-  const mine = instead(views, session, hash);
+  const mine = views.begin(session, hash);
   if (!mine) return;
   try {
     const ask = { document, meshes: await session.meshes(document, 'low'), kind };
     const made = await session.bench.pool.run('view', ask, undefined, mine.cancel);
-    if (views.get(session) === mine) session.set({ view: { hash, ...made } });
+    if (mine.isLatest()) session.set({ view: { hash, ...made } });
   } catch (error) {
     if (!wasCancelled(error)) session.notify(sentence(error), 'error');
   } finally {
-    if (views.get(session) === mine) views.delete(session);
+    mine.end();
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { millimetres } from '@wellmorph/core/units/lengths';
+import { Latest } from '@/session/latest';
 import { type AssetSession, sentence } from '@/session/session';
 import { download } from '@/sheet/download';
 import { newId } from '@/sheet/ids';
@@ -34,7 +35,9 @@ export function acceptBudget(session: AssetSession): void {
 }
 export const dropBudget = (session: AssetSession): void => session.set({ budget: null });
 
-/** The high meshes for the plate; formed when first looked at. */
+const highs = new Latest();
+
+/** The high meshes for the plate; formed when first looked at, of a piece that is changed meanwhile as it is then. */
 export async function showHigh(session: AssetSession): Promise<void> {
   const { document, high } = session.state;
   if (!document) return;
@@ -44,11 +47,15 @@ export async function showHigh(session: AssetSession): Promise<void> {
     document.form.highToleranceMm,
   ]);
   if (high?.hash === hash) return;
+  const mine = highs.begin(session, hash);
+  if (!mine) return;
   try {
-    const made = await session.bench.pool.run('high', { document, meshes: await session.meshes(document, 'high') });
-    session.set({ high: { hash, ...made } });
+    const made = await session.bench.pool.run('high', { document, meshes: await session.meshes(document, 'high') }, undefined, mine.cancel);
+    if (mine.isLatest()) session.set({ high: { hash, ...made } });
   } catch (error) {
-    session.notify(sentence(error), 'error');
+    if (mine.isLatest()) session.notify(sentence(error), 'error');
+  } finally {
+    mine.end();
   }
 }
 
