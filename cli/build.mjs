@@ -45,8 +45,8 @@ async function build(home) {
     format: 'esm',
     target: 'node20',
     tsconfig: join(ROOT, 'tsconfig.base.json'),
-    // It brings files of its own that it looks for beside itself.
-    external: ['manifold-3d'],
+    // They bring files of their own that they look for beside themselves.
+    external: ['manifold-3d', 'draco3d'],
     banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
     logLevel: 'error',
   });

@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@electric-sql/pglite', 'manifold-3d', 'meshoptimizer', 'opentype.js'],
+  serverExternalPackages: ['@electric-sql/pglite', 'draco3d', 'manifold-3d', 'meshoptimizer', 'opentype.js'],
   poweredByHeader: false,
   // Class names are part of validation messages and of error handling.
   experimental: { serverMinification: false },

@@ -1,6 +1,7 @@
 import { readFile, stat } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname, isAbsolute, resolve, sep } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
+import { parseJson, splitGlb, urisOf } from '@wellmorph/core/io/glb-check';
 import type { Model } from '@wellmorph/core/io/model';
 import { readModel } from '@wellmorph/core/io/read';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
@@ -54,20 +55,32 @@ export async function readWhole(path: string): Promise<Uint8Array> {
   return new Uint8Array(await readFile(path));
 }
 
-/** Reads a model from disk, with the MTL an OBJ names when it lies beside it. */
-export async function loadModel(path: string, values: Values, keepScale = false): Promise<Model> {
+/** Reads a model from disk, with what it names that lies beside it: an OBJ's MTL, a glTF's data and pictures. */
+export async function loadModel(path: string, values: Values): Promise<Model> {
   const bytes = await readWhole(path);
   const companions: Record<string, Uint8Array> = {};
-  if (path.toLowerCase().endsWith('.obj')) {
-    const named = /^mtllib\s+(.+?)\s*$/m.exec(new TextDecoder().decode(bytes.subarray(0, 200_000)))?.[1];
-    // Only a name beside the OBJ is followed, never a path out of its folder.
-    if (named && basename(named) === named) {
-      try {
-        companions[named] = new Uint8Array(await readFile(join(dirname(path), named)));
-      } catch {
-        // Said in the model's notes.
-      }
-    }
+  for (const name of namedBy(path, bytes)) {
+    // Only what lies in its folder or below is followed, never a path out of it.
+    const at = resolve(dirname(path), name);
+    if (isAbsolute(name) || !at.startsWith(resolve(dirname(path)) + sep)) continue;
+    // What isn't there is said by whoever needs it.
+    const info = await stat(at).catch(() => null);
+    if (info?.isFile() && info.size <= LARGEST_FILE) companions[name] = new Uint8Array(await readFile(at));
   }
-  return readModel(basename(path), bytes, { unit: unitOf(values), companions, keepScale });
+  return readModel(basename(path), bytes, { unit: unitOf(values), companions });
+}
+
+/** Other files that a model names. */
+function namedBy(path: string, bytes: Uint8Array): string[] {
+  if (/\.obj$/i.test(path)) {
+    const named = /^mtllib\s+(.+?)\s*$/m.exec(new TextDecoder().decode(bytes.subarray(0, 200_000)))?.[1];
+    return named === undefined ? [] : [named];
+  }
+  if (!/\.gl(b|tf)$/i.test(path)) return [];
+  try {
+    return urisOf(/\.glb$/i.test(path) ? splitGlb(bytes).json : parseJson(bytes));
+  } catch {
+    // What is wrong with it is said when it is read.
+    return [];
+  }
 }

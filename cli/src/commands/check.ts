@@ -139,7 +139,7 @@ async function openedAsset(path: string): Promise<Opened> {
 }
 
 async function importedModel(path: string, values: Values, limits: Limits): Promise<Opened> {
-  const model = await loadModel(path, values, true);
+  const model = await loadModel(path, values);
   const store = memoryStore();
   const document = documentFromModel(basename(path), model, { fileName: basename(path), licence: '', note: '' }, store.keep);
   document.brief.limits.triangles = limits.triangles ?? Number.MAX_SAFE_INTEGER;

@@ -1,4 +1,5 @@
 import { isRigid, type Mat4 } from '../maths/mat4';
+import { stretchWords } from '../maths/polar';
 import type { Vec3 } from '../maths/vec3';
 import { boundaryLoops, edgesOf } from '../mesh/connectivity';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
@@ -31,6 +32,8 @@ export interface Inspected {
   mesh: PolyMesh;
   /** Where its copies stand; one as it is when absent. */
   placements?: readonly Mat4[];
+  /** A scale that isn’t the same in every direction, or a mirror, which the file had on it and which is in the mesh now. */
+  came?: Mat4;
   /** Rims are meant to be open. */
   declaredOpen: boolean;
   hasMaterial: boolean;
@@ -255,10 +258,21 @@ export function inspectPart(part: Inspected): Finding[] {
       value: scaled.length,
       unit: 'copies',
       limit: 0,
-      message: `${name}: ${scaled.length === (part.placements?.length ?? 0) ? '' : `${figure(scaled.length, 0)} of ${part.placements?.length} copies with `}${scaleWords(scaled[0])} left on.`,
+      message: `${name}: ${scaled.length === (part.placements?.length ?? 0) ? '' : `${figure(scaled.length, 0)} of ${part.placements?.length} copies with `}${stretchWords(scaled[0])} left on.`,
       why: 'Texel density, bevels and thicknesses are measured without it: apply it before anything is laid out.',
       where: faceCount(mesh) > 0 ? [faceAt(0)] : [],
       fixes: ['apply-scale'],
+    });
+  if (part.came)
+    add({
+      kind: 'scaled',
+      severity: 'warning',
+      value: part.placements?.length ?? 1,
+      unit: 'copies',
+      limit: 0,
+      message: `${name}: the file has ${stretchWords(part.came)} on it, which is applied here.`,
+      why: 'Bevels, normals and textures made before it are drawn out of shape or turned over with it; where it was made, apply it first.',
+      where: faceCount(mesh) > 0 ? [faceAt(0)] : [],
     });
   if (!part.hasMaterial)
     add({
@@ -289,13 +303,4 @@ export function inspectPart(part: Inspected): Finding[] {
 function jumpOf(p: Float64Array, ends: Uint32Array, e: number, radians: number): number {
   const [a, b] = [3 * ends[2 * e], 3 * ends[2 * e + 1]];
   return radians / (Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]) || 1);
-}
-
-/** A scale in words: `a scale of 2`, `a scale of 1 × 2 × 1`, `a mirror`. */
-function scaleWords(m: Mat4): string {
-  const s = [0, 1, 2].map((k) => Math.hypot(m[4 * k], m[4 * k + 1], m[4 * k + 2]));
-  const even = Math.max(...s) - Math.min(...s) < 1e-6 * Math.max(...s);
-  const sizes = even ? (Math.abs(s[0] - 1) < 1e-6 ? '' : figure(s[0], 3)) : s.map((x) => figure(x, 3)).join(' × ');
-  const mirrored = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) < 0;
-  return [sizes && `a scale of ${sizes}`, mirrored && 'a mirror'].filter(Boolean).join(' and ') || 'a shear';
 }

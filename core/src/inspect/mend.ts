@@ -1,6 +1,7 @@
 import earcut, { deviation } from 'earcut';
 import { InputError } from '../errors';
 import { isRigid, type Mat4, multiply } from '../maths/mat4';
+import { inverse3, stretchOf } from '../maths/polar';
 import { boundaryLoops, edgesOf } from '../mesh/connectivity';
 import { faceNormals } from '../mesh/normals';
 import { frameOf } from '../mesh/planar';
@@ -137,38 +138,4 @@ export function applyScale(mesh: PolyMesh, placements: readonly Mat4[]): { mesh:
       'Its copies are scaled differently, and copies share one mesh: make them parts of their own where the model was made.',
     );
   return { mesh: transform(mesh, first), placements: turned };
-}
-
-/** What a matrix does beside turning and moving: the symmetric factor of its polar decomposition (Higham 1986), mirrored if it mirrors. */
-function stretchOf(m: Mat4): Mat4 {
-  let r = [0, 1, 2].map((row) => [0, 1, 2].map((k) => m[4 * k + row]));
-  const a = r;
-  for (let i = 0; i < 60; i++) {
-    const t = inverseTransposed(r);
-    r = r.map((x, row) => x.map((y, k) => (y + t[row][k]) / 2));
-  }
-  const det =
-    r[0][0] * (r[1][1] * r[2][2] - r[1][2] * r[2][1]) -
-    r[0][1] * (r[1][0] * r[2][2] - r[1][2] * r[2][0]) +
-    r[0][2] * (r[1][0] * r[2][1] - r[1][1] * r[2][0]);
-  // A mirror is taken to be one across x.
-  const turn = det < 0 ? r.map((row) => [-row[0], row[1], row[2]]) : r;
-  const s = [0, 1, 2].map((i) => [0, 1, 2].map((j) => turn[0][i] * a[0][j] + turn[1][i] * a[1][j] + turn[2][i] * a[2][j]));
-  return [s[0][0], s[1][0], s[2][0], 0, s[0][1], s[1][1], s[2][1], 0, s[0][2], s[1][2], s[2][2], 0, 0, 0, 0, 1];
-}
-
-function inverseTransposed(r: readonly (readonly number[])[]): number[][] {
-  const cross = (x: readonly number[], y: readonly number[]) => [
-    x[1] * y[2] - x[2] * y[1],
-    x[2] * y[0] - x[0] * y[2],
-    x[0] * y[1] - x[1] * y[0],
-  ];
-  const [a, b, c] = r;
-  const det = a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
-  return [cross(b, c), cross(c, a), cross(a, b)].map((row) => row.map((x) => x / det));
-}
-
-function inverse3(m: Mat4): Mat4 {
-  const t = inverseTransposed([0, 1, 2].map((row) => [0, 1, 2].map((k) => m[4 * k + row])));
-  return [t[0][0], t[0][1], t[0][2], 0, t[1][0], t[1][1], t[1][2], 0, t[2][0], t[2][1], t[2][2], 0, 0, 0, 0, 1];
 }

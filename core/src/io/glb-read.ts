@@ -8,37 +8,72 @@ import {
   type Texture,
   WebIO,
 } from '@gltf-transform/core';
-import type { Clearcoat, EmissiveStrength, IOR, Transmission } from '@gltf-transform/extensions';
-import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission } from '@gltf-transform/extensions';
+import {
+  ALL_EXTENSIONS,
+  type Clearcoat,
+  type EmissiveStrength,
+  type InstancedMesh,
+  type IOR,
+  type Transmission,
+} from '@gltf-transform/extensions';
 import { InputError } from '../errors';
 import { rgbToSrgb } from '../image/srgb';
 import { compose, IDENTITY, isRigid, type Mat4, multiply } from '../maths/mat4';
+import { apart, isEven } from '../maths/polar';
 import { type Attribute, makeMesh, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
 import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
+import { figure } from '../units/lengths';
+import { withDecoders } from './decoders';
 import { checkGltf, type GltfJson, parseJson, splitGlb } from './glb-check';
+import { leftOut } from './left-out';
 import type { MaterialMaps, Model, ModelMaterial, ModelPart, ModelTexture } from './model';
 
 const MM = 1000;
-const io = () =>
-  new WebIO().registerExtensions([KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission]);
+/** Under this name the library looks for the binary of a GLB. */
+const OWN_BUFFER = '@glb.bin';
 
-/** Reads a GLB (glTF 2.0, metres). Every length is checked first. @throws InputError */
-export async function readGlb(bytes: Uint8Array, keepScale = false): Promise<Model> {
+/** Other files that lie beside a model, by name. */
+export type Beside = Record<string, Uint8Array>;
+
+/** Reads a GLB (glTF 2.0, metres). Everything is checked first. @throws InputError */
+export async function readGlb(bytes: Uint8Array, beside: Beside = {}): Promise<Model> {
   const { json, binary } = splitGlb(bytes);
-  checkGltf(json, binary.length);
-  return read(() => io().readBinary(bytes), keepScale);
+  return read(json, binary, beside);
 }
 
-/** Reads a .gltf with everything inside (data URIs). */
-export async function readGltfJson(bytes: Uint8Array, keepScale = false): Promise<Model> {
-  const json = parseJson(bytes);
-  checkGltf(json, 0);
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-  for (const [i, b] of ((json as GltfJson).buffers ?? []).entries()) if (b.uri) resources[b.uri] = fromDataUri(b.uri, i);
-  for (const image of json.images ?? []) if (image.uri) resources[image.uri] = fromDataUri(image.uri, 0);
-  return read(() => io().readJSON({ json, resources } as unknown as JSONDocument), keepScale);
+/** Reads a .gltf with everything inside, or with its files beside it. */
+export const readGltfJson = (bytes: Uint8Array, beside: Beside = {}): Promise<Model> => read(parseJson(bytes), new Uint8Array(0), beside);
+
+/** A file that a glTF names, by the name it is at hand under. */
+function fileAt(uri: string, beside: Beside): Uint8Array | undefined {
+  let name = uri;
+  try {
+    name = decodeURIComponent(uri);
+  } catch {
+    // Taken as it is written.
+  }
+  const last = name.split(/[\\/]/).pop() ?? '';
+  for (const key of [name, last]) if (Object.hasOwn(beside, key)) return beside[key];
+  return undefined;
+}
+
+/** Everything a glTF points to, by what it calls it. */
+function resourcesOf(gltf: GltfJson, binary: Uint8Array, beside: Beside, notes: string[]): Record<string, Uint8Array<ArrayBuffer>> {
+  const out: Record<string, Uint8Array<ArrayBuffer>> = { [OWN_BUFFER]: new Uint8Array(binary) };
+  const put = (uri: string | undefined, i: number, missing: () => void) => {
+    if (uri === undefined || Object.hasOwn(out, uri)) return;
+    const found = uri.startsWith('data:') ? fromDataUri(uri, i) : fileAt(uri, beside);
+    if (!found) missing();
+    out[uri] = found ? new Uint8Array(found) : new Uint8Array(0);
+  };
+  for (const [i, b] of (gltf.buffers ?? []).entries()) put(b.uri, i, () => {});
+  const lost: string[] = [];
+  for (const image of gltf.images ?? []) put(image.uri, 0, () => lost.push(image.uri as string));
+  if (lost.length > 0)
+    notes.push(`${lost.length === 1 ? `The picture “${lost[0].slice(0, 60)}” was` : `${lost.length} pictures were`} not brought along.`);
+  return out;
 }
 
 function fromDataUri(uri: string, i: number): Uint8Array<ArrayBuffer> {
@@ -61,16 +96,24 @@ function fromDataUri(uri: string, i: number): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-async function read(open: () => Promise<Document>, keepScale: boolean): Promise<Model> {
-  let document: Document;
+async function read(json: unknown, binary: Uint8Array, beside: Beside): Promise<Model> {
+  const gltf = checkGltf(json, binary.length, (uri) => fileAt(uri, beside)?.length);
+  const notes: string[] = [];
   try {
-    document = await open();
+    const io = await withDecoders(new WebIO().registerExtensions(ALL_EXTENSIONS), gltf.extensionsUsed ?? []);
+    const resources = resourcesOf(gltf, binary, beside, notes);
+    const document = await io.readJSON({ json: gltf, resources } as unknown as JSONDocument);
+    const model = modelOf(document);
+    return { ...model, notes: [...new Set([...notes, ...model.notes, ...leftOut(gltf)])] };
   } catch (error) {
-    throw new InputError(
-      'gltf/unreadable',
-      `The glTF can’t be read: ${error instanceof Error ? error.message.split('\n')[0].slice(0, 120) : 'unknown'}.`,
-    );
+    if (error instanceof InputError) throw error;
+    // What the checks let through and the library can't take: a file that is broken in a way of its own.
+    throw new InputError('gltf/unreadable', 'The glTF can’t be read: what it describes doesn’t hold together.');
   }
+}
+
+/** A document of the library as a model. */
+function modelOf(document: Document): Model {
   const places = new Map<Mesh, Mat4[]>();
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   const visit = (node: Node, parent: Mat4, depth: number) => {
@@ -80,7 +123,11 @@ async function read(open: () => Promise<Document>, keepScale: boolean): Promise<
       compose(node.getTranslation().map((x) => x * MM) as [number, number, number], node.getRotation(), node.getScale()),
     );
     const mesh = node.getMesh();
-    if (mesh) places.set(mesh, [...(places.get(mesh) ?? []), world]);
+    if (mesh) {
+      const all = places.get(mesh) ?? [];
+      for (const own of copiesOf(node)) all.push(own ? multiply(world, own) : world);
+      places.set(mesh, all);
+    }
     for (const child of node.listChildren()) visit(child, world, depth + 1);
   };
   for (const node of scene ? scene.listChildren() : document.getRoot().listNodes()) visit(node, IDENTITY, 0);
@@ -91,10 +138,17 @@ async function read(open: () => Promise<Document>, keepScale: boolean): Promise<
   const textureNumber = numbering(textures);
   const notes: string[] = [];
   const parts: ModelPart[] = [];
+  const even: number[] = [];
   for (const mesh of document.getRoot().listMeshes()) {
     const worlds = places.get(mesh);
     if (!worlds) continue;
     const primitives = mesh.listPrimitives();
+    const groups = byStretch(worlds);
+    if (groups.reduce((n, g) => n + g.placements.length, 0) < worlds.length)
+      notes.push(
+        `${worlds.length === 1 ? '' : 'Copies of '}“${mesh.getName() || nodeName(document, mesh) || 'a part'}” that nodes flatten to nothing were left out.`,
+      );
+    for (const { stretch } of groups) if (stretch && isEven(stretch)) even.push(stretch[0]);
     for (const p of primitives) {
       if (p.getMode() < 4) {
         notes.push('Points and lines were left out.');
@@ -105,18 +159,52 @@ async function read(open: () => Promise<Document>, keepScale: boolean): Promise<
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
       const own = primitiveMesh(p);
-      if (keepScale || worlds.every(isRigid)) parts.push({ name, mesh: own, placements: worlds, material });
-      // A size or a mirror left on a node goes into the mesh: what is measured is what stands there. Or it stays, and is found.
-      else
-        for (const w of worlds)
-          parts.push(
-            isRigid(w)
-              ? { name, mesh: own, placements: [w], material }
-              : { name, mesh: transform(own, w), placements: [IDENTITY], material },
-          );
+      for (const { placements, stretch } of groups) {
+        const came = stretch && !isEven(stretch) ? stretch : undefined;
+        parts.push({ name, mesh: stretch ? transform(own, stretch) : own, placements, material, ...(came && { came }) });
+      }
     }
   }
-  return { parts, materials, textures, notes: [...new Set(notes)] };
+  if (even.length > 0) {
+    const [least, most] = [Math.min(...even), Math.max(...even)].map((s) => figure(s, 6));
+    notes.push(
+      `A scale on the nodes, ${least === most ? `of ${least}` : `from ${least} to ${most}`}, was applied: sizes are of what stands there.`,
+    );
+  }
+  return { parts, materials, textures, notes };
+}
+
+/** Where a node’s mesh stands beside the node itself: once, or at every place of its instances (EXT_mesh_gpu_instancing). */
+function copiesOf(node: Node): (Mat4 | null)[] {
+  const instances = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
+  if (!instances) return [null];
+  const [moved, turned, scaled] = ['TRANSLATION', 'ROTATION', 'SCALE'].map((name) => instances.getAttribute(name));
+  const count = Math.max(...[moved, turned, scaled].map((a) => a?.getCount() ?? 0));
+  if (count > MOST_COPIES) throw new InputError('gltf/instances', `The glTF has ${count} copies of one mesh; ${MOST_COPIES} can be taken.`);
+  return Array.from({ length: count }, (_, i) => {
+    const t = moved?.getElement(i, []) ?? [0, 0, 0];
+    const q = turned?.getElement(i, []) ?? [0, 0, 0, 1];
+    const s = scaled?.getElement(i, []) ?? [1, 1, 1];
+    return compose(t.map((x) => x * MM) as [number, number, number], q as [number, number, number, number], s as [number, number, number]);
+  });
+}
+/** Copies of one mesh that a document can hold. */
+const MOST_COPIES = 10_000;
+
+/** Places by what they do to a mesh beside turning and moving it: copies that are scaled alike share one. */
+function byStretch(worlds: readonly Mat4[]): { placements: Mat4[]; stretch: Mat4 | null }[] {
+  const groups = new Map<string, { placements: Mat4[]; stretch: Mat4 | null }>();
+  for (const w of worlds) {
+    const rigid = isRigid(w);
+    const taken = rigid ? { turn: w, stretch: null } : apart(w);
+    if (!taken) continue;
+    const most = Math.max(...(taken.stretch ?? [1]).map(Math.abs));
+    const key = taken.stretch ? `${most.toPrecision(5)} ${taken.stretch.map((x) => Math.round((1e5 * x) / most))}` : '';
+    const group = groups.get(key) ?? { placements: [], stretch: taken.stretch };
+    group.placements.push(taken.turn);
+    groups.set(key, group);
+  }
+  return [...groups.values()];
 }
 
 const nodeName = (document: Document, mesh: Mesh): string | undefined =>
@@ -131,7 +219,7 @@ function numbering(list: ModelTexture[]): (t: Texture | null) => number | undefi
   const known = new Map<Texture, number>();
   return (t) => {
     const bytes = t?.getImage();
-    if (!t || !bytes) return undefined;
+    if (!t || !bytes?.length) return undefined;
     const seen = known.get(t);
     if (seen !== undefined) return seen;
     const made = list.push({ name: t.getName() || t.getURI() || `texture ${list.length + 1}`, mime: t.getMimeType(), bytes }) - 1;
@@ -140,7 +228,7 @@ function numbering(list: ModelTexture[]): (t: Texture | null) => number | undefi
   };
 }
 
-/** One material per look: sources that look the same become one. A description of our own in its extras stands for itself. */
+/** One material per name and look. A description of our own in its extras stands for itself. */
 function materialIndex(
   source: Material,
   materials: ModelMaterial[],
@@ -162,7 +250,7 @@ function materialIndex(
     name: source.getName() || `Material ${materials.length + 1}`,
     ...(textured && { maps }),
   };
-  const alike = materials.findIndex((m) => JSON.stringify({ ...m, name: '' }) === JSON.stringify({ ...material, name: '' }));
+  const alike = materials.findIndex((m) => JSON.stringify(m) === JSON.stringify(material));
   const index = alike >= 0 ? alike : materials.push(material) - 1;
   known.set(source, index);
   return index;
@@ -170,7 +258,8 @@ function materialIndex(
 
 function described(source: Material): Omit<ModelMaterial, 'name'> {
   const [r, g, b, a] = source.getBaseColorFactor();
-  const glow = Math.max(...source.getEmissiveFactor());
+  // Where a picture says what glows, its factor alone would light all of it.
+  const glow = source.getEmissiveTexture() ? 0 : Math.max(...source.getEmissiveFactor());
   const strength = source.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
   const coat = source.getExtension<Clearcoat>('KHR_materials_clearcoat');
   const transmission = source.getExtension<Transmission>('KHR_materials_transmission')?.getTransmissionFactor() ?? 0;

@@ -26,7 +26,10 @@ export interface ModelTexture {
 export interface ModelPart {
   name: string;
   mesh: PolyMesh;
+  /** Turned and moved only: a scale, a mirror or a shear on a node is in the mesh. */
   placements: Mat4[];
+  /** What was on its nodes and is in the mesh, where it wasn’t the same in every direction. */
+  came?: Mat4;
   /** Index into the model's materials, −1 for none. */
   material: number;
 }

@@ -10,9 +10,7 @@ import { readObj } from './obj';
 export interface ReadOptions {
   /** What one unit of the file is, for formats that don't say. */
   unit?: LengthUnit;
-  /** Leave a scale or a mirror on the places it stands in, for the inspection to say; put into the mesh when absent. */
-  keepScale?: boolean;
-  /** Companion files by name (an OBJ's MTL). */
+  /** Companion files by name: an OBJ’s MTL, a glTF’s data and pictures. */
   companions?: Record<string, Uint8Array>;
 }
 
@@ -41,8 +39,8 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
     format === 'obj'
       ? readObj(bytes, MM_PER[unit], options.companions)
       : format === 'glb'
-        ? await readGlb(bytes, options.keepScale)
-        : await readGltfJson(bytes, options.keepScale);
+        ? await readGlb(bytes, options.companions)
+        : await readGltfJson(bytes, options.companions);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
   return {

@@ -51,6 +51,7 @@ class MeshShape {
   @Equals('mesh') kind!: 'mesh';
   @IsDefined() @ValidateNested() @Type(() => MeshRefShape) low!: MeshRefShape;
   @IsArray() @ArrayMinSize(1) @ArrayMaxSize(10_000) @CheckedBy(checkPlacements) placements!: Mat4[];
+  @Maybe() @IsArray() @CheckedBy((came: unknown) => checkPlacements([came])) came?: Mat4;
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkSteps) steps?: Step[];
 }
 /** Which of the two a shape is, said by its kind. */
@@ -162,6 +163,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
                   kind: 'mesh',
                   low: { blob: shape.low.blob, triangles: shape.low.triangles },
                   placements: shape.placements,
+                  ...(shape.came && { came: shape.came }),
                   ...(own && { steps: own }),
                 },
           ...(p.regions && { regions: checkRegions(upgraded.parts[i].regions) }),

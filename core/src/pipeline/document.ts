@@ -40,7 +40,16 @@ export interface Source {
 }
 
 /** Made by steps, or brought as a mesh that steps may go on changing. */
-export type Shape = { kind: 'recipe'; steps: Step[] } | { kind: 'mesh'; low: MeshRef; placements: Mat4[]; steps?: Step[] };
+export type Shape =
+  | { kind: 'recipe'; steps: Step[] }
+  | {
+      kind: 'mesh';
+      low: MeshRef;
+      placements: Mat4[];
+      /** A scale that isn’t the same in every direction, or a mirror, which the file had on it and which is in the mesh now. */
+      came?: Mat4;
+      steps?: Step[];
+    };
 
 export interface Part {
   id: string;

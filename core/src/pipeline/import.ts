@@ -26,7 +26,12 @@ export function documentFromModel(name: string, model: Model, source: Source, ke
       material: p.material >= 0 ? materials[p.material].id : null,
       move: [0, 0, 0],
       turnDegrees: [0, 0, 0],
-      shape: { kind: 'mesh', low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) }, placements: p.placements },
+      shape: {
+        kind: 'mesh',
+        low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) },
+        placements: p.placements,
+        ...(p.came && { came: p.came }),
+      },
       weight: 1,
       declaredOpen: false,
     }),

@@ -79,6 +79,7 @@ export function inspectAsset(
       highlights: document.brief.purpose === 'product' || document.brief.purpose === 'closeup',
       // A recipe's copies are mirrored because a step says so.
       ...(imported && { placements: p.placements }),
+      ...(part?.shape.kind === 'mesh' && part.shape.came && { came: part.shape.came }),
     };
     findings.push(...memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh })));
   }

@@ -111,7 +111,8 @@ function split(corners: Float32Array, codes: Uint32Array, order: Uint32Array, no
     ]) {
       const o = 16 * node + 12 + 2 * side;
       if (b - a <= LEAF) {
-        links[o] = a;
+        // An empty one is no child either: it keeps a box that nothing meets.
+        links[o] = b > a ? a : 0;
         links[o + 1] = b - a;
       } else {
         links[o] = used;

@@ -222,7 +222,7 @@ describe('requests', () => {
             },
           },
         },
-        /Radius of point 1 of profile of the turned profile “Font and base” is -3 mm; it can be 0 to/,
+        /Radius of point 1 of profile of the turned profile “Font and base” is -3\u00a0mm; it can be 0\u00a0mm to/,
       ],
       [{ type: 'step.add', part: 'font' }, /step/],
       [{ type: 'dimension.set', dimension: { id: 'a', name: 'gap', formula: '', kind: 'length' } }, /formula/],

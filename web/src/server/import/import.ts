@@ -31,7 +31,6 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
       path: upload.path,
       unit: unitOf(upload),
       companions: upload.companions,
-      keepScale: true,
     },
     { signal: upload.signal },
   );

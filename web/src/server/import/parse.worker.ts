@@ -13,8 +13,6 @@ export interface ParseRequest {
   unit: LengthUnit;
   /** Name → where it lies. */
   companions: Record<string, string>;
-  /** A scale left on a part stays on it, for the inspection to say. */
-  keepScale?: boolean;
 }
 
 /** Reads one uploaded model off the request thread and hands back meshes as blobs. */
@@ -37,7 +35,6 @@ parentPort?.once('message', async (request: ParseRequest) => {
           Object.entries(request.companions).map(async ([name, path]) => [name, new Uint8Array(await readFile(path))] as const),
         ),
       ),
-      keepScale: request.keepScale,
     });
     // Encoded once each: copies share their mesh, and what is written is handed over, not copied.
     const meshes = new Map([...new Set(model.parts.map((p) => p.mesh))].map((m) => [m, encodeMesh(m)]));
