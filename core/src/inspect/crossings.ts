@@ -16,6 +16,7 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: numbe
   const out: Crossing[] = [];
   if (order.length < 2) return out;
   const ids = Uint32Array.from({ length: 3 * order.length }, (_, i) => mesh.faceVert[mesh.triangles[3 * order[(i / 3) | 0] + (i % 3)]]);
+  const faces = Uint32Array.from(order, (t) => mesh.triangleFace[t]);
   /** A branch is the place of its box, node by node and side by side; −1 is the whole. */
   const leafOf = (b: number) => links[16 * (b >> 1) + 13 + 2 * (b & 1)];
   const firstOf = (b: number) => links[16 * (b >> 1) + 12 + 2 * (b & 1)];
@@ -40,7 +41,8 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: numbe
     const q = firstOf(b);
     for (let i = firstOf(a), iEnd = i + leafOf(a); i < iEnd; i++)
       for (let j = a === b ? i + 1 : q, jEnd = q + leafOf(b); j < jEnd; j++) {
-        if (!boxesMeet(i, j) || shares(i, j)) continue;
+        // Triangles of one face were cut from it, side by side.
+        if (faces[i] === faces[j] || !boxesMeet(i, j) || shares(i, j)) continue;
         const s = Math.min(order[i], order[j]);
         const t = Math.max(order[i], order[j]);
         if (!counts(s, t) || aside(soup, 9 * s, 9 * t) || aside(soup, 9 * t, 9 * s)) continue;
@@ -73,7 +75,7 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: numbe
   return out.sort((x, y) => x.a - y.a || x.b - y.b);
 }
 
-/** Whether a triangle lies wholly on one side of another's plane (Möller 1997): then they don't cross. */
+/** Whether a triangle lies wholly on one side of another's plane, or in it (Möller 1997): then they touch at most. */
 function aside(p: Float64Array, i: number, j: number): boolean {
   const ux = p[j + 3] - p[j];
   const uy = p[j + 4] - p[j + 1];
@@ -87,7 +89,7 @@ function aside(p: Float64Array, i: number, j: number): boolean {
   const a = nx * (p[i] - p[j]) + ny * (p[i + 1] - p[j + 1]) + nz * (p[i + 2] - p[j + 2]);
   const b = nx * (p[i + 3] - p[j]) + ny * (p[i + 4] - p[j + 1]) + nz * (p[i + 5] - p[j + 2]);
   const c = nx * (p[i + 6] - p[j]) + ny * (p[i + 7] - p[j + 1]) + nz * (p[i + 8] - p[j + 2]);
-  return (a > 0 && b > 0 && c > 0) || (a < 0 && b < 0 && c < 0);
+  return (a >= 0 && b >= 0 && c >= 0) || (a <= 0 && b <= 0 && c <= 0);
 }
 
 const size = (nodes: Float32Array, o: number): number =>

@@ -1,5 +1,6 @@
 import { IDENTITY, type Mat4, multiply, rotation, translation } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
+import { type Bounds, boundsOf, isWatertight } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { type BoxTree, boxTree, crossings, nearest } from '../mesh/pairs';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
@@ -26,6 +27,16 @@ export class Placed {
   private rays?: RayQuery;
   constructor(mesh: PolyMesh, placements: readonly Mat4[]) {
     this.mesh = merge(placements.map((m) => transform(mesh, m)));
+  }
+  private closed?: boolean;
+  private bounds?: Bounds;
+  get isClosed(): boolean {
+    this.closed ??= isWatertight(this.mesh);
+    return this.closed;
+  }
+  get box(): Bounds {
+    this.bounds ??= boundsOf(this.mesh);
+    return this.bounds;
   }
   get tree(): BoxTree {
     this.boxes ??= boxTree(this.mesh);
@@ -69,7 +80,10 @@ function deepest(a: Placed, b: Placed): { depth: number; at: Vec3 } {
 export function standing(a: Placed, b: Placed): Standing {
   const near = nearest(a.tree, b.tree);
   if (!near) return { gap: Infinity, sunk: 0, at: [0, 0, 0] };
-  const [p, q] = [deepest(a, b), deepest(b, a)];
+  // Only what is closed has an inside, and only what reaches into its box can lie there.
+  const meets = [0, 1, 2].every((k) => a.box.min[k] <= b.box.max[k] && b.box.min[k] <= a.box.max[k]);
+  const within = (x: Placed, y: Placed) => (meets && y.isClosed ? deepest(x, y) : { depth: 0, at: near.onA });
+  const [p, q] = [within(a, b), within(b, a)];
   const deep = p.depth >= q.depth ? p : q;
   if (deep.depth > 1e-6) return { gap: 0, sunk: deep.depth, at: deep.at };
   return { gap: near.distance, sunk: 0, at: near.onA };

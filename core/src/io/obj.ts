@@ -1,6 +1,5 @@
 import { InputError } from '../errors';
 import { IDENTITY } from '../maths/mat4';
-import { keepFaces } from '../mesh/edit';
 import { type Attribute, makeMesh } from '../mesh/polymesh';
 import { FILE_GLOW, PLAIN } from '../surface/material';
 import type { Model, ModelMaterial, ModelPart } from './model';
@@ -122,6 +121,8 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
   if (note) notes.push(note);
   const several = new Map<string, number>();
   for (const g of groups.values()) several.set(g.name, (several.get(g.name) ?? 0) + 1);
+  // Where a point of the file stands in the part at hand; most parts have few of all points.
+  const local = new Int32Array(positions.length / 3).fill(-1);
   const parts = [...groups.values()].map((g): ModelPart => {
     const attributes: Attribute[] = [];
     if (g.vt.every((i) => i >= 0))
@@ -143,11 +144,19 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
           }),
         ),
       });
-    const whole = makeMesh({ positions: scaled, faceStart: g.faceStart, faceVert: g.v, attributes });
+    const own: number[] = [];
+    const faceVert = g.v.map((v) => {
+      if (local[v] < 0) {
+        local[v] = own.length / 3;
+        own.push(scaled[3 * v], scaled[3 * v + 1], scaled[3 * v + 2]);
+      }
+      return local[v];
+    });
+    for (const v of g.v) local[v] = -1;
     const name = (several.get(g.name) ?? 0) > 1 && g.material ? `${g.name}, ${g.material}` : g.name;
     return {
       name,
-      mesh: keepFaces(whole, () => true),
+      mesh: makeMesh({ positions: own, faceStart: g.faceStart, faceVert, attributes }),
       placements: [IDENTITY],
       material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material),
     };

@@ -201,7 +201,11 @@ export function nearest(a: BoxTree, b: BoxTree, within = Infinity, move: Vec3 = 
     (i, j) => {
       for (let x = a.first[i]; x < a.first[i] + a.count[i]; x++)
         for (let y = b.first[j]; y < b.first[j] + b.count[j]; y++) {
-          const found = between(a.soup, 9 * a.order[x], b.soup, 9 * b.order[y], move);
+          const [p, q] = [9 * a.order[x], 9 * b.order[y]];
+          // Most triangles of two leaves are told apart by their boxes alone.
+          const boxes = boxesApart(a.soup, p, b.soup, q, move);
+          if (boxes > limit || (boxes === limit && best)) continue;
+          const found = between(a.soup, p, b.soup, q, move, boxes === 0);
           if (found.distance * found.distance >= limit && best) continue;
           if (found.distance > within) continue;
           best = found;
@@ -213,10 +217,23 @@ export function nearest(a: BoxTree, b: BoxTree, within = Infinity, move: Vec3 = 
   return best;
 }
 
-function between(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): Nearest {
+/** Square of the distance between the boxes of two triangles; 0 where they overlap. */
+function boxesApart(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): number {
+  let sum = 0;
+  for (let k = 0; k < 3; k++) {
+    const [a, b, c] = [p[i + k], p[i + 3 + k], p[i + 6 + k]];
+    const [d, e, f] = [q[j + k] + move[k], q[j + 3 + k] + move[k], q[j + 6 + k] + move[k]];
+    const gap = Math.max(Math.min(a, b, c) - Math.max(d, e, f), Math.min(d, e, f) - Math.max(a, b, c));
+    if (gap > 0) sum += gap * gap;
+  }
+  return sum;
+}
+
+/** @param mayCross whether their boxes overlap: only then one can pass through the other */
+function between(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3, mayCross: boolean): Nearest {
   const P = [0, 3, 6].map((k): Vec3 => [p[i + k], p[i + k + 1], p[i + k + 2]]);
   const Q = [0, 3, 6].map((k): Vec3 => [q[j + k] + move[0], q[j + k + 1] + move[1], q[j + k + 2] + move[2]]);
-  const crossed = through(p, i, q, j, move);
+  const crossed = mayCross ? through(p, i, q, j, move) : null;
   if (crossed) return { distance: 0, onA: crossed, onB: crossed };
   let best: Nearest = { distance: Infinity, onA: P[0], onB: Q[0] };
   const take = (onA: Vec3, onB: Vec3) => {

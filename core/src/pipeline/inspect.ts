@@ -2,11 +2,12 @@ import { pixelMm } from '../brief/advice';
 import { ORIGINS } from '../brief/brief';
 import { centreOf } from '../form/regions';
 import { boxRound, type Finding, PLACES, stillCovers, worstFirst } from '../inspect/finding';
-import { coincidentArea } from '../inspect/findings/coincident';
+import { coincidentArea, FLICKER_MM } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
 import type { Vec3 } from '../maths/vec3';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
-import { areaOf } from '../mesh/measures';
+import { areaOf, type Bounds } from '../mesh/measures';
+import { nearPairs } from '../mesh/near-boxes';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { QUIET, type Task } from '../task';
@@ -48,6 +49,10 @@ export function ledgerOf(parts: readonly PartMesh[], memory = new Memory()): Led
     parts: rows,
   };
 }
+
+/** The box round a part with all its copies, mm. */
+export const boxOf = (p: PartMesh, memory: Memory): Bounds =>
+  memory.of(p.mesh, `box ${JSON.stringify(p.placements)}`, () => assetBounds([p]));
 
 /** A mesh as the card takes it, with the edges its steps marked hard. */
 export const cardOf = (mesh: PolyMesh, memory: Memory): GpuMesh => memory.of(mesh, 'card', () => gpuMesh(mesh));
@@ -149,29 +154,31 @@ function coincidences(parts: readonly PartMesh[], memory: Memory, document: Asse
     };
   });
   const out: Finding[] = [];
-  for (let a = 0; a < parts.length; a++)
-    for (let b = a + 1; b < parts.length; b++) {
-      // Where one is meant to rest on the other, the plane they share is hidden between them.
-      if (wantedOf(document, parts[a].id, parts[b].id)?.wanted === 'resting') continue;
-      const places = JSON.stringify([parts[a].placements, parts[b].placements]);
-      const { area, where, facing } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
-      if (area > 0.01)
-        out.push({
-          id: `coincident:${parts[a].id}+${parts[b].id}`,
-          kind: 'coincident',
-          severity: 'warning',
-          part: parts[a].id,
-          partName: parts[a].name,
-          value: area,
-          unit: 'mm²',
-          limit: 0.01,
-          message: `${parts[a].name} and ${parts[b].name} lie in one plane over ${figure(area, 1)} mm².`,
-          why: 'The two flicker when seen together; leave a gap of a few hundredths of a millimetre, or sink one into the other.',
-          where: where.slice(0, PLACES),
-          ...(boxRound(where) && { covers: boxRound(where) }),
-          fixes: facing ? ['leave-gap'] : [],
-        });
-    }
+  for (const [a, b] of nearPairs(
+    parts.map((p) => boxOf(p, memory)),
+    FLICKER_MM,
+  )) {
+    // Where one is meant to rest on the other, the plane they share is hidden between them.
+    if (wantedOf(document, parts[a].id, parts[b].id)?.wanted === 'resting') continue;
+    const places = JSON.stringify([parts[a].placements, parts[b].placements]);
+    const { area, where, facing } = memory.ofPair(parts[a].mesh, parts[b].mesh, places, () => sharedPlanes(placed[a](), placed[b]()));
+    if (area > 0.01)
+      out.push({
+        id: `coincident:${parts[a].id}+${parts[b].id}`,
+        kind: 'coincident',
+        severity: 'warning',
+        part: parts[a].id,
+        partName: parts[a].name,
+        value: area,
+        unit: 'mm²',
+        limit: 0.01,
+        message: `${parts[a].name} and ${parts[b].name} lie in one plane over ${figure(area, 1)} mm².`,
+        why: 'The two flicker when seen together; leave a gap of a few hundredths of a millimetre, or sink one into the other.',
+        where: where.slice(0, PLACES),
+        ...(boxRound(where) && { covers: boxRound(where) }),
+        fixes: facing ? ['leave-gap'] : [],
+      });
+  }
   return out;
 }
 

@@ -11,13 +11,15 @@ import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
 import { areaOf, boundsOf, isWatertight, triangleArea } from '../mesh/measures';
+import { nearPairs } from '../mesh/near-boxes';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { checkpoint, QUIET, type Task, part as taskPart } from '../task';
 import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, type Part, stepsOf } from './document';
-import { type FormResult, fallbackTolerance, type PartMesh } from './form';
+import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
+import { boxOf } from './inspect';
 import type { Memory } from './memory';
 import { isMet, wantedOf } from './standings';
 import { blocks, neverSeen, standingStill } from './views';
@@ -294,16 +296,29 @@ function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Me
   });
 }
 
+/** Whether any copies of two parts come near each other: the boxes round all of them may, and the copies not. */
+function copiesAreNear(a: PartMesh, b: PartMesh, reach: number, memory: Memory): boolean {
+  if (a.placements.length * b.placements.length === 1) return true;
+  const boxes = (p: PartMesh) =>
+    memory.of(p.mesh, `boxes ${JSON.stringify(p.placements)}`, () => p.placements.map((m) => boundsOf(transform(p.mesh, m))));
+  return boxes(a).some((x) => boxes(b).some((y) => [0, 1, 2].every((k) => x.min[k] - reach <= y.max[k] && y.min[k] - reach <= x.max[k])));
+}
+
 function neighboursOf(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Neighbours[] {
-  const boxes = parts.map((p) => p.placements.map((m) => boundsOf(transform(p.mesh, m))));
-  const all = boxes.flat();
-  const size = Math.hypot(...[0, 1, 2].map((k) => Math.max(...all.map((b) => b.max[k]), 0) - Math.min(...all.map((b) => b.min[k]), 0)));
-  const reach = NEAR * size;
-  const near = (a: number, b: number) =>
-    boxes[a].some((x) => boxes[b].some((y) => [0, 1, 2].every((k) => x.min[k] - reach <= y.max[k] && y.min[k] - reach <= x.max[k])));
-  const pairs: [number, number][] = [];
-  for (let a = 0; a < parts.length; a++)
-    for (let b = a + 1; b < parts.length; b++) if (near(a, b) || wantedOf(document, parts[a].id, parts[b].id)) pairs.push([a, b]);
+  const boxes = parts.map((p) => boxOf(p, memory));
+  const all = assetBounds(parts);
+  const reach = NEAR * (parts.length > 0 ? Math.hypot(...[0, 1, 2].map((k) => all.max[k] - all.min[k])) : 0);
+  const numberOf = new Map(parts.map((p, i) => [p.id, i]));
+  const pairs = nearPairs(boxes, reach).filter(([a, b]) => copiesAreNear(parts[a], parts[b], reach, memory));
+  // What is wanted of two parts is measured however far apart they are.
+  const known = new Set(pairs.map((p) => p.join()));
+  for (const r of document.relations ?? []) {
+    const [a, b] = [numberOf.get(r.a), numberOf.get(r.b)];
+    if (a === undefined || b === undefined || a === b) continue;
+    const pair: [number, number] = a < b ? [a, b] : [b, a];
+    if (!known.has(pair.join())) pairs.push(pair);
+    known.add(pair.join());
+  }
   const placed = new Map<string, Placed>();
   const placedOf = (p: PartMesh): Placed => {
     const known = placed.get(p.id) ?? memory.of(p.mesh, `placed ${JSON.stringify(p.placements)}`, () => new Placed(p.mesh, p.placements));
