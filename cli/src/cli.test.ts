@@ -84,6 +84,39 @@ describe('wellmorph check', () => {
     expect(json.parts[0].volumeMm3).toBeGreaterThan(0.97 * 210 * 140 * 80);
     expect(err).toMatch(/%/);
   });
+  it('looks at one triangle as at anything else', async () => {
+    await writeFile(at('one.obj'), 'v 0 0 0\nv 10 0 0\nv 0 0 10\nf 1 3 2\n');
+    const { code, out } = await run('check', 'one.obj', '--json');
+    expect([code, JSON.parse(out).triangles]).toEqual([0, 1]);
+    // What is open has no volume.
+    expect(JSON.parse(out).parts[0].volumeMm3).toBeNull();
+  });
+  it('reads a glTF with the files that lie beside it, and none from elsewhere', async () => {
+    const floats = Buffer.from(new Float32Array([0, 0, 0, 0, 0, 0.01, 0.01, 0, 0]).buffer);
+    const gltf = (uri: string) =>
+      JSON.stringify({
+        asset: { version: '2.0' },
+        buffers: [{ byteLength: 36, uri }],
+        bufferViews: [{ buffer: 0, byteLength: 36 }],
+        accessors: [{ bufferView: 0, componentType: 5126, type: 'VEC3', count: 3, min: [0, 0, 0], max: [0.01, 0, 0.01] }],
+        meshes: [{ name: 'Flag', primitives: [{ attributes: { POSITION: 0 } }] }],
+        nodes: [{ mesh: 0, scale: [2, 2, 2] }],
+        scenes: [{ nodes: [0] }],
+      });
+    await mkdir(at('flag'), { recursive: true });
+    await writeFile(at('flag/flag data.bin'), floats);
+    await writeFile(at('flag/flag.gltf'), gltf('flag%20data.bin'));
+    await writeFile(at('flag/thief.gltf'), gltf('../flag/../../etc/passwd'));
+    await writeFile(at('flag/lost.gltf'), gltf('lost.bin'));
+    const { out } = await run('check', 'flag/flag.gltf', '--json');
+    // In metres, and twice as large by its node.
+    expect(JSON.parse(out).sizeMm.map((x: number) => Math.round(x * 1e4) / 1e4)).toEqual([20, 0, 20]);
+    expect(JSON.parse(out).notes.join()).toMatch(/A scale on the nodes, of 2, was applied/);
+    for (const name of ['thief', 'lost']) {
+      const { code, err } = await run('check', `flag/${name}.gltf`);
+      expect([code, err]).toEqual([2, expect.stringMatching(/lie in another file, “.+”: it has to be brought along/)]);
+    }
+  });
   it('takes the unit it is told', async () => {
     const { out } = await run('check', 'tin.obj', '--unit', 'cm', '--json');
     expect(JSON.parse(out).parts[0].boundsMm.max[1]).toBeCloseTo(800, 5);
@@ -132,7 +165,7 @@ describe('wellmorph check with limits', () => {
     await limits('denser.json', { densityPxPerCm: at512.density * 1.1, textureSize: 512 });
     const over = await run('check', 'laid.glb', '--limits', 'denser.json');
     expect(over.code).toBe(1);
-    expect(over.out).toMatch(/passed: density, [\d.]+ px\/cm of at least/);
+    expect(over.out).toMatch(/under: density, [\d.]+ px\/cm, under the least of/);
   });
   it('looks at many files and folders, also when one can’t be read, and writes a report for build servers', async () => {
     await mkdir(at('models/inner'), { recursive: true });

@@ -84,17 +84,23 @@ export function inspectPart(part: Inspected): Finding[] {
     });
   else {
     const { shells } = inwardShells(mesh, edges);
-    const faces = shells.reduce((n, s) => n + s.faces, 0);
+    // What stops a pipeline needs more than the winding: without rays that bear it out it is something to know.
+    const sure = shells.filter((s) => s.sure);
+    const told = sure.length > 0 ? sure : shells;
+    const faces = told.reduce((n, s) => n + s.faces, 0);
     if (faces > 0)
       add({
         kind: 'inward',
-        severity: 'error',
+        severity: sure.length > 0 ? 'error' : 'information',
         value: faces,
         unit: 'faces',
         limit: 0,
-        message: `${name}: ${many(faces, 'face')} in ${many(shells.length, 'shell')} face inward.`,
-        why: 'Seen from outside there is nothing: faces are drawn from one side only.',
-        where: shells.map((s) => faceAt(s.face)),
+        message: `${name}: ${many(faces, 'face')} in ${many(told.length, 'shell')} ${sure.length > 0 ? 'face inward' : 'may face the wrong way'}.`,
+        why:
+          sure.length > 0
+            ? 'Seen from outside there is nothing: faces are drawn from one side only.'
+            : 'Their winding says so, but most of what is before them is open, or they lie inside a closed shell; look which side is meant.',
+        where: told.map((s) => faceAt(s.face)),
         fixes: ['turn-outward'],
       });
   }

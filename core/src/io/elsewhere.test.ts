@@ -11,15 +11,18 @@ import {
 import draco3d from 'draco3d';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import { describe, expect, it } from 'vitest';
-import { torusMesh } from '../../test/shapes';
+import { cube, sheet, torusMesh } from '../../test/shapes';
 import { InputError } from '../errors';
 import { encodePng } from '../image/png';
-import { type IDENTITY, isRigid } from '../maths/mat4';
+import { inspectPart } from '../inspect/inspect';
+import { type IDENTITY, isRigid, translation } from '../maths/mat4';
 import { apart, isEven, stretchWords } from '../maths/polar';
 import { random } from '../maths/random';
+import { keepFaces } from '../mesh/edit';
 import { areaOf, boundsOf, isWatertight, volumeOf } from '../mesh/measures';
+import { merge } from '../mesh/merge';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { transform } from '../mesh/transform';
+import { flip, transform } from '../mesh/transform';
 import { formAsset } from '../pipeline/form';
 import { documentFromModel } from '../pipeline/import';
 import { inspectAsset, ledgerOf } from '../pipeline/inspect';
@@ -418,6 +421,74 @@ describe('files that are not what they say', () => {
       await expect(readModel('lie.gltf', lie(more))).rejects.toThrow(/claims more than 64 MB of data that it doesn’t hold/);
     const sparse = accessor(10, { sparse: { count: 1e9, indices: { bufferView: 0, componentType: 5125 }, values: { bufferView: 0 } } });
     await expect(readModel('lie.gltf', lie({ accessors: [sparse] }))).rejects.toThrow(/replacements that are not all there/);
+  });
+});
+
+describe('figures that are no places', () => {
+  const obj = (x: string) => new TextEncoder().encode(`v 0 0 0\nv ${x} 0 0\nv 0 0 5\nf 1 3 2\n`);
+  it.each(['inf', 'nan', '--1', '1,5', '0x', '1e'])('“%s” in an OBJ is no number, and its line is named', async (x) => {
+    await expect(readModel('odd.obj', obj(x))).rejects.toThrow(/^Line 2 of the OBJ has “.+” where a number should be\.$/);
+  });
+  it.each(['1e308', '-1e200', '3e7'])('“%s” is too far away to be measured', async (x) => {
+    await expect(readModel('far.obj', obj(x))).rejects.toThrow(/“Part” of “far\.obj” has points more than ten kilometres away/);
+  });
+  it('what is smaller than can be told from nothing is nothing', async () => {
+    const model = await readModel('tiny.obj', obj('1e-400'));
+    expect(boundsOf(model.parts[0].mesh).max[0]).toBe(0);
+  });
+  it('nor may a node take a part there, or a point be none', async () => {
+    const build = (x: number, at: number) =>
+      written((d, add) => {
+        const mesh = meshOf(d, ring());
+        const position = mesh.listPrimitives()[0].getAttribute('POSITION');
+        position?.setElement(3, [x, 0, 0]);
+        add(d.createNode('Ring').setMesh(mesh).setTranslation([at, 0, 0]));
+      });
+    await expect(build(Number.NaN, 0)).rejects.toThrow(/position that is not a number/);
+    await expect(build(0.1, 2e4)).rejects.toThrow(/ten kilometres/);
+    await expect(build(1e30, 0)).rejects.toThrow(/ten kilometres/);
+    expect((await build(0.1, 9000)).model.parts).toHaveLength(1);
+  });
+});
+
+describe('triangles that are none', () => {
+  it('are left out, counted, and said with how many there were', async () => {
+    const { model } = await written((d, add) => {
+      const mesh = meshOf(d, ring());
+      const indices = mesh.listPrimitives()[0].getIndices();
+      const list = Uint32Array.from(indices?.getArray() ?? []);
+      for (let t = 0; t < 30; t++) list[3 * t + 1] = list[3 * t];
+      indices?.setArray(list);
+      add(d.createNode('Ring').setMesh(mesh));
+    });
+    expect(triangleCount(model.parts[0].mesh)).toBe(triangleCount(ring()) - 30);
+    expect(model.notes.join()).toMatch(/^30 of its 576 triangles have corners in one place and were left out\.$/);
+  });
+});
+
+describe('shells that seem to face inward', () => {
+  const found = (mesh: PolyMesh) =>
+    inspectPart({ id: 'a', name: 'A', mesh, declaredOpen: true, hasMaterial: true, fixable: true }).find((f) => f.kind === 'inward');
+  const dish = (depth: number) => sheet(12, 60, (x, z) => depth * ((x / 30) ** 2 + (z / 30) ** 2));
+  it('a ring turned inside out is an error; the same the right way round is none', () => {
+    expect(found(flip(ring()))?.severity).toBe('error');
+    expect(found(ring())).toBeUndefined();
+  });
+  it('a box that lacks a side, turned inside out, is one too: what is before its faces is itself', () => {
+    const box = keepFaces(cube(20), (f) => f !== 0);
+    expect(found(box)).toBeUndefined();
+    expect(found(flip(box))?.severity).toBe('error');
+  });
+  it('a shallow dish is open either way: at most something to know, whichever way it looks', () => {
+    for (const depth of [3, 8, -3, -8])
+      for (const mesh of [dish(depth), flip(dish(depth))]) expect(found(mesh)?.severity ?? 'information').toBe('information');
+  });
+  it('a thing that lies inside a closed shell is no error, one turned over beside it is', () => {
+    const inside = merge([cube(60), transform(cube(10), translation([0, 25, 0]))]);
+    expect(found(inside)?.severity ?? 'information').toBe('information');
+    expect(found(merge([cube(60), transform(flip(cube(10)), translation([90, 0, 0]))]))?.severity).toBe('error');
+    // The wall of a hollow looks into it.
+    expect(found(merge([cube(60), transform(flip(cube(40)), translation([0, 10, 0]))]))).toBeUndefined();
   });
 });
 

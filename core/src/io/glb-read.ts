@@ -20,7 +20,7 @@ import { InputError } from '../errors';
 import { rgbToSrgb } from '../image/srgb';
 import { compose, IDENTITY, isRigid, type Mat4, multiply } from '../maths/mat4';
 import { apart, isEven } from '../maths/polar';
-import { type Attribute, makeMesh, type PolyMesh } from '../mesh/polymesh';
+import { type Attribute, makeMesh, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
 import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
@@ -139,6 +139,7 @@ function modelOf(document: Document): Model {
   const notes: string[] = [];
   const parts: ModelPart[] = [];
   const even: number[] = [];
+  let [brought, dropped] = [0, 0];
   for (const mesh of document.getRoot().listMeshes()) {
     const worlds = places.get(mesh);
     if (!worlds) continue;
@@ -158,12 +159,20 @@ function modelOf(document: Document): Model {
       const material = source ? materialIndex(source, materials, known, textureNumber) : -1;
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
-      const own = primitiveMesh(p);
+      const { mesh: own, from } = primitiveMesh(p);
+      brought += from;
+      dropped += from - triangleCount(own);
       for (const { placements, stretch } of groups) {
         const came = stretch && !isEven(stretch) ? stretch : undefined;
         parts.push({ name, mesh: stretch ? transform(own, stretch) : own, placements, material, ...(came && { came }) });
       }
     }
+  }
+  if (dropped > 0) {
+    const [n, of] = [dropped, brought].map((x) => figure(x, 0));
+    notes.push(
+      `${n} of its ${of} triangles ${dropped === 1 ? 'has' : 'have'} corners in one place and ${dropped === 1 ? 'was' : 'were'} left out.`,
+    );
   }
   if (even.length > 0) {
     const [least, most] = [Math.min(...even), Math.max(...even)].map((s) => figure(s, 6));
@@ -276,10 +285,10 @@ function described(source: Material): Omit<ModelMaterial, 'name'> {
   };
 }
 
-/** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; normals and uv stay with corners. */
-function primitiveMesh(p: Primitive): PolyMesh {
+/** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; normals and uv stay with corners. And how many there were. */
+function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
   const position = p.getAttribute('POSITION');
-  if (!position) return makeMesh({ positions: [], faceStart: [0], faceVert: [] });
+  if (!position) return { mesh: makeMesh({ positions: [], faceStart: [0], faceVert: [] }), from: 0 };
   const count = position.getCount();
   const indices = p.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, i) => i);
   for (const i of indices)
@@ -330,7 +339,7 @@ function primitiveMesh(p: Primitive): PolyMesh {
     faceVert: corners.map((v) => joined[v]),
     attributes,
   });
-  return dropRepeats(mesh);
+  return { mesh: dropRepeats(mesh), from: faces };
 }
 
 function triangleCorners(index: number[], mode: number): number[] {

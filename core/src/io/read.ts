@@ -43,11 +43,27 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
         : await readGltfJson(bytes, options.companions);
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
+  for (const p of parts) checkPlaces(fileName, p);
   return {
     ...model,
     parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || 'Part', mesh: shaded(p.mesh) }))),
     materials: model.materials.map((m) => ({ ...m, name: asText(m.name) || 'Material' })),
   };
+}
+
+/** The farthest a point may lie from the middle of the world, mm: ten kilometres. */
+const FAR_MM = 1e7;
+/** @throws InputError where a point is no point, or so far off that nothing can be measured there */
+function checkPlaces(fileName: string, { name, mesh, placements }: ModelPart): void {
+  let reach = 0;
+  // Compared so that what is no number is far as well.
+  for (const x of mesh.positions) if (!(Math.abs(x) <= reach)) reach = Math.abs(x);
+  for (const m of placements)
+    if (!(Math.sqrt(3) * reach + Math.hypot(m[12], m[13], m[14]) <= FAR_MM))
+      throw new InputError(
+        'file/far',
+        `“${asText(name) || 'A part'}” of “${fileName}” has points more than ten kilometres away, or some that are no places.`,
+      );
 }
 
 /** A name as text that can be stored and shown: without control characters and halves of pairs. */

@@ -235,10 +235,14 @@ function between(p: Float64Array, i: number, q: Float64Array, j: number, move: V
   const Q = [0, 3, 6].map((k): Vec3 => [q[j + k] + move[0], q[j + k + 1] + move[1], q[j + k + 2] + move[2]]);
   const crossed = mayCross ? through(p, i, q, j, move) : null;
   if (crossed) return { distance: 0, onA: crossed, onB: crossed };
-  let best: Nearest = { distance: Infinity, onA: P[0], onB: Q[0] };
+  let least = Infinity;
+  let [nearA, nearB] = [P[0], Q[0]];
   const take = (onA: Vec3, onB: Vec3) => {
-    const distance = Math.hypot(onA[0] - onB[0], onA[1] - onB[1], onA[2] - onB[2]);
-    if (distance < best.distance) best = { distance, onA, onB };
+    const squared = (onA[0] - onB[0]) ** 2 + (onA[1] - onB[1]) ** 2 + (onA[2] - onB[2]) ** 2;
+    if (squared >= least) return;
+    least = squared;
+    nearA = onA;
+    nearB = onB;
   };
   for (const x of P) take(x, onTriangle(x, Q[0], Q[1], Q[2]));
   for (const x of Q) take(onTriangle(x, P[0], P[1], P[2]), x);
@@ -247,7 +251,7 @@ function between(p: Float64Array, i: number, q: Float64Array, j: number, move: V
       const [x, y] = betweenEdges(P[k], P[(k + 1) % 3], Q[l], Q[(l + 1) % 3]);
       take(x, y);
     }
-  return best;
+  return { distance: Math.sqrt(least), onA: nearA, onB: nearB };
 }
 
 const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];

@@ -107,6 +107,9 @@ export function judge(limits: Limits, measured: Measured, findings: readonly Fin
   return { limits: kept, open: findings.filter((f) => fails(f) && !f.waived && !allowed(f)) };
 }
 
-/** A limit in words: `5 200 triangles of 5 000`. */
-export const limitWords = (l: LimitKept): string =>
-  `${figure(l.value, 1)} ${l.unit} ${l.what === 'density' ? 'of at least' : 'of'} ${figure(l.limit, 1)}`;
+/** A limit in words: `5 200 triangles, over the limit of 5 000`. */
+export function limitWords(l: LimitKept): string {
+  const least = l.what === 'density';
+  const how = l.kept ? (least ? 'at least' : 'within') : least ? 'under the least of' : 'over the limit of';
+  return `${figure(l.value, 1)} ${l.unit}, ${how} ${figure(l.limit, 1)}`;
+}

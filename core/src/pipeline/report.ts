@@ -24,7 +24,8 @@ export interface Report {
     gpuVertices: number;
     boundsMm: { min: [number, number, number]; max: [number, number, number] };
     areaMm2: number;
-    volumeMm3: number;
+    /** Null where it isn’t closed: then it has none. */
+    volumeMm3: number | null;
     watertight: boolean;
   }[];
   findings: {
@@ -74,7 +75,7 @@ export function reportOf(
         gpuVertices: ledger.parts[i].gpuVertices,
         boundsMm: { min: b.min, max: b.max },
         areaMm2: ledger.parts[i].areaMm2,
-        volumeMm3: volumeOf(p.mesh),
+        volumeMm3: isWatertight(p.mesh) ? volumeOf(p.mesh) : null,
         watertight: isWatertight(p.mesh),
       };
     }),
@@ -128,7 +129,9 @@ export function reportText(report: Report, allowed: ReadonlySet<string> = new Se
       p.watertight ? 'yes' : 'no',
     ]),
   ];
-  const limits = (report.limits ?? []).map((l) => `${l.kept ? 'kept' : 'passed'}: ${l.what}, ${limitWords(l)}\n`).join('');
+  const limits = (report.limits ?? [])
+    .map((l) => `${l.kept ? 'met' : l.what === 'density' ? 'under' : 'over'}: ${l.what}, ${limitWords(l)}\n`)
+    .join('');
   const said = report.findings
     .map((f) => {
       const after = f.waived

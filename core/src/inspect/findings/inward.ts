@@ -1,12 +1,17 @@
 import type { Vec3 } from '../../maths/vec3';
 import { type Edges, edgeValence, shellsOf } from '../../mesh/connectivity';
-import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
+import { attribute, faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
+import { RayQuery } from '../../rays/query';
+import { quickTree } from '../../rays/quick-tree';
+import { evenDirections } from '../visibility';
 
 /** A shell whose normals face the wrong way, with one of its faces. */
 export interface InwardShell {
   shell: number;
   faces: number;
   face: number;
+  /** Rays bear out what the winding says: before its faces there is itself, behind them there is room. */
+  sure: boolean;
 }
 
 /** An open shell holds what lies in it when it goes round it by this much of a whole sphere: a bowl doesn't. */
@@ -41,9 +46,62 @@ export function inwardShells(mesh: PolyMesh, edges: Edges): { shells: InwardShel
       if (o === s || !boxes[o].every(([low, high], k) => p[k] > low && p[k] < high)) continue;
       if (Math.abs(windingNumber(mesh, triangles[o], p)) > (open[o] ? NEARLY_CLOSED : 0.5)) depth++;
     }
-    if (sign !== (depth % 2 === 0 ? 1 : -1)) shells.push({ shell: s, faces: faces[s], face: first[s] });
+    if (sign === (depth % 2 === 0 ? 1 : -1)) continue;
+    // A closed one that looks outward inside another may be a thing that lies in there; a dish is open either way.
+    const sure = open[s] ? looksAtItself(mesh, triangles[s]) && !normalsAgree(mesh, triangles[s]) : sign < 0;
+    shells.push({ shell: s, faces: faces[s], face: first[s], sure });
   }
   return { shells, ofFace };
+}
+
+/** Rays are cast from so many places of an open shell, and so many from each. */
+const PLACES = 40;
+const DIRECTIONS = evenDirections(48);
+/** Of what is before an inward face less gets away than this share of what gets away behind it. */
+const SHUT_IN = 0.5;
+
+/** Whether rays from the fronts of a shell’s faces meet the shell itself far more often than rays from their backs do. */
+function looksAtItself(mesh: PolyMesh, list: readonly number[]): boolean {
+  const soup = new Float64Array(9 * list.length);
+  let size = 0;
+  for (const [i, t] of list.entries())
+    for (let j = 0; j < 3; j++) {
+      const p = corner(mesh, 3 * t + j);
+      soup.set(p, 9 * i + 3 * j);
+      for (let k = 0; k < 3; k++) size = Math.max(size, Math.abs(p[k] - soup[k]));
+    }
+  const query = new RayQuery(quickTree(soup));
+  const free = [0, 0];
+  const step = Math.max(1, Math.floor(list.length / PLACES));
+  for (let i = 0; i < list.length; i += step) {
+    const o = 9 * i;
+    const [u, v] = [0, 1].map((e) => [0, 1, 2].map((k) => soup[o + 3 * (e + 1) + k] - soup[o + k]));
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const l = Math.hypot(n[0], n[1], n[2]);
+    if (l === 0) continue;
+    const m = [0, 1, 2].map((k) => (soup[o + k] + soup[o + 3 + k] + soup[o + 6 + k]) / 3);
+    for (let d = 0; d < DIRECTIONS.length; d += 3) {
+      const cos = (DIRECTIONS[d] * n[0] + DIRECTIONS[d + 1] * n[1] + DIRECTIONS[d + 2] * n[2]) / l;
+      if (Math.abs(cos) < 0.05) continue;
+      if (!query.any(m[0], m[1], m[2], DIRECTIONS[d], DIRECTIONS[d + 1], DIRECTIONS[d + 2], 1e-5 * size, 1e9)) free[cos > 0 ? 0 : 1]++;
+    }
+  }
+  return free[0] < SHUT_IN * free[1];
+}
+
+/** Whether the file’s own normals look the way its faces wind: then somebody meant them to. */
+function normalsAgree(mesh: PolyMesh, list: readonly number[]): boolean {
+  const own = attribute(mesh, 'normal', 'corner')?.data;
+  if (!own) return false;
+  let agree = 0;
+  for (const t of list) {
+    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j));
+    const [u, v] = [b, c].map((x) => x.map((y, k) => y - a[k]));
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const o = 3 * mesh.triangles[3 * t];
+    agree += Math.sign(n[0] * own[o] + n[1] * own[o + 1] + n[2] * own[o + 2]);
+  }
+  return agree > 0.8 * list.length;
 }
 
 const corner = (mesh: PolyMesh, i: number): Vec3 => {
