@@ -18,6 +18,15 @@ export async function saved(page: Page): Promise<void> {
   await expect(page.locator('header').getByRole('status')).toHaveText('saved');
 }
 
+/** Begins an import, and opens what was brought: at once, or after what isn’t carried on was read. */
+export async function bringIn(page: Page): Promise<void> {
+  await page.getByRole('dialog').getByRole('button', { name: 'Import' }).click();
+  const open = page.getByRole('button', { name: 'Open it' });
+  await expect(open.or(page.getByRole('navigation', { name: 'stages' }))).toBeVisible({ timeout: 90_000 });
+  if (await open.isVisible()) await open.click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+}
+
 /** Waits for a computation to have come and gone. */
 export async function settled(page: Page, name: string): Promise<void> {
   await expect(page.getByRole('status', { name })).toHaveCount(0, { timeout: 400_000 });

@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { TIN_MTL, tinHigh, tinLow } from '../demo/src/tin';
 import { expect, test } from './fixtures';
-import { archiveOf, compose, downloads, picture, saved, settled, station, validGlb } from './helpers';
+import { archiveOf, bringIn, compose, downloads, picture, saved, settled, station, validGlb } from './helpers';
+import { lifeRing } from './life-ring';
 
 const file = (name: string, content: string | Buffer) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
 
@@ -16,7 +17,7 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
     await expect(dialog.getByRole('alert')).toContainText('choose it first');
     await dialog.getByLabel('One unit is').selectOption('mm');
     await dialog.getByLabel('Source and licence').fill('own work');
-    await dialog.getByRole('button', { name: 'Import' }).click();
+    await bringIn(page);
     await expect(page.getByRole('heading', { name: 'Spare tin' })).toBeVisible();
     await expect(page.locator('header')).toContainText('210 × 96 × 140 mm');
     await page.getByRole('button', { name: /Body/ }).first().click();
@@ -113,7 +114,7 @@ test('a faulty import is read out, mended, waived, and mending can be taken back
   await page.goto('/');
   await page.getByLabel('Model file').setInputFiles([file('crate.obj', faulty)]);
   await page.getByLabel('One unit is').selectOption('mm');
-  await page.getByRole('button', { name: 'Import' }).last().click();
+  await bringIn(page);
   await expect(page.getByText(/neighbouring faces run opposite ways/)).toBeVisible();
   await page.getByRole('button', { name: 'Turn outward' }).click();
   await expect(page.getByText(/neighbouring faces run opposite ways/)).toHaveCount(0);
@@ -201,7 +202,7 @@ test('an import that takes long is stopped: nothing of it is there, and the next
     // Whatever was stopped doesn't stand in the way of what comes next: two are read at once at most.
     await page.getByLabel('Model file').setInputFiles([file('after-all.obj', tinLow())]);
     await dialog.getByLabel('One unit is').selectOption('mm');
-    await dialog.getByRole('button', { name: 'Import' }).click();
+    await bringIn(page);
     await expect(page.getByRole('heading', { name: 'After all' })).toBeVisible();
     // It had all the time it would have taken to be stored as well.
     await page.waitForTimeout(8000);
@@ -233,4 +234,56 @@ test('workshop: rename, duplicate, delete and bring back; the night theme stays'
   await page.reload();
   await expect(page.locator('html')).toHaveAttribute('data-sheet', 'dark');
   await page.getByRole('button', { name: 'Paper theme' }).click();
+});
+
+test('a model from elsewhere: scaled, mirrored, open, textured and packed; every figure on the way is of what stands there', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await page.getByLabel('Model file').setInputFiles([file('life-ring.glb', await lifeRing())]);
+  await test.step('what is not carried on is read before it is opened', async () => {
+    await page.getByRole('dialog').getByRole('button', { name: 'Import' }).click();
+    const notes = page.getByRole('dialog', { name: 'Imported, and not quite as it was' });
+    await expect(notes).toContainText('A scale on the nodes, of 0.01, was applied');
+    await expect(notes).toContainText('textures were not taken over');
+    await expect(notes).toContainText('A group was dissolved');
+    await expect(notes).toContainText('seen from both sides');
+    await notes.getByRole('button', { name: 'Open it' }).click();
+  });
+  await test.step('its size is that of the scene, and only what is so is found', async () => {
+    await expect(page.getByRole('heading', { name: 'Life ring' })).toBeVisible();
+    // Counted by the library it was written with.
+    await expect(page.locator('header')).toContainText('80 × 38 × 76 mm');
+    const findings = page.getByRole('region', { name: 'Findings', exact: true });
+    await expect(findings).toContainText('Dish: 1 open rim of 48 edges.');
+    await expect(findings).toContainText(/Handle: the file has a scale of .+ and a mirror on it, which is applied here/);
+    await expect(findings).not.toContainText(/face inward|within 0\.005/);
+  });
+  await test.step('laid out, at the density of its true size', async () => {
+    await station(page, 'Unwrap');
+    await page.getByRole('button', { name: 'Unwrap', exact: true }).first().click();
+    await expect(page.getByText('Islands', { exact: true })).toBeVisible({ timeout: 120_000 });
+    await settled(page, 'Unwrapping');
+    // 1024 texels over 163 cm², half of the tile covered.
+    const said = (await page.locator('header').textContent())?.match(/Texel density.*?%\s*([\d.]+) px\/cm/)?.[1];
+    expect(Number(said)).toBeGreaterThan(50);
+    expect(Number(said)).toBeLessThan(90);
+  });
+  await test.step('composed and drawn', async () => {
+    await station(page, 'Brief');
+    await page.getByLabel('Texture size').selectOption('256');
+    await saved(page);
+    await station(page, 'Surface');
+    await compose(page);
+    await station(page, 'Light');
+    for (const label of ['Wide', 'High']) {
+      await page.getByLabel(label, { exact: true }).fill('96');
+      await page.keyboard.press('Enter');
+    }
+    await station(page, 'Render');
+    await picture(page, 8);
+    await expect(page.getByRole('img', { name: 'Picture of Life ring' })).toBeVisible();
+    await station(page, 'Hand-off');
+    await expect(page.getByText(/A scale on the nodes, of 0\.01, was applied/)).toBeVisible();
+  });
 });

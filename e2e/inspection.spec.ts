@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { SALVAGED_MTL, salvagedGoods } from '../demo/src/salvage';
 import { expect, test } from './fixtures';
-import { downloads, openSheet, saved, settled, station } from './helpers';
+import { bringIn, downloads, openSheet, saved, settled, station } from './helpers';
 
 const file = (name: string, content: string) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
 const BIN = resolve(import.meta.dirname, '../cli/bin/wellmorph.mjs');
@@ -29,7 +29,7 @@ test('a faulty model is read, mended, waived, brought under its limit and report
     await page.getByLabel('Model file').setInputFiles([file('deck-goods.obj', salvagedGoods()), file('salvaged-goods.mtl', SALVAGED_MTL)]);
     const dialog = page.getByRole('dialog');
     await dialog.getByLabel('One unit is').selectOption('mm');
-    await dialog.getByRole('button', { name: 'Import' }).click();
+    await bringIn(page);
     await expect(page.getByRole('heading', { name: 'Deck goods' })).toBeVisible();
     await expect(row(/Crate: .* run opposite ways/)).toBeVisible();
     await expect(row(/Crate: .* not joined to it/)).toBeVisible();

@@ -1,6 +1,6 @@
 import { tinLow } from '../demo/src/tin';
 import { expect, test } from './fixtures';
-import { openSheet, saved, station } from './helpers';
+import { bringIn, openSheet, saved, station } from './helpers';
 
 test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {
   await openSheet(page, 'Storm lantern', 'Form');
@@ -70,7 +70,7 @@ test('a model can be dropped on the workshop', async ({ page }) => {
   await expect(page.getByText('Drop the model here')).toBeVisible();
   await page.locator('main').dispatchEvent('drop', { dataTransfer: transfer });
   await page.getByLabel('One unit is').selectOption('cm');
-  await page.getByRole('button', { name: 'Import' }).last().click();
+  await bringIn(page);
   await expect(page.getByRole('heading', { name: 'Dropped tin' })).toBeVisible();
   await expect(page.locator('header')).toContainText(/2.100 × 960 × 1.400\smm/);
 });

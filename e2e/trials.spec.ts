@@ -1,6 +1,6 @@
 import { tinLow } from '../demo/src/tin';
 import { expect, type Page, test } from './fixtures';
-import { downloads, openSheet, saved, settled, station } from './helpers';
+import { bringIn, downloads, openSheet, saved, settled, station } from './helpers';
 
 /** What was tried stays with what it was tried with: it is judged, compared and taken up again; and an asset goes from one workshop to another. */
 const padding = (page: Page) => page.getByRole('textbox', { name: /^Padding/ });
@@ -83,7 +83,7 @@ test('an asset leaves as a file and is opened again: what was decided, the meshe
     .setInputFiles([{ name: 'ration-tin.obj', mimeType: 'application/octet-stream', buffer: Buffer.from(tinLow()) }]);
   await page.getByRole('dialog').getByLabel('One unit is').selectOption('mm');
   await page.getByRole('dialog').getByLabel('Source and licence').fill('own work, CC0');
-  await page.getByRole('dialog').getByRole('button', { name: 'Import' }).click();
+  await bringIn(page);
   await expect(page.getByRole('heading', { name: 'Ration tin' })).toBeVisible();
   await station(page, 'Brief');
   await page.getByLabel('Lengths in').selectOption('cm');
@@ -100,7 +100,7 @@ test('an asset leaves as a file and is opened again: what was decided, the meshe
   await page.getByLabel('Model file').setInputFiles([{ name, mimeType: 'application/zip', buffer: bytes }]);
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('An asset file brings everything that was decided');
-  await dialog.getByRole('button', { name: 'Import' }).click();
+  await bringIn(page);
   await expect(dialog).toHaveCount(0);
   await expect(page.locator('header')).toContainText('21 × 9.6 × 14 cm');
   await station(page, 'Brief');

@@ -150,5 +150,6 @@ export function reportText(report: Report, allowed: ReadonlySet<string> = new Se
         `${n.met === false ? 'not as wanted' : 'between parts'}: ${n.a} and ${n.b}, ${standingWords({ gap: n.gapMm, sunk: n.sunkMm, at: [0, 0, 0] })}${n.wanted ? `, wanted ${n.wanted}` : ''}\n`,
     )
     .join('');
-  return `${table(rows)}\n${limits}${said || 'Nothing found.\n'}${between && `\n${between}`}`;
+  const notes = report.notes.map((n) => `note: ${n}\n`).join('');
+  return `${table(rows)}\n${notes}${limits}${said || 'Nothing found.\n'}${between && `\n${between}`}`;
 }

@@ -7,7 +7,6 @@ import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { send, upload } from '@/session/api';
-import { useBench } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 
 /** Largest model that is taken, MB. */
@@ -83,7 +82,6 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
 }
 
 export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
-  const bench = useBench();
   const model = files.find((f) => /\.(obj|glb|gltf|zip|json)$/i.test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
@@ -92,6 +90,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   /** Under way, with what ends it. */
   const [going, setGoing] = useState<AbortController | null>(null);
   const busy = going !== null;
+  const [made, setMade] = useState<{ id: string; notes: string[] } | null>(null);
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
@@ -115,13 +114,37 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
     form.append('licence', licence);
     try {
       const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form, stopping.signal);
-      for (const n of notes) bench.notify(n);
-      onDone(id);
+      // What the file has and is not carried on is read before anything is built on it.
+      if (notes.length > 0) setMade({ id, notes });
+      else onDone(id);
     } catch (error) {
       setWrong((error as Error).message);
       setGoing(null);
     }
   };
+  if (made)
+    return (
+      <Dialog open onClose={() => onDone(made.id)} aria-labelledby="imported-title">
+        <Box sx={{ p: 3, width: 440 }}>
+          <Box id="imported-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+            Imported, and not quite as it was
+          </Box>
+          <Box component="ul" sx={{ pl: 2.2, my: 1, '& li': { mb: 0.6, lineHeight: 1.45 } }}>
+            {made.notes.map((n) => (
+              <li key={n}>{n}</li>
+            ))}
+          </Box>
+          <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+            This stays with the file under Sources in Hand-off.
+          </Box>
+          <Box sx={{ mt: 2, display: 'flex', justifyContent: 'flex-end' }}>
+            <Button variant="contained" autoFocus onClick={() => onDone(made.id)}>
+              Open it
+            </Button>
+          </Box>
+        </Box>
+      </Dialog>
+    );
   return (
     <Dialog open onClose={busy ? undefined : onClose} aria-labelledby="import-title">
       <Box component="form" onSubmit={run} sx={{ p: 3, width: 440 }}>

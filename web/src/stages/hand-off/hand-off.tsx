@@ -255,6 +255,11 @@ export function HandOffStage() {
                 <Box className="narrow" sx={{ color: s.licence ? 'text.secondary' : 'warning.main', fontSize: 12 }}>
                   {s.licence || 'no licence noted'}
                 </Box>
+                {s.note && (
+                  <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12, lineHeight: 1.4 }}>
+                    {s.note}
+                  </Box>
+                )}
               </Box>
             ))}
           </Box>
