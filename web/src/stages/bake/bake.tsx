@@ -290,7 +290,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
           {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
         </AdviceCard>
       )}
-      <Heading aside={`${unit}, outward is positive`}>How far apart the two are</Heading>
+      <Heading aside={`${unit}, outward is +`}>How far apart they are</Heading>
       <Chart
         kind="bar"
         height={120}
@@ -305,7 +305,8 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
           plotOptions: { bar: { columnWidth: '88%' } },
           xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } },
           yaxis: { show: false },
-          grid: { yaxis: { lines: { show: false } } },
+          // Room for the sign of the first figure.
+          grid: { yaxis: { lines: { show: false } }, padding: { left: 22, right: 10 } },
         }}
       />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
