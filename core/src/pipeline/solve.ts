@@ -1,6 +1,6 @@
 import { InputError } from '../errors';
 import { matched } from '../form/budget/matched';
-import { type Budget, type BudgetProblem, type Counts, solveBudget, trianglesFor } from '../form/budget/solve';
+import { type Budget, type BudgetProblem, type Counts, countsAt, outlineOf, solveBudget, trianglesFor } from '../form/budget/solve';
 import { evaluateDimensions, resolveStep } from '../form/dimensions';
 import { adaptiveOf, budgetOf, isApplied, type PartPlan } from '../form/recipe';
 import { type Adaptive, allowedCount } from '../form/step';
@@ -154,12 +154,17 @@ export function solveAsset(document: AssetDocument, measured: Measured = {}, lim
   };
 }
 
-/** Rounds after which what was found so far is taken. */
-const ROUNDS = 6;
+/** Times a piece is formed to find its counts, at most. */
+const FORMED = 26;
+/** Tolerances that are tried stand so far apart, as a ratio: a thousandth of an error is seen by nobody. */
+const FINE = 1.001;
+/** After the finest that fits, so many finer ones are tried too: what steps cut and join need not rise evenly. */
+const BEYOND = 2;
 
 /**
- * Solves, forms the piece with the counts found, and solves again with what it then measures, until the triangles really made
- * fit the limit: through steps that cut and join, the number is known only when it is made.
+ * Solves by forming: through steps that cut and join, the number of triangles is known only when they are made. All counts follow from one
+ * tolerance; the finest of which what is really made fits is found by doubling and halving, so that more triangles are never worse
+ * (within {@link FINE}). What is left then goes where it lowers other errors, as long as that fits too.
  *
  * @param formed parts of the asset with other counts
  */
@@ -169,23 +174,80 @@ export function solveFormed(
   limit = document.brief.limits.triangles,
 ): Budget {
   if (!wantsMeasure(document)) return solveAsset(document, {}, limit);
-  let measured = measuredOf(document, formed(document));
-  let from = document;
-  let aim = limit;
-  let best: Budget | undefined;
-  for (let i = 0; i < ROUNDS; i++) {
-    const found = solveAsset(from, measured, aim);
-    from = { ...document, form: { ...document.form, counts: found.counts } };
-    const result = formed(from);
+  const { shares = {}, ties = [] } = document.form;
+  const whole = budgetProblem(document, {}, limit);
+  const { problem, spread } = matched(whole, ties);
+  let left = FORMED;
+  const make = (counts: Counts) => {
+    left--;
+    const at = { ...document, form: { ...document.form, counts } };
+    const result = formed(at);
     const triangles = result.parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
-    const made = { ...found, triangles, fits: triangles <= limit };
-    if (!best || (made.fits && (!best.fits || made.worstMm < best.worstMm)) || (!best.fits && triangles < best.triangles)) best = made;
-    if (made.fits && triangles === found.triangles) break;
-    measured = measuredOf(from, result);
-    // What was made beyond what was planned is taken off the next aim.
-    if (!made.fits) aim -= triangles - limit;
+    return { at, counts, triangles, measured: measuredOf(at, result) };
+  };
+  const first = measuredOf(document, formed(document));
+  const guess = solveAsset(document, first, limit);
+  // Parts with shares of their own keep them: they are solved each for itself.
+  const held = Object.keys(shares).length > 0 ? guess.counts : {};
+  const errorAt = (k: number) => FINE ** -k;
+  const known = new Map<number, ReturnType<typeof make>>();
+  const tried = (k: number) => {
+    let made = known.get(k);
+    if (!made) {
+      const counts = spread(countsAt(problem, errorAt(k)));
+      // Tolerances between which no count changes make the same piece.
+      const same = [...known.values()].find((m) => Object.keys(counts).every((key) => m.counts[key] === (pinnedTo(key) ?? counts[key])));
+      made = same ?? make({ ...counts, ...Object.fromEntries(Object.entries(held).filter(([key]) => pinnedTo(key) !== undefined)) });
+      known.set(k, made);
+    }
+    return made;
+  };
+  const pinnedKeys = new Set(document.parts.filter((p) => shares[p.id] !== undefined).flatMap((p) => stepsOf(p).map((s) => s.id)));
+  const pinnedTo = (key: string): number | undefined => (pinnedKeys.has(key.split('.')[0]) ? held[key] : undefined);
+  const fits = (k: number) => tried(k).triangles <= limit;
+  let [yes, no] = [-Infinity, Infinity];
+  const [COARSEST, FINEST] = [-Math.log(1e3) / Math.log(FINE), Math.log(1e5) / Math.log(FINE)].map(Math.round);
+  let k = Math.round(-Math.log(Math.max(1e-5, guess.worstMm || 1e-5)) / Math.log(FINE));
+  for (let step = 16; left > 4 && (yes === -Infinity || no === Infinity); step *= 2) {
+    k = Math.min(FINEST, Math.max(COARSEST, k));
+    if (fits(k)) yes = Math.max(yes, k);
+    else no = Math.min(no, k);
+    if (yes === FINEST || no === COARSEST) break;
+    k = yes === -Infinity ? k - step : k + step;
   }
-  return best as Budget;
+  while (left > 4 && no - yes > 1 && Number.isFinite(no - yes)) {
+    const middle = Math.floor((yes + no) / 2);
+    if (fits(middle)) yes = middle;
+    else no = middle;
+  }
+  for (let more = 1; left > 4 && more <= BEYOND && Number.isFinite(yes); more++) if (fits(yes + more)) yes += more;
+  const base = tried(Number.isFinite(yes) ? yes : COARSEST);
+  const worstOf = (counts: Counts) => Math.max(0, ...whole.adaptive.map((a) => a.errorMm(allowedCount(a, counts[a.key] ?? a.minimum))));
+  let best = base;
+  // What is left goes where it still lowers an error; what turns out too much is taken off the next aim.
+  let aim = limit;
+  while (left > 0 && base.triangles <= limit) {
+    const next = make(solveAsset(best.at, best.measured, aim).counts);
+    const better = next.triangles <= limit && next.triangles > best.triangles && worstOf(next.counts) <= worstOf(best.counts) * (1 + 1e-9);
+    if (better) best = next;
+    else if (next.triangles > limit) aim -= next.triangles - limit;
+    else break;
+  }
+  const told = solveAsset(best.at, best.measured, limit);
+  const worst = whole.adaptive.reduce<Adaptive | undefined>(
+    (w, a) => (!w || a.errorMm(best.counts[a.key]) > w.errorMm(best.counts[w.key]) ? a : w),
+    undefined,
+  );
+  return {
+    ...told,
+    counts: best.counts,
+    triangles: best.triangles,
+    worstMm: worstOf(best.counts),
+    worstLabel: worst?.label ?? '',
+    outlineMm: outlineOf(whole, best.counts),
+    fits: best.triangles <= limit,
+    tenthMoreMm: Math.min(told.tenthMoreMm, worstOf(best.counts)),
+  };
 }
 
 export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {

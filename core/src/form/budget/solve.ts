@@ -28,7 +28,8 @@ export interface Budget {
   curve: { triangles: number; errorMm: number }[];
 }
 
-const countsAt = (problem: BudgetProblem, error: number): Counts =>
+/** The fewest counts that keep every error within one; locked ones as they are. */
+export const countsAt = (problem: BudgetProblem, error: number): Counts =>
   Object.fromEntries(problem.adaptive.map((a) => [a.key, allowedCount(a, problem.locks?.[a.key] ?? a.countFor(error))]));
 const total = (problem: BudgetProblem, counts: Counts): number => problem.triangles((a) => counts[a.key] ?? a.minimum);
 const worst = (problem: BudgetProblem, counts: Counts): Adaptive | undefined =>
@@ -59,7 +60,7 @@ export function solveBudget(problem: BudgetProblem): Budget {
 }
 
 /** Counts of one step stand on one surface; its two largest errors can meet in one place. */
-function outlineOf(problem: BudgetProblem, counts: Counts): number {
+export function outlineOf(problem: Pick<BudgetProblem, 'adaptive'>, counts: Counts): number {
   const steps = new Map<string, number[]>();
   for (const a of problem.adaptive) {
     const step = a.key.split('.')[0];
