@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Worker as Thread } from 'node:worker_threads';
 import { build } from 'esbuild';
+import type { AssetSession } from '../src/session/session';
 import type { Workbench } from '../src/session/workbench';
 import { BenchEventSource, BenchLocks } from './browser';
 
@@ -186,3 +187,13 @@ export async function until(holds: () => boolean, what: string, seconds = 120): 
   for (const end = Date.now() + seconds * 1000; !holds(); await new Promise((r) => setTimeout(r, 10)))
     if (Date.now() > end) throw new Error(`waited ${seconds} s for: ${what}`);
 }
+
+/** Waits until an asset’s form and what is found about it are of the document as it is. */
+export async function formed(s: AssetSession): Promise<void> {
+  const { isFresh } = await import('../src/session/state');
+  const fresh = () => isFresh(s.document, s.state.form, 'form') && isFresh(s.document, s.state.findings, 'findings');
+  await until(() => fresh() && !s.state.forming, 'the form');
+}
+/** Waits until everything asked for is stored. */
+export const stored = (s: AssetSession): Promise<void> =>
+  until(() => s.state.saving === 'saved' && s.lane.unsent === 0, 'everything to be stored');

@@ -436,7 +436,7 @@ describe('figures that are no places', () => {
     const model = await readModel('tiny.obj', obj('1e-400'));
     expect(boundsOf(model.parts[0].mesh).max[0]).toBe(0);
   });
-  it('nor may a node take a part there, or a point be none', async () => {
+  it('neither can a node put a part there, nor a point be none', async () => {
     const build = (x: number, at: number) =>
       written((d, add) => {
         const mesh = meshOf(d, ring());

@@ -226,7 +226,8 @@ export function solveFormed(
   let best = base;
   // What is left goes where it still lowers an error; what turns out too much is taken off the next aim.
   let aim = limit;
-  while (left > 0 && base.triangles <= limit) {
+  const pinned = Object.values(shares).reduce((n, x) => n + x, 0);
+  while (left > 0 && base.triangles <= limit && aim > pinned) {
     const next = make(solveAsset(best.at, best.measured, aim).counts);
     const better = next.triangles <= limit && next.triangles > best.triangles && worstOf(next.counts) <= worstOf(best.counts) * (1 + 1e-9);
     if (better) best = next;

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { AssetSession } from '@/session/session';
 import type { Workbench } from '@/session/workbench';
 import { STATIONS } from '@/shared/stations';
-import { ask, type Bench, openBench, until } from '../../test/bench';
+import { ask, type Bench, formed, openBench, stored } from '../../test/bench';
 import { smallPiece } from '../../test/pieces';
 import type { Card } from './workshop';
 
@@ -36,12 +36,6 @@ async function card(id: string): Promise<Card> {
   const list = (await (await ask('/api/assets')).json()) as Card[];
   return list.find((c) => c.id === id) as Card;
 }
-const formed = (s: AssetSession) =>
-  until(
-    () => run.isFresh(s.document, s.state.form, 'form') && run.isFresh(s.document, s.state.findings, 'findings') && !s.state.forming,
-    'the form',
-  );
-const stored = (s: AssetSession) => until(() => s.state.saving === 'saved' && s.lane.unsent === 0, 'everything to be stored');
 async function open(change = {}): Promise<AssetSession> {
   const s = page.open(await run.createAsset(smallPiece('Piece', seed++, change)));
   await formed(s);

@@ -33,6 +33,8 @@ export interface Run {
   growing?(picture: Growing): void;
   /** Seconds it was thought to take when it was asked for. */
   forecastSeconds?: number;
+  /** Told how long making it took, s; not where it was there already. */
+  took?(seconds: number): void;
 }
 
 /** What a task is handed. */

@@ -1,6 +1,6 @@
 import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { type Bench, openBench, until } from '../../test/bench';
+import { type Bench, formed, openBench, stored as saved, until } from '../../test/bench';
 import { smallPiece } from '../../test/pieces';
 import type { AssetSession } from './session';
 import type { Workbench } from './workbench';
@@ -35,11 +35,6 @@ beforeEach(async () => {
   page = await bench.page();
 });
 
-const formed = (s: AssetSession) =>
-  until(
-    () => run.isFresh(s.document, s.state.form, 'form') && run.isFresh(s.document, s.state.findings, 'findings') && !s.state.forming,
-    'the form',
-  );
 async function make(name = 'Piece'): Promise<string> {
   return assets.createAsset(smallPiece(name, seed++));
 }
@@ -48,7 +43,6 @@ async function open(id: string, on = page): Promise<AssetSession> {
   await formed(s);
   return s;
 }
-const saved = (s: AssetSession) => until(() => s.state.saving === 'saved' && s.lane.unsent === 0, 'everything to be stored');
 const stored = async (id: string) => (await assets.assetState(id)).document;
 const said = (words: RegExp, on = page) => on.store.getState().notices.some((n) => words.test(n.text));
 const fresh = (s: AssetSession, kind: 'form' | 'unwrap' | 'bake' | 'surface' | 'render') => run.isFresh(s.document, s.state[kind], kind);

@@ -90,9 +90,13 @@ const handlers: Handlers = {
     return spotOf(mesh, face, point);
   },
   // What is only known when it is made (copies that lie on others, surfaces cut and joined) is made and counted.
-  async solve({ document, meshes, limit }) {
+  async solve({ document, meshes, limit }, task) {
     const kit = await kits.best(document);
-    return solveFormed(document, (d) => formAsset(unlabelled(d), 'low', loader(meshes), memory, kit), limit);
+    const formed = (d: AssetDocument) => {
+      checkpoint(task);
+      return formAsset(unlabelled(d), 'low', loader(meshes), memory, kit);
+    };
+    return solveFormed(document, formed, limit);
   },
   unwrap({ document, low }, task) {
     const laid = unwrap(decodeParts(low), unwrapSettings(document), task);

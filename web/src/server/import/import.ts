@@ -23,17 +23,15 @@ function unitOf(upload: Upload): LengthUnit {
   return 'mm';
 }
 
+/** An upload read as a model, until nobody waits for it any more. */
+const parsed = (upload: Upload): Promise<Model> => {
+  const { fileName, path, companions, signal } = upload;
+  return parseUpload({ fileName, path, unit: unitOf(upload), companions }, { signal });
+};
+
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const model = await parseUpload(
-    {
-      fileName: upload.fileName,
-      path: upload.path,
-      unit: unitOf(upload),
-      companions: upload.companions,
-    },
-    { signal: upload.signal },
-  );
+  const model = await parsed(upload);
   if (model.textures.length > 0)
     model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
@@ -47,6 +45,8 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
     { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') },
     (mesh) => kept.get(mesh) as string,
   );
+  // Given up while its meshes were stored: they go with whatever else nothing refers to.
+  if (upload.signal?.aborted) throw stopped();
   return { id: await createAsset(document), notes: model.notes };
 }
 
@@ -90,15 +90,7 @@ const formedLow = async (document: AssetDocument): Promise<PartMesh[]> => {
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
   const before = await assetState(assetId);
-  const model = await parseUpload(
-    {
-      fileName: upload.fileName,
-      path: upload.path,
-      unit: unitOf(upload),
-      companions: upload.companions,
-    },
-    { signal: upload.signal },
-  );
+  const model = await parsed(upload);
   const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
   return giveHigh(before, model, source, upload.signal);
 }

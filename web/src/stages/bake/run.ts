@@ -42,13 +42,8 @@ export async function runBake(session: AssetSession): Promise<boolean> {
   const { state, bench } = session;
   // With a layout to be made first it is another time than was said.
   const said = isFresh(state.document, state.unwrap, 'unwrap') ? bakeForecast(state, bench) : null;
-  const before = state.bake?.name;
-  const made = await session.job('bake', async (run) => {
-    const started = performance.now();
-    const result = await session.stage({ ...run, ...(said !== null && { forecastSeconds: said }) }, 'bake');
-    if (said !== null && result.name !== before) bench.pace.learn('bake', said, (performance.now() - started) / 1000, session.id);
-    return result;
-  });
+  const took = (seconds: number) => said !== null && bench.pace.learn('bake', said, seconds, session.id);
+  const made = await session.job('bake', (run) => session.stage({ ...run, took, ...(said !== null && { forecastSeconds: said }) }, 'bake'));
   return made !== null;
 }
 

@@ -24,6 +24,7 @@ export const bakeTask: StageTask<'bake'> = {
       'bake',
       [prepared - started, casted - prepared, performance.now() - casted].map((ms) => ms / 1000),
     );
+    making.run.took?.((performance.now() - started) / 1000);
     const b = document.bake;
     return {
       figures: made.figures,

@@ -7,7 +7,7 @@ import { SALVAGED_MTL, salvagedGoods } from '@wellmorph/demo/salvage';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { AssetSession } from '@/session/session';
 import type { Workbench } from '@/session/workbench';
-import { type Bench, openBench, until } from '../../../test/bench';
+import { type Bench, formed, openBench, stored as saved } from '../../../test/bench';
 import { smallPiece } from '../../../test/pieces';
 
 /** What the Form stage sets going: mending, simplifying, the high mesh; with changes made while it runs. */
@@ -32,12 +32,6 @@ beforeEach(async () => {
   page = await bench.page();
 });
 
-const formed = (s: AssetSession) =>
-  until(
-    () => run.isFresh(s.document, s.state.form, 'form') && run.isFresh(s.document, s.state.findings, 'findings') && !s.state.forming,
-    'the form',
-  );
-const saved = (s: AssetSession) => until(() => s.state.saving === 'saved' && s.lane.unsent === 0, 'everything to be stored');
 const said = (words: RegExp) => page.store.getState().notices.some((n) => words.test(n.text));
 const found = (s: AssetSession, kind: Finding['kind'], part: string) =>
   s.state.findings?.findings.find((f) => f.kind === kind && f.partName === part);
