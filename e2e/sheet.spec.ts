@@ -39,6 +39,7 @@ test('a corner is dragged and snaps; the history says what was done', async ({ p
   await page.getByRole('link', { name: 'Go to Form' }).click();
   await page.getByRole('button', { name: 'Start with a turned part' }).click();
   await page.getByRole('button', { name: 'Draw' }).click();
+  await saved(page);
   const corner = await page.locator('[data-point=p2]').boundingBox();
   const other = await page.locator('[data-point=p1]').boundingBox();
   if (!corner || !other) throw new Error('the corners are not drawn');

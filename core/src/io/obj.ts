@@ -174,7 +174,8 @@ function readMaterials(
   used: string[],
 ): { materials: ModelMaterial[]; note?: string } {
   const found = new Map<string, ModelMaterial>();
-  const file = library === null ? undefined : (companions[library] ?? companions[library.split(/[\\/]/).pop() ?? '']);
+  const brought = (name: string) => (Object.hasOwn(companions, name) ? companions[name] : undefined);
+  const file = library === null ? undefined : (brought(library) ?? brought(library.split(/[\\/]/).pop() ?? ''));
   if (file) {
     let m: ModelMaterial | undefined;
     for (const line of new TextDecoder('utf-8').decode(file).split('\n')) {

@@ -119,24 +119,90 @@ export function encodeMesh(mesh: PolyMesh): Uint8Array<ArrayBuffer> {
   return out;
 }
 
+const damaged = () => new InputError('mesh/blob', 'A stored mesh is damaged: its bytes do not match its own description.');
+
+const isCount = (x: unknown): x is number => Number.isSafeInteger(x) && (x as number) >= 0;
+/** Numbers an element may have at most. */
+const WIDEST = 16;
+
+/** The head as it is believed: kinds and lengths that can be, names that are names. @throws InputError */
+function headOf(bytes: Uint8Array): Head {
+  let head: Partial<Record<keyof Head, unknown>> | null;
+  try {
+    // Out of shared memory where it lies there: text is not read from that.
+    head = JSON.parse(new TextDecoder().decode(bytes.slice()));
+  } catch {
+    throw damaged();
+  }
+  if (!Array.isArray(head?.arrays) || !Array.isArray(head.patches)) throw damaged();
+  if (!head.patches.every((p) => typeof p === 'string')) throw damaged();
+  for (const a of head.arrays as Partial<Record<keyof Entry, unknown>>[]) {
+    if (typeof a?.name !== 'string' || typeof a.kind !== 'string' || !Object.hasOwn(KINDS, a.kind) || !isCount(a.length)) throw damaged();
+    if (a.domain !== undefined && !['vertex', 'corner', 'face'].includes(a.domain as string)) throw damaged();
+    if (a.size !== undefined && !(isCount(a.size) && a.size >= 1 && a.size <= WIDEST)) throw damaged();
+    if (a.elements !== undefined && !isCount(a.elements)) throw damaged();
+  }
+  return head as unknown as Head;
+}
+
+/** Attributes that are reckoned with: what they belong to, numbers of each. */
+const KNOWN: Record<string, [Attribute['domain'], number]> = {
+  uv: ['corner', 2],
+  patchUv: ['corner', 2],
+  flat: ['corner', 2],
+  normal: ['corner', 3],
+  hard: ['corner', 1],
+  seam: ['corner', 1],
+  crease: ['corner', 1],
+  patch: ['face', 1],
+  island: ['face', 1],
+  chart: ['face', 1],
+  region: ['face', 1],
+};
+
+/** Everything that indexes something does so within it, and every figure is one: the rest reckons with that. @throws InputError */
+function checkWhole(mesh: PolyMesh): void {
+  const { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches } = mesh;
+  const [vertices, corners, faces] = [positions.length / 3, faceVert.length, faceStart.length - 1];
+  const sizes = { vertex: vertices, corner: corners, face: faces };
+  const within = (list: ArrayLike<number>, below: number): boolean => {
+    for (let i = 0; i < list.length; i++) if (!(list[i] >= 0 && list[i] < below)) return false;
+    return true;
+  };
+  const finite = (list: ArrayLike<number>): boolean => {
+    for (let i = 0; i < list.length; i++) if (!Number.isFinite(list[i])) return false;
+    return true;
+  };
+  let isWhole = Number.isInteger(vertices) && faces >= 0 && faceStart[0] === 0 && faceStart[faces] === corners;
+  for (let f = 0; isWhole && f < faces; f++) isWhole = faceStart[f + 1] >= faceStart[f] + 3;
+  isWhole &&= triangles.length === 3 * triangleFace.length;
+  isWhole &&= within(faceVert, vertices) && within(triangles, corners) && within(triangleFace, faces) && finite(positions);
+  for (const { name, domain, size, data } of attributes) {
+    const known = Object.hasOwn(KNOWN, name) ? KNOWN[name] : undefined;
+    isWhole &&= data.length === size * sizes[domain] && finite(data);
+    isWhole &&= known === undefined || (known[0] === domain && known[1] === size);
+    if (name === 'patch') isWhole &&= patches.length === 0 || within(data, patches.length);
+  }
+  if (!isWhole) throw damaged();
+}
+
 /** @throws InputError `mesh/blob` when the bytes are not a whole mesh blob */
 export function decodeMesh(bytes: Uint8Array): PolyMesh {
-  const fail = () => new InputError('mesh/blob', 'A stored mesh is damaged: its bytes do not match its own description.');
-  if (bytes.length < 8) throw fail();
+  if (bytes.length < 8) throw damaged();
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const magic = view.getUint32(0, true);
-  if (magic !== MAGIC.plain && magic !== MAGIC.indexed) throw fail();
+  if (magic !== MAGIC.plain && magic !== MAGIC.indexed) throw damaged();
   const headLength = view.getUint32(4, true);
-  if (8 + headLength > bytes.length) throw fail();
-  // Out of shared memory where it lies there: text is not read from that.
-  const head = JSON.parse(new TextDecoder().decode(bytes.slice(8, 8 + headLength))) as Head;
+  if (8 + headLength > bytes.length) throw damaged();
+  const head = headOf(bytes.subarray(8, 8 + headLength));
   let at = align(8 + headLength);
   const next = (kind: Kind, length: number): AttributeData => {
     const KindOf = KINDS[kind];
-    const own = new Uint8Array(length * KindOf.BYTES_PER_ELEMENT);
-    if (at + own.length > bytes.length) throw fail();
-    own.set(bytes.subarray(at, at + own.length));
-    at = align(at + own.length);
+    const size = length * KindOf.BYTES_PER_ELEMENT;
+    if (at + size > bytes.length) throw damaged();
+    const own = new Uint8Array(size);
+    own.set(bytes.subarray(at, at + size));
+    at = align(at + size);
     return new KindOf(own.buffer);
   };
   const found = new Map<string, AttributeData>();
@@ -148,7 +214,7 @@ export function decodeMesh(bytes: Uint8Array): PolyMesh {
       const index = next('Uint32Array', a.elements);
       const spread = new KINDS[a.kind](a.elements * size);
       for (let i = 0; i < a.elements; i++) {
-        if (index[i] * size + size > data.length) throw fail();
+        if (index[i] * size + size > data.length) throw damaged();
         for (let k = 0; k < size; k++) spread[i * size + k] = data[index[i] * size + k];
       }
       data = spread;
@@ -156,13 +222,18 @@ export function decodeMesh(bytes: Uint8Array): PolyMesh {
     if (a.domain) attributes.push({ name: a.name, domain: a.domain, size, data });
     else found.set(a.name, data);
   }
+  const positions = found.get('positions');
   const faceVert = found.get('faceVert');
   if (head.triangles && faceVert) {
+    if (faceVert.length % 3 !== 0) throw damaged();
     found.set('faceStart', counted(faceVert.length / 3 + 1, 3));
     found.set('triangles', counted(faceVert.length, 1));
     found.set('triangleFace', counted(faceVert.length / 3, 1));
   }
-  const [positions, faceStart, triangles, triangleFace] = ['positions', 'faceStart', 'triangles', 'triangleFace'].map((n) => found.get(n));
-  if (!positions || !faceStart || !faceVert || !triangles || !triangleFace) throw fail();
-  return { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches: head.patches } as PolyMesh;
+  const [faceStart, triangles, triangleFace] = ['faceStart', 'triangles', 'triangleFace'].map((n) => found.get(n));
+  if (!(positions instanceof Float64Array)) throw damaged();
+  for (const list of [faceStart, faceVert, triangles, triangleFace]) if (!(list instanceof Uint32Array)) throw damaged();
+  const mesh = { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches: head.patches } as PolyMesh;
+  checkWhole(mesh);
+  return mesh;
 }

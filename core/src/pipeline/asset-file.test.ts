@@ -22,6 +22,10 @@ const document: AssetDocument = asset([
 ]);
 const text = (x: unknown) => strToU8(JSON.stringify(x));
 
+interface Head {
+  arrays: Record<string, unknown>[];
+  patches: unknown;
+}
 const brass = fromLibrary('polished-brass', 'm');
 const broken = (change: object) => ({
   ...document.parts[0],
@@ -115,6 +119,47 @@ describe('an asset file', () => {
     ['a damaged archive', strToU8('PK broken'), /damaged archive|holds no asset/],
   ])('%s is refused in one sentence', (_, broken, words) => {
     expect(() => openAsset('x.zip', broken)).toThrow(words);
+  });
+  it('a small archive that unpacks to gigabytes is refused before it does', () => {
+    const packed = zipSync({ 'asset.json': text(document), [`meshes/${blob}.mesh`]: new Uint8Array(100_000_000) }, { level: 6 });
+    expect(packed.length).toBeLessThan(500_000);
+    expect(() => openAsset('x.zip', packed)).toThrow(/^“x\.zip” would unpack to more than the \d+ MB it may hold\.$/);
+  });
+  it('nesting without end, and fields of names that the language keeps for itself, are refused', () => {
+    const deep = `${'['.repeat(200_000)}${']'.repeat(200_000)}`;
+    const plain = JSON.stringify({ ...document, parts: [document.parts[0]] });
+    expect(() => openAsset('x.json', strToU8(plain.replace('"schema":2', `"schema":2,"more":${deep}`)))).toThrow(/goes deeper/);
+    expect(() => openAsset('x.json', strToU8(plain.replace('"schema":2', '"schema":2,"constructor":3')))).toThrow(/“constructor”, which none/);
+  });
+  it.each([
+    ['a kind that is a word of the language', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], kind: 'constructor' }, ...h.arrays.slice(1)] })],
+    ['a length below nothing', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], length: -8 }, ...h.arrays.slice(1)] })],
+    ['a length beyond its bytes', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], length: 1e15 }, ...h.arrays.slice(1)] })],
+    ['no list of arrays', (h: Head) => ({ ...h, arrays: 3 })],
+    ['no list of patches', (h: Head) => ({ ...h, patches: { length: 2 } })],
+    ['elements of endless width', (h: Head) => ({ ...h, arrays: h.arrays.map((a) => ({ ...a, size: 1e9, elements: 3 })) })],
+    ['a head that is nothing', () => null],
+  ])('a stored mesh with %s is refused, and so are indices beyond what there is', (_, change) => {
+    const odd = (altered: Uint8Array) => {
+      const name = hashBytes(altered);
+      const plain = JSON.parse(JSON.stringify(document).replaceAll(blob, name));
+      const opened = openAsset('x.zip', zipSync({ 'asset.json': text(plain), [`meshes/${name}.mesh`]: altered }));
+      return () => opened.load(name);
+    };
+    const size = new DataView(bytes.buffer).getUint32(4, true);
+    const head = text(change(JSON.parse(new TextDecoder().decode(bytes.slice(8, 8 + size)))));
+    const start = (8 + size + 7) & ~7;
+    const at = (8 + head.length + 7) & ~7;
+    const altered = new Uint8Array(at + bytes.length - start);
+    altered.set(bytes.slice(0, 8));
+    altered.set(head, 8);
+    altered.set(bytes.slice(start), at);
+    new DataView(altered.buffer).setUint32(4, head.length, true);
+    expect(odd(altered)).toThrow(/^A stored mesh is damaged: .+\.$/);
+    // The first corner stands on a vertex that isn't there: 8 vertices of three doubles lie before the corners.
+    const beyond = bytes.slice();
+    new DataView(beyond.buffer).setUint32(start + 8 * 24, 4_000_000_000, true);
+    expect(odd(beyond)).toThrow(/stored mesh is damaged/);
   });
   it('a mesh that is not the one referred to is refused', () => {
     const other = zipSync({ 'asset.json': text(document), [`meshes/${blob}.mesh`]: encodeMesh(cube(11)) });

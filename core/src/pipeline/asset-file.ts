@@ -11,8 +11,8 @@ export const isAssetFile = (fileName: string): boolean => /\.(json|zip)$/i.test(
 
 /** The document inside an asset file. */
 const DOCUMENT = 'asset.json';
-/** Unpacked, a file may hold this much, bytes. */
-const LARGEST = 2_000_000_000;
+/** Unpacked, a file may hold this much, bytes: so much in any case, so much for each byte of the archive, and never more than the last. */
+const UNPACKED = { free: 64_000_000, each: 100, most: 1_000_000_000 };
 
 /** Blobs of the meshes a document refers to. */
 export function blobsOf(document: AssetDocument): string[] {
@@ -59,11 +59,13 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
   let files: Record<string, Uint8Array> = {};
   if (isArchive) {
     let sum = 0;
+    const most = Math.min(UNPACKED.most, UNPACKED.free + UNPACKED.each * bytes.length);
     try {
       files = unzipSync(bytes, {
         filter(f) {
           sum += f.originalSize;
-          if (sum > LARGEST) throw new InputError('asset/large', `“${fileName}” unpacks to more than ${LARGEST / 1e9} GB.`);
+          if (sum > most)
+            throw new InputError('asset/large', `“${fileName}” would unpack to more than the ${(most / 1e6).toFixed(0)} MB it may hold.`);
           return f.name === DOCUMENT || f.name.startsWith('meshes/') || f.name.startsWith('pictures/');
         },
       });

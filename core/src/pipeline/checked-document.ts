@@ -11,6 +11,7 @@ import {
   MaxLength,
   ValidateNested,
 } from 'class-validator';
+import { briefFor } from '../brief/brief';
 import { InputError, WellmorphError } from '../errors';
 import type { Counts } from '../form/budget/solve';
 import { checkDimension } from '../form/dimensions';
@@ -37,7 +38,7 @@ import { ShotPatch } from './commands/shot-set';
 import { SurfacePatch } from './commands/surface-set';
 import { UnwrapPatch } from './commands/unwrap-set';
 import { WaiverShape } from './commands/waive';
-import { type AssetDocument, type Part, type Relation, type Shape, upgradeDocument } from './document';
+import { type AssetDocument, newDocument, type Part, type Relation, type Shape, upgradeDocument } from './document';
 
 /** A whole document as a file brings it: every part of it by the shape that its own commands have. */
 class WholeBrief extends BriefPatch {
@@ -76,12 +77,12 @@ class FormShape {
   @Maybe() @IsArray() @ArrayMaxSize(5000) @IsString({ each: true, message: 'ties are lists of counts' }) ties?: string[][];
 }
 function checkShares(shares: unknown): void {
-  if (Object.values(shares as object).some((n) => !Number.isInteger(n) || n < 1 || n > 1e8))
+  if (typeof shares !== 'object' || Object.values(shares ?? {}).some((n) => !Number.isInteger(n) || n < 1 || n > 1e8))
     throw new InputError('asset/shares', 'shares are whole numbers of triangles.');
 }
 class HighPartShape extends MeshRefShape {
   @IsString() @Length(1, 120) name!: string;
-  @IsNumbers(3) centre!: Vec3;
+  @IsNumbers(3, -1e8, 1e8) centre!: Vec3;
 }
 
 class DocumentShape {
@@ -104,6 +105,16 @@ class DocumentShape {
   @IsDefined() @ValidateNested() @Type(() => HandoffPatch) handoff!: HandoffPatch;
   @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => WaiverShape) waivers!: WaiverShape[];
   @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => HighPartShape) highParts!: HighPartShape[];
+}
+
+/** What a new document decides in each of its pieces has to stand in one from a file too: what may be left out of a change may not be here. */
+function checkComplete(document: AssetDocument, wrong: (why: string) => InputError): void {
+  const whole = newDocument('', briefFor(document.brief.purpose ?? 'game')) as unknown as Record<string, unknown>;
+  for (const [piece, fresh] of Object.entries(whole)) {
+    if (typeof fresh !== 'object' || fresh === null || Array.isArray(fresh)) continue;
+    const own = (document as unknown as Record<string, Record<string, unknown>>)[piece];
+    for (const key of Object.keys(fresh)) if (own[key] === undefined) throw wrong(`its ${piece} says nothing of “${key}”`);
+  }
 }
 
 /**
@@ -140,6 +151,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
   try {
     const made = checkedAs(upgraded, DocumentShape, said);
     const document = JSON.parse(JSON.stringify(instanceToPlain(made))) as AssetDocument;
+    checkComplete(document, wrong);
     const steps = new Set<string>();
     return {
       ...document,

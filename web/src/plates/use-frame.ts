@@ -1,4 +1,4 @@
-import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
+import { type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type Extent, type Frame, fittedFrame, fromPlate, nearerFrame, slidFrame, toPlate } from './frame';
 
 type P = readonly [number, number];
@@ -8,10 +8,13 @@ export function useFrame(svg: RefObject<SVGSVGElement | null>, extent: Extent, k
   const [size, setSize] = useState({ width: 600, height: 500 });
   const [frame, setFrame] = useState<Frame | null>(null);
   const pan = useRef<{ x: number; y: number; frame: Frame } | null>(null);
-  useEffect(() => {
+  // Measured before it is seen: a corner that moved under the pointer as the plate was measured was missed.
+  useLayoutEffect(() => {
     const element = svg.current;
     if (!element) return;
-    const watch = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
+    const measure = () => setSize({ width: element.clientWidth, height: element.clientHeight });
+    measure();
+    const watch = new ResizeObserver(measure);
     watch.observe(element);
     return () => watch.disconnect();
   }, [svg]);

@@ -5,8 +5,8 @@ import { CheckedBy } from './checks';
 import type { CommandKind } from './command';
 
 export function checkCounts(counts: unknown): void {
-  const list = Object.values(counts as object);
-  if (list.length > 5000 || list.some((n) => !Number.isInteger(n) || n < 1 || n > 4096))
+  const list = Object.values(counts ?? {});
+  if (typeof counts !== 'object' || list.length > 5000 || list.some((n) => !Number.isInteger(n) || n < 1 || n > 4096))
     throw new InputError('command/counts', 'counts are whole numbers from 1 to 4096.');
 }
 

@@ -6,12 +6,19 @@ import { checkStep, type Step } from '../../form/steps';
 import type { Travel } from '../../inspect/relations';
 import type { Vec3 } from '../../maths/vec3';
 import { type Part, ROLES, type Role, type Shape } from '../document';
-import { Between, CheckedBy, IsId, IsNumbers, Maybe, OrNull } from './checks';
+import { Between, CheckedBy, FAR, IsId, IsNumbers, Maybe, OrNull } from './checks';
 import type { CommandKind } from './command';
 import { TravelShape } from './travel';
 
-export const checkRegions = (list: unknown): Region[] => (list as unknown[]).map(checkRegion);
-export const checkSteps = (list: unknown): Step[] => (list as unknown[]).map(checkStep);
+/** @throws InputError when it is no list, or one of it is not what it should be */
+const each =
+  <T>(check: (x: unknown) => T, what: string) =>
+  (list: unknown): T[] => {
+    if (!Array.isArray(list)) throw new InputError('command/list', `${what} have to be a list.`);
+    return list.map(check);
+  };
+export const checkRegions: (list: unknown) => Region[] = each(checkRegion, 'Regions');
+export const checkSteps: (list: unknown) => Step[] = each(checkStep, 'Steps');
 
 export class RecipeShape {
   @Equals('recipe') kind!: 'recipe';
@@ -23,8 +30,8 @@ export class PartBase implements Omit<Part, 'shape'> {
   @IsString() @Length(1, 80) name!: string;
   @IsIn(Object.keys(ROLES)) role!: Role;
   @OrNull() @IsString() @MaxLength(60) material!: string | null;
-  @IsNumbers(3) move!: Vec3;
-  @IsNumbers(3) turnDegrees!: Vec3;
+  @IsNumbers(3, -FAR, FAR) move!: Vec3;
+  @IsNumbers(3, -FAR, FAR) turnDegrees!: Vec3;
   @Between(0.05, 20) weight!: number;
   @IsBoolean() declaredOpen!: boolean;
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkRegions) regions?: Region[];

@@ -2,7 +2,7 @@ import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsString, Length, MaxLength, ValidateIf, ValidateNested } from 'class-validator';
 import type { Vec3 } from '../../maths/vec3';
 import { type Part, ROLES, type Role } from '../document';
-import { Between, IsId, IsNumbers, Maybe } from './checks';
+import { Between, FAR, IsId, IsNumbers, Maybe } from './checks';
 import { type CommandKind, fieldsOf, partIn, partName, under } from './command';
 
 type Settable = Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid'>>;
@@ -10,8 +10,8 @@ class PartPatch implements Settable {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @IsIn(Object.keys(ROLES)) role?: Role;
   @Maybe() @ValidateIf((o: PartPatch) => o.material !== null) @IsString() @MaxLength(60) material?: string | null;
-  @Maybe() @IsNumbers(3) move?: Vec3;
-  @Maybe() @IsNumbers(3) turnDegrees?: Vec3;
+  @Maybe() @IsNumbers(3, -FAR, FAR) move?: Vec3;
+  @Maybe() @IsNumbers(3, -FAR, FAR) turnDegrees?: Vec3;
   @Maybe() @Between(0.05, 20) weight?: number;
   @Maybe() @IsBoolean() declaredOpen?: boolean;
   @Maybe() @IsBoolean() aid?: boolean;

@@ -1,0 +1,131 @@
+import { Document, WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS, EXTMeshGPUInstancing, EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization } from '@gltf-transform/extensions';
+import draco3d from 'draco3d';
+import { MeshoptEncoder } from 'meshoptimizer/encoder';
+import { asset, part } from '../test/assets';
+import { randomStep, stepOf } from '../test/recipes';
+import { cube, sheet, torusMesh } from '../test/shapes';
+import { random } from '../src/maths/random';
+import { encodePng } from '../src/image/png';
+import { type PolyMesh, triangleCount } from '../src/mesh/polymesh';
+import type { AssetDocument } from '../src/pipeline/document';
+
+/** A sound file that damage is done to. */
+export type Original =
+  | { kind: 'obj'; name: string; text: string }
+  | { kind: 'glb'; name: string; bytes: Uint8Array }
+  | { kind: 'gltf'; name: string; json: Record<string, unknown> }
+  | { kind: 'asset'; name: string; document: AssetDocument; meshes: PolyMesh[] };
+
+const dot = encodePng({ width: 1, height: 1, channels: 4, depth: 8, data: new Uint8Array([200, 40, 40, 255]) });
+const ring = (): PolyMesh => torusMesh(30, 8, 12, 8, false);
+
+/** A text model with everything that is read of it: layout, normals, objects, groups, materials, faces of many corners, counting back. */
+function objText(mesh: PolyMesh, name: string): string {
+  const lines = [`mtllib ${name}.mtl`, `o ${name}`, 'usemtl paint', 's 1'];
+  for (let v = 0; v < mesh.positions.length; v += 3) lines.push(`v ${Array.from(mesh.positions.slice(v, v + 3), (x) => x.toFixed(4)).join(' ')}`);
+  lines.push('vt 0 0', 'vt 1 0', 'vt 1 1', 'vn 0 1 0', 'vn 1 0 0');
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    const corners = Array.from(mesh.faceVert.slice(mesh.faceStart[f], mesh.faceStart[f + 1]), (v, k) => `${v + 1}/${1 + (k % 3)}/${1 + (k % 2)}`);
+    lines.push(`f ${corners.join(' ')}`);
+  }
+  lines.push('g lid', 'usemtl glass', 'v 0 90 0', 'v 20 90 0', 'v 20 90 20', 'v 0 90 20', 'f -4 -3 -2 -1', '');
+  return lines.join('\n');
+}
+
+function gltf(build: (document: Document) => void = () => {}): Document {
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const shape = ring();
+  const index: number[] = [];
+  for (let t = 0; t < 3 * triangleCount(shape); t++) index.push(shape.faceVert[shape.triangles[t]]);
+  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', data: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
+    document.createAccessor().setType(type).setArray(data).setBuffer(buffer);
+  const vertices = shape.positions.length / 3;
+  const primitive = document
+    .createPrimitive()
+    .setAttribute('POSITION', accessor('VEC3', Float32Array.from(shape.positions, (x) => x / 1000)))
+    .setAttribute('NORMAL', accessor('VEC3', Float32Array.from({ length: 3 * vertices }, (_, i) => (i % 3 === 1 ? 1 : 0))))
+    .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from({ length: 2 * vertices }, (_, i) => (i % 17) / 17)))
+    .setIndices(accessor('SCALAR', Uint16Array.from(index)))
+    .setMaterial(
+      document
+        .createMaterial('Paint')
+        .setEmissiveFactor([0.1, 0, 0])
+        .setBaseColorTexture(document.createTexture('paint').setImage(dot).setMimeType('image/png')),
+    );
+  const mesh = document.createMesh('Ring').addPrimitive(primitive);
+  const inner = document.createNode('Inner').setMesh(mesh).setScale([2, 2, 2]).setRotation([0, 0.6, 0, 0.8]);
+  const outer = document.createNode('Group').setTranslation([0.1, 0, 0]).addChild(inner);
+  document.createScene('All').addChild(outer).addChild(document.createNode('Second').setMesh(mesh).setScale([1, 3, -1]));
+  build(document);
+  return document;
+}
+
+function assets(): Original[] {
+  const next = random(5);
+  const made = Array.from({ length: 6 }, (_, i) => part(`p${i}`, [{ ...randomStep(next), id: `s${i}` }], { move: [90 * i, 0, 0] }));
+  const meshes = [cube(10), ring(), sheet(4, 30, (x) => x / 5)];
+  const stored = meshes.map((_, i) => ({
+    ...part(`m${i}`, [], { high: { blob: `mesh ${i}`, triangles: 1, level: 1 } as never }),
+    shape: {
+      kind: 'mesh' as const,
+      low: { blob: `mesh ${i}`, triangles: 1 },
+      placements: [[1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 50 * i, 80, 0, 1]] as never,
+    },
+  }));
+  for (const p of stored) delete p.high;
+  return [
+    { kind: 'asset', name: 'steps', document: asset(made), meshes: [] },
+    { kind: 'asset', name: 'meshes', document: asset(stored), meshes },
+    {
+      kind: 'asset',
+      name: 'changers',
+      document: asset([
+        part('a', [stepOf('box', { id: 'b' }), stepOf('bevel', { id: 'c' }), stepOf('shell', { id: 'd' })]),
+        part('b', [stepOf('turned', { id: 'e' }), stepOf('twist', { id: 'f' }), stepOf('array', { id: 'g' })], { move: [200, 0, 0] }),
+      ]),
+      meshes: [],
+    },
+  ];
+}
+
+/** Everything that is damaged; small, so that many can be tried. */
+export async function originals(): Promise<Original[]> {
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({
+    'draco3d.encoder': await draco3d.createEncoderModule(),
+    'meshopt.encoder': MeshoptEncoder,
+  });
+  await MeshoptEncoder.ready;
+  const glb = async (name: string, build?: (document: Document) => void): Promise<Original> => ({
+    kind: 'glb',
+    name,
+    bytes: await io.writeBinary(gltf(build)),
+  });
+  const { json, resources } = await new WebIO().writeJSON(gltf());
+  const plain = JSON.parse(JSON.stringify(json)) as Record<string, unknown> & { buffers: { uri: string }[]; images?: { uri?: string }[] };
+  const inline = (uri: string, type: string) => `data:${type};base64,${btoa(String.fromCharCode(...resources[uri]))}`;
+  for (const b of plain.buffers) b.uri = inline(b.uri, 'application/octet-stream');
+  for (const i of plain.images ?? []) if (i.uri) i.uri = inline(i.uri, 'image/png');
+  return [
+    { kind: 'obj', name: 'cube', text: objText(cube(20), 'cube') },
+    { kind: 'obj', name: 'ring', text: objText(ring(), 'ring') },
+    { kind: 'gltf', name: 'plain', json: plain },
+    await glb('plain'),
+    await glb('draco', (d) => d.createExtension(KHRDracoMeshCompression).setRequired(true)),
+    await glb('meshopt', (d) => {
+      d.createExtension(KHRMeshQuantization).setRequired(true);
+      d.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
+    }),
+    await glb('copies', (d) => {
+      const at = d
+        .createAccessor()
+        .setType('VEC3')
+        .setArray(Float32Array.from([0, 0, 0, 0.2, 0, 0, 0, 0.5, 0]))
+        .setBuffer(d.getRoot().listBuffers()[0]);
+      const batch = d.createExtension(EXTMeshGPUInstancing).createInstancedMesh().setAttribute('TRANSLATION', at);
+      d.getRoot().listNodes()[0].setExtension('EXT_mesh_gpu_instancing', batch);
+    }),
+    ...assets(),
+  ];
+}
