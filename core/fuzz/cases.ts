@@ -2,7 +2,7 @@ import { strToU8, zipSync } from 'fflate';
 import { hashBytes } from '../src/hash';
 import { random } from '../src/maths/random';
 import { encodeMesh } from '../src/mesh/codec';
-import { damagedBytes, damagedJson, damagedLines, type Draw, joined, oneOf, whole } from './mutate';
+import { type Draw, damagedBytes, damagedJson, damagedLines, joined, oneOf, whole } from './mutate';
 import type { Original } from './originals';
 
 /** A damaged file, and what it was made from. */

@@ -2,8 +2,8 @@ import { type ChildProcess, fork } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { parseArgs } from 'node:util';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
 import { testKit } from '../test/kit';
 import { attempt } from './attempt';
 import { caseOf } from './cases';
@@ -13,7 +13,10 @@ import { originals } from './originals';
  * Damaged files, one after the other, in processes of their own that are watched from outside: for errors that are no sentence, for
  * those that take too long, for those that take too much memory. The same seed and number make the same file.
  */
+/** Of its own working time: machines are shared. */
 const LONGEST_S = 10;
+/** Of the clock, whatever it does meanwhile. */
+const LONGEST_WAIT_S = 60;
 const LARGEST_MB = 1500;
 
 interface Told {
@@ -28,14 +31,19 @@ async function worker(seed: number, first: number, every: number, last: number):
   const [all, kit] = [await originals(), await testKit()];
   for (let number = first; number < last; number += every) {
     const file = caseOf(all, seed, number);
-    const tell = (told: object) => new Promise<void>((ok) => process.send?.({ number, original: file.original, ...told }, () => ok()) ?? ok());
+    const tell = (told: object) =>
+      new Promise<void>((ok) => process.send?.({ number, original: file.original, ...told }, () => ok()) ?? ok());
     await tell({ begins: true });
     const start = performance.now();
     try {
       const { went, ...rest } = await attempt(file, kit);
       await tell({ went, ms: performance.now() - start, said: 'sentence' in rest ? rest.sentence : undefined });
     } catch (error) {
-      await tell({ went: 'foreign', ms: performance.now() - start, said: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+      await tell({
+        went: 'foreign',
+        ms: performance.now() - start,
+        said: error instanceof Error ? (error.stack ?? error.message) : String(error),
+      });
     }
   }
   process.disconnect?.();
@@ -95,19 +103,20 @@ async function watch(): Promise<number> {
       child.stderr?.on('data', (d) => {
         errors = (errors + d).slice(-2000);
       });
-      let current: { number: number; original: string; since: number } | null = null;
+      let current: { number: number; original: string; since: number; worked: number } | null = null;
       let ended: 'slow' | 'large' | 'time' | null = null;
       const look = setInterval(() => {
         const megabytes = residentMB(child.pid);
         largest = Math.max(largest, megabytes);
-        if (current && performance.now() - current.since > LONGEST_S * 1000) ended = 'slow';
+        if (current && (workedS(child.pid) - current.worked > LONGEST_S || performance.now() - current.since > LONGEST_WAIT_S * 1000))
+          ended = 'slow';
         else if (megabytes > LARGEST_MB) ended = 'large';
         else if (performance.now() > ends) ended = 'time';
         if (ended) child.kill('SIGKILL');
       }, 100);
       child.on('message', (told: Told & { begins?: true }) => {
         if (told.begins) {
-          current = { number: told.number, original: told.original, since: performance.now() };
+          current = { number: told.number, original: told.original, since: performance.now(), worked: workedS(child.pid) };
           return;
         }
         current = null;
@@ -126,7 +135,11 @@ async function watch(): Promise<number> {
       if (ended === 'time') break;
       if (at) {
         const what =
-          ended === 'slow' ? `took more than ${LONGEST_S} s` : ended === 'large' ? `took more than ${LARGEST_MB} MB` : `ended the process: ${errors}`;
+          ended === 'slow'
+            ? `took more than ${LONGEST_S} s`
+            : ended === 'large'
+              ? `took more than ${LARGEST_MB} MB`
+              : `ended the process: ${errors}`;
         fail({ ...at, what });
         next = at.number + every;
       } else if (next < most && !ended) {
@@ -161,6 +174,18 @@ async function watch(): Promise<number> {
 function residentMB(pid: number | undefined): number {
   try {
     return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1000;
+  } catch {
+    return 0;
+  }
+}
+
+/** How long a process has worked, s; 0 where that isn't told. */
+function workedS(pid: number | undefined): number {
+  try {
+    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
+    const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+    // In hundredths of a second, as Linux counts them for everyone.
+    return (Number(fields[11]) + Number(fields[12])) / 100;
   } catch {
     return 0;
   }

@@ -1,14 +1,20 @@
 import { Document, WebIO } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, EXTMeshGPUInstancing, EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization } from '@gltf-transform/extensions';
+import {
+  ALL_EXTENSIONS,
+  EXTMeshGPUInstancing,
+  EXTMeshoptCompression,
+  KHRDracoMeshCompression,
+  KHRMeshQuantization,
+} from '@gltf-transform/extensions';
 import draco3d from 'draco3d';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
+import { encodePng } from '../src/image/png';
+import { random } from '../src/maths/random';
+import { type PolyMesh, triangleCount } from '../src/mesh/polymesh';
+import type { AssetDocument } from '../src/pipeline/document';
 import { asset, part } from '../test/assets';
 import { randomStep, stepOf } from '../test/recipes';
 import { cube, sheet, torusMesh } from '../test/shapes';
-import { random } from '../src/maths/random';
-import { encodePng } from '../src/image/png';
-import { type PolyMesh, triangleCount } from '../src/mesh/polymesh';
-import type { AssetDocument } from '../src/pipeline/document';
 
 /** A sound file that damage is done to. */
 export type Original =
@@ -23,10 +29,14 @@ const ring = (): PolyMesh => torusMesh(30, 8, 12, 8, false);
 /** A text model with everything that is read of it: layout, normals, objects, groups, materials, faces of many corners, counting back. */
 function objText(mesh: PolyMesh, name: string): string {
   const lines = [`mtllib ${name}.mtl`, `o ${name}`, 'usemtl paint', 's 1'];
-  for (let v = 0; v < mesh.positions.length; v += 3) lines.push(`v ${Array.from(mesh.positions.slice(v, v + 3), (x) => x.toFixed(4)).join(' ')}`);
+  for (let v = 0; v < mesh.positions.length; v += 3)
+    lines.push(`v ${Array.from(mesh.positions.slice(v, v + 3), (x) => x.toFixed(4)).join(' ')}`);
   lines.push('vt 0 0', 'vt 1 0', 'vt 1 1', 'vn 0 1 0', 'vn 1 0 0');
   for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
-    const corners = Array.from(mesh.faceVert.slice(mesh.faceStart[f], mesh.faceStart[f + 1]), (v, k) => `${v + 1}/${1 + (k % 3)}/${1 + (k % 2)}`);
+    const corners = Array.from(
+      mesh.faceVert.slice(mesh.faceStart[f], mesh.faceStart[f + 1]),
+      (v, k) => `${v + 1}/${1 + (k % 3)}/${1 + (k % 2)}`,
+    );
     lines.push(`f ${corners.join(' ')}`);
   }
   lines.push('g lid', 'usemtl glass', 'v 0 90 0', 'v 20 90 0', 'v 20 90 20', 'v 0 90 20', 'f -4 -3 -2 -1', '');
@@ -44,9 +54,27 @@ function gltf(build: (document: Document) => void = () => {}): Document {
   const vertices = shape.positions.length / 3;
   const primitive = document
     .createPrimitive()
-    .setAttribute('POSITION', accessor('VEC3', Float32Array.from(shape.positions, (x) => x / 1000)))
-    .setAttribute('NORMAL', accessor('VEC3', Float32Array.from({ length: 3 * vertices }, (_, i) => (i % 3 === 1 ? 1 : 0))))
-    .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from({ length: 2 * vertices }, (_, i) => (i % 17) / 17)))
+    .setAttribute(
+      'POSITION',
+      accessor(
+        'VEC3',
+        Float32Array.from(shape.positions, (x) => x / 1000),
+      ),
+    )
+    .setAttribute(
+      'NORMAL',
+      accessor(
+        'VEC3',
+        Float32Array.from({ length: 3 * vertices }, (_, i) => (i % 3 === 1 ? 1 : 0)),
+      ),
+    )
+    .setAttribute(
+      'TEXCOORD_0',
+      accessor(
+        'VEC2',
+        Float32Array.from({ length: 2 * vertices }, (_, i) => (i % 17) / 17),
+      ),
+    )
     .setIndices(accessor('SCALAR', Uint16Array.from(index)))
     .setMaterial(
       document
@@ -57,7 +85,10 @@ function gltf(build: (document: Document) => void = () => {}): Document {
   const mesh = document.createMesh('Ring').addPrimitive(primitive);
   const inner = document.createNode('Inner').setMesh(mesh).setScale([2, 2, 2]).setRotation([0, 0.6, 0, 0.8]);
   const outer = document.createNode('Group').setTranslation([0.1, 0, 0]).addChild(inner);
-  document.createScene('All').addChild(outer).addChild(document.createNode('Second').setMesh(mesh).setScale([1, 3, -1]));
+  document
+    .createScene('All')
+    .addChild(outer)
+    .addChild(document.createNode('Second').setMesh(mesh).setScale([1, 3, -1]));
   build(document);
   return document;
 }
@@ -115,7 +146,9 @@ export async function originals(): Promise<Original[]> {
     await glb('draco', (d) => d.createExtension(KHRDracoMeshCompression).setRequired(true)),
     await glb('meshopt', (d) => {
       d.createExtension(KHRMeshQuantization).setRequired(true);
-      d.createExtension(EXTMeshoptCompression).setRequired(true).setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
+      d.createExtension(EXTMeshoptCompression)
+        .setRequired(true)
+        .setEncoderOptions({ method: EXTMeshoptCompression.EncoderMethod.QUANTIZE });
     }),
     await glb('copies', (d) => {
       const at = d

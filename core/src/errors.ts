@@ -1,6 +1,9 @@
 /** Figures that belong to an error or a finding, by name; units are part of the name (`widthMm`). */
 export type Figures = Record<string, number | string>;
 
+/** Names and words that are quoted, not longer than a line. */
+const clipped = (message: string): string => message.replace(/“([^”]{100})[^”]+”/g, '“$1…”');
+
 /** The root of every error the core throws on purpose: a stable code and one sentence a person can act on. */
 export class WellmorphError extends Error {
   constructor(
@@ -8,7 +11,7 @@ export class WellmorphError extends Error {
     message: string,
     readonly figures: Figures = {},
   ) {
-    super(message);
+    super(clipped(message));
     this.name = new.target.name;
   }
 }

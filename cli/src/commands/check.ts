@@ -6,6 +6,7 @@ import { FORMATS } from '@wellmorph/core/io/read';
 import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
@@ -105,7 +106,7 @@ async function checkFile(path: string, values: Values, limits: Limits): Promise<
   const memory = new Memory();
   const { document, load, notes, pictures } = isAssetFile(path) ? await openedAsset(path) : await importedModel(path, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
-  const ledger = ledgerOf(formed.parts, memory);
+  const ledger = ledgerOf(formed.parts, memory, deliversTangents(document));
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
   const look = lookClosely(document, formed, memory, task, !isAssetFile(path));
   const findings = withWaivers(document, [...quick, ...look.findings]);

@@ -71,7 +71,7 @@ describe('the judge', () => {
       regions: {},
     });
     // Smooth normals: both sides of every edge share one direction, so a flat map meets itself exactly.
-    const file = await exportGlb(laid.parts, { name: 'c', materials: [], materialOf: () => null });
+    const file = await exportGlb(laid.parts, { name: 'c', tangents: true, materials: [], materialOf: () => null });
     const j = await judge({ glb: file, png: painted(() => [0, 0, 1]), y: 'up', high: new Map([['c', highSide(cube(20))]]) });
     expect(j.seamMean).toBeLessThan(1.2);
   });

@@ -341,7 +341,7 @@ describe('what is not carried on', () => {
       /skeleton with its joints/,
       /Morphs/,
       /A group was dissolved/,
-      /Colours of vertices/,
+      /Colours of vertices are kept/,
       /Layouts beside the first/,
       /seen from both sides/,
       /sheen was left out/,

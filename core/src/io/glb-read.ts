@@ -21,6 +21,7 @@ import { rgbToSrgb } from '../image/srgb';
 import { compose, IDENTITY, isRigid, type Mat4, multiply } from '../maths/mat4';
 import { apart, isEven } from '../maths/polar';
 import { type Attribute, makeMesh, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { Records } from '../mesh/records';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
 import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
@@ -285,7 +286,16 @@ function described(source: Material): Omit<ModelMaterial, 'name'> {
   };
 }
 
-/** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; normals and uv stay with corners. And how many there were. */
+/** Layouts and colours a primitive may bring: what they are called in a file and here, numbers of each. */
+const CARRIED = [
+  ['TEXCOORD_0', 'uv', 2],
+  ['TEXCOORD_1', 'uv2', 2],
+  ['TEXCOORD_2', 'uv3', 2],
+  ['TEXCOORD_3', 'uv4', 2],
+  ['COLOR_0', 'colour', 4],
+] as const;
+
+/** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; what corners carry stays with them. And how many there were. */
 function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
   const position = p.getAttribute('POSITION');
   if (!position) return { mesh: makeMesh({ positions: [], faceStart: [0], faceVert: [] }), from: 0 };
@@ -293,48 +303,43 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
   const indices = p.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, i) => i);
   for (const i of indices)
     if (i >= count) throw new InputError('gltf/index', `A triangle refers to vertex ${i}, but there are only ${count}.`);
-  const corners = triangleCorners(Array.from(indices), p.getMode());
+  const corners = triangleCorners(indices, p.getMode());
   const point = [0, 0, 0];
-  const ids = new Map<string, number>();
-  const positions: number[] = [];
+  const places = new Records(3, count);
   const joined = new Uint32Array(count);
   for (let v = 0; v < count; v++) {
     position.getElement(v, point);
-    const key = point.join();
-    let id = ids.get(key);
-    if (id === undefined) {
-      id = ids.size;
-      ids.set(key, id);
-      positions.push(point[0] * MM, point[1] * MM, point[2] * MM);
-    }
-    joined[v] = id;
+    for (let k = 0; k < 3; k++) places.set(k, point[k]);
+    joined[v] = places.number();
   }
   const attributes: Attribute[] = [];
   const normal = p.getAttribute('NORMAL');
   if (normal && normal.getCount() === count) {
     const data = new Float64Array(3 * corners.length);
     const n = [0, 0, 0];
-    corners.forEach((v, i) => {
-      normal.getElement(v, n);
+    for (let i = 0; i < corners.length; i++) {
+      normal.getElement(corners[i], n);
       const l = Math.hypot(n[0], n[1], n[2]) || 1;
-      data.set([n[0] / l, n[1] / l, n[2] / l], 3 * i);
-    });
+      for (let k = 0; k < 3; k++) data[3 * i + k] = n[k] / l;
+    }
     if (data.every(Number.isFinite)) attributes.push({ name: 'normal', domain: 'corner', size: 3, data });
   }
-  const uv = p.getAttribute('TEXCOORD_0');
-  if (uv && uv.getCount() === count) {
-    const data = new Float64Array(2 * corners.length);
-    const t = [0, 0];
-    corners.forEach((v, i) => {
-      uv.getElement(v, t);
+  for (const [theirs, name, size] of CARRIED) {
+    const values = p.getAttribute(theirs);
+    if (!values || values.getCount() !== count) continue;
+    const data = new Float64Array(size * corners.length);
+    const t = [0, 0, 0, 1];
+    for (let i = 0; i < corners.length; i++) {
+      values.getElement(corners[i], t);
+      for (let k = 0; k < size; k++) data[size * i + k] = t[k];
       // glTF's v runs down; ours runs up.
-      data.set([t[0], 1 - t[1]], 2 * i);
-    });
-    if (data.every(Number.isFinite)) attributes.push({ name: 'uv', domain: 'corner', size: 2, data });
+      if (size === 2) data[2 * i + 1] = 1 - data[2 * i + 1];
+    }
+    if (data.every(Number.isFinite)) attributes.push({ name, domain: 'corner', size, data });
   }
   const faces = corners.length / 3;
   const mesh = makeMesh({
-    positions,
+    positions: Float64Array.from(places.column(0, 3), (x) => x * MM),
     faceStart: Uint32Array.from({ length: faces + 1 }, (_, f) => 3 * f),
     faceVert: corners.map((v) => joined[v]),
     attributes,
@@ -342,13 +347,13 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
   return { mesh: dropRepeats(mesh), from: faces };
 }
 
-function triangleCorners(index: number[], mode: number): number[] {
-  if (mode === 4) return index.slice(0, index.length - (index.length % 3));
+function triangleCorners(index: ArrayLike<number>, mode: number): Uint32Array {
+  if (mode === 4) return Uint32Array.from(index).subarray(0, index.length - (index.length % 3));
   const out: number[] = [];
   for (let i = 2; i < index.length; i++) {
     if (mode === 6) out.push(index[0], index[i - 1], index[i]);
     else if (i % 2 === 0) out.push(index[i - 2], index[i - 1], index[i]);
     else out.push(index[i - 1], index[i - 2], index[i]);
   }
-  return out;
+  return Uint32Array.from(out);
 }

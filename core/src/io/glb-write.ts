@@ -90,6 +90,13 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
           gpu.uv.map((x, i) => (i % 2 === 1 ? 1 - x : x)),
         ),
       );
+    for (const { name, size, data } of gpu.more) {
+      const own = name === 'colour' ? 'COLOR_0' : `TEXCOORD_${Number(name.slice(2)) - 1}`;
+      primitive.setAttribute(
+        own,
+        accessor(size === 2 ? 'VEC2' : 'VEC4', size === 2 ? data.map((x, i) => (i % 2 === 1 ? 1 - x : x)) : data),
+      );
+    }
     if (gpu.tangent) primitive.setAttribute('TANGENT', accessor('VEC4', unitLength(gpu.tangent, 4)));
     const material = p.material === null ? plain : (materials.get(p.material) ?? null);
     if (material) primitive.setMaterial(material);

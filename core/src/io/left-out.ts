@@ -38,8 +38,9 @@ export function leftOut(json: GltfJson): string[] {
       `${capital(count(groups, 'group'))} ${is(groups)} dissolved; parts stand where they stood in ${groups === 1 ? 'it' : 'them'}.`,
     );
   const coloured = primitives.filter((p) => Object.keys(p.attributes).some((a) => a.startsWith('COLOR_'))).length;
-  if (coloured > 0) out.push('Colours of vertices were left out.');
-  if (primitives.some((p) => p.attributes.TEXCOORD_1 !== undefined)) out.push('Layouts beside the first were left out.');
+  if (coloured > 0) out.push('Colours of vertices are kept and written again; pictures here are drawn without them.');
+  if (primitives.some((p) => p.attributes.TEXCOORD_1 !== undefined))
+    out.push('Layouts beside the first are kept and written again; baking and textures use the first.');
   const materials = gltf.materials ?? [];
   const both = materials.filter((m) => m.doubleSided === true).length;
   if (both > 0)

@@ -148,6 +148,10 @@ function headOf(bytes: Uint8Array): Head {
 /** Attributes that are reckoned with: what they belong to, numbers of each. */
 const KNOWN: Record<string, [Attribute['domain'], number]> = {
   uv: ['corner', 2],
+  uv2: ['corner', 2],
+  uv3: ['corner', 2],
+  uv4: ['corner', 2],
+  colour: ['corner', 4],
   patchUv: ['corner', 2],
   flat: ['corner', 2],
   normal: ['corner', 3],

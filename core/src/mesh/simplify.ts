@@ -58,9 +58,7 @@ export class Simplifiable {
     const samePatch = (a: number, b: number): boolean => !patch || patch[this.faceOf[a]] === patch[this.faceOf[b]];
     const samePlace = (a: number, b: number): boolean => !uv || (uv[2 * a] === uv[2 * b] && uv[2 * a + 1] === uv[2 * b + 1]);
     const same = (a: number, b: number): boolean =>
-      samePatch(a, b) &&
-      samePlace(a, b) &&
-      n[3 * a] * n[3 * b] + n[3 * a + 1] * n[3 * b + 1] + n[3 * a + 2] * n[3 * b + 2] >= ONE_NORMAL;
+      samePatch(a, b) && samePlace(a, b) && n[3 * a] * n[3 * b] + n[3 * a + 1] * n[3 * b + 1] + n[3 * a + 2] * n[3 * b + 2] >= ONE_NORMAL;
     // Of each point the records it has, as a chain: most have one, those where islands or hard edges meet a few.
     const first = new Int32Array(mesh.positions.length / 3).fill(-1);
     const next = new Int32Array(faceVert.length);

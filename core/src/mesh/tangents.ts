@@ -1,3 +1,5 @@
+import { Records } from './records';
+
 /**
  * Tangent frames after MikkTSpace (Mikkelsen 2008, "Simulation of Wrinkled Surfaces Revisited", and its reference code),
  * with its default angular threshold of 180°. The npm build of the reference is the oracle in the tests.
@@ -71,28 +73,19 @@ function samePlace(p: ArrayLike<number>, a: number, b: number): boolean {
 /** Corner → number shared by the corners with the very same position, normal and uv (compared as 32-bit floats). */
 function weldCorners(position: ArrayLike<number>, normal: ArrayLike<number>, uv: ArrayLike<number>): Uint32Array {
   const corners = position.length / 3;
-  const bits = new Float32Array(8);
-  const words = new Uint32Array(bits.buffer);
-  const table = new Map<number, number[]>();
-  const all = new Float32Array(8 * corners);
+  const records = new Records(8, Math.ceil(corners / 4));
+  const first: number[] = [];
   const out = new Uint32Array(corners);
   for (let c = 0; c < corners; c++) {
     for (let k = 0; k < 3; k++) {
-      bits[k] = position[3 * c + k] + 0;
-      bits[3 + k] = normal[3 * c + k] + 0;
+      records.set(k, position[3 * c + k]);
+      records.set(3 + k, normal[3 * c + k]);
     }
-    bits[6] = uv[2 * c] + 0;
-    bits[7] = uv[2 * c + 1] + 0;
-    all.set(bits, 8 * c);
-    let h = 0x811c9dc5;
-    for (let k = 0; k < 8; k++) h = Math.imul(h ^ words[k] ^ (words[k] >>> 15), 0x01000193);
-    const list = table.get(h);
-    const same = list?.find((d) => {
-      for (let k = 0; k < 8; k++) if (all[8 * d + k] !== bits[k]) return false;
-      return true;
-    });
-    out[c] = same ?? c;
-    if (same === undefined) list ? list.push(c) : table.set(h, [c]);
+    records.set(6, uv[2 * c]);
+    records.set(7, uv[2 * c + 1]);
+    const r = records.number();
+    if (r === first.length) first.push(c);
+    out[c] = first[r];
   }
   return out;
 }

@@ -129,10 +129,15 @@ describe('an asset file', () => {
     const deep = `${'['.repeat(200_000)}${']'.repeat(200_000)}`;
     const plain = JSON.stringify({ ...document, parts: [document.parts[0]] });
     expect(() => openAsset('x.json', strToU8(plain.replace('"schema":2', `"schema":2,"more":${deep}`)))).toThrow(/goes deeper/);
-    expect(() => openAsset('x.json', strToU8(plain.replace('"schema":2', '"schema":2,"constructor":3')))).toThrow(/“constructor”, which none/);
+    expect(() => openAsset('x.json', strToU8(plain.replace('"schema":2', '"schema":2,"constructor":3')))).toThrow(
+      /“constructor”, which none/,
+    );
   });
   it.each([
-    ['a kind that is a word of the language', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], kind: 'constructor' }, ...h.arrays.slice(1)] })],
+    [
+      'a kind that is a word of the language',
+      (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], kind: 'constructor' }, ...h.arrays.slice(1)] }),
+    ],
     ['a length below nothing', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], length: -8 }, ...h.arrays.slice(1)] })],
     ['a length beyond its bytes', (h: Head) => ({ ...h, arrays: [{ ...h.arrays[0], length: 1e15 }, ...h.arrays.slice(1)] })],
     ['no list of arrays', (h: Head) => ({ ...h, arrays: 3 })],

@@ -230,7 +230,7 @@ export async function finishBake(
     // Judged under the part's id, so that equal names can't be mixed up.
     const glb = await exportGlb(
       baked.map((l) => ({ ...l, name: l.id })),
-      { name: 'judged', materials: [], materialOf: () => null },
+      { name: 'judged', tangents: true, materials: [], materialOf: () => null },
     );
     figures.judgement = await judge({
       glb,

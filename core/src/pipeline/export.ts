@@ -4,22 +4,42 @@ import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
 export interface ExportOptions extends GlbOptions {
+  /** Tangents go along with layouts. */
+  tangents: boolean;
   materialOf(part: string): string | null;
 }
 
 /** The asset as a GLB: parts in mm to metres, names, one node per copy. */
 export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): Promise<Uint8Array> {
   return writeGlb(
-    parts.map((p) => ({ name: p.name, gpu: gpuMesh(p.mesh), placements: p.placements, material: options.materialOf(p.id) })),
+    parts.map((p) => ({
+      name: p.name,
+      gpu: gpuMesh(p.mesh, { tangents: options.tangents }),
+      placements: p.placements,
+      material: options.materialOf(p.id),
+    })),
     options,
   );
 }
+
+/**
+ * Whether the delivered mesh has tangents: where a normal map is baked, which is drawn along them. To a piece without one they are
+ * weight and parted vertices for nothing.
+ */
+export const deliversTangents = (document: AssetDocument): boolean =>
+  document.bake.normal && document.parts.some((p) => p.shape.kind === 'recipe' || p.high !== undefined);
 
 export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white'>;
 
 export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {}): ExportOptions {
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
-  return { name: document.name, materials: document.materials, materialOf: (id) => chosen.get(id) ?? null, ...maps };
+  return {
+    name: document.name,
+    materials: document.materials,
+    materialOf: (id) => chosen.get(id) ?? null,
+    tangents: deliversTangents(document) || maps.normal !== undefined,
+    ...maps,
+  };
 }
 
 /** `Storm lantern` → `storm-lantern`: safe in any file system. */

@@ -22,7 +22,7 @@ import { noteFindings, type Standings, standingFindings, standingsOf, wantedOf }
 export interface Ledger {
   /** Drawn: copies count each time. */
   triangles: number;
-  /** Stored vertices, split at seams, hard edges and tangents: the GLB's accessor counts. */
+  /** Stored vertices, split at seams, hard edges and, where they are delivered, tangents: the GLB's accessor counts. */
   gpuVertices: number;
   drawCalls: number;
   sizeMm: [number, number, number];
@@ -31,12 +31,13 @@ export interface Ledger {
   parts: { id: string; triangles: number; copies: number; gpuVertices: number; areaMm2: number }[];
 }
 
-export function ledgerOf(parts: readonly PartMesh[], memory = new Memory()): Ledger {
+/** @param tangents whether they are delivered (`deliversTangents`) */
+export function ledgerOf(parts: readonly PartMesh[], memory = new Memory(), tangents = true): Ledger {
   const rows = parts.map((p) => ({
     id: p.id,
     triangles: triangleCount(p.mesh),
     copies: p.placements.length,
-    gpuVertices: cardOf(p.mesh, memory).position.length / 3,
+    gpuVertices: cardOf(p.mesh, memory, tangents).position.length / 3,
     areaMm2: memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
   }));
   const b = assetBounds(parts);
@@ -55,7 +56,8 @@ export const boxOf = (p: PartMesh, memory: Memory): Bounds =>
   memory.of(p.mesh, `box ${JSON.stringify(p.placements)}`, () => assetBounds([p]));
 
 /** A mesh as the card takes it, with the edges its steps marked hard. */
-export const cardOf = (mesh: PolyMesh, memory: Memory): GpuMesh => memory.of(mesh, 'card', () => gpuMesh(mesh));
+export const cardOf = (mesh: PolyMesh, memory: Memory, tangents = true): GpuMesh =>
+  memory.of(mesh, tangents ? 'card' : 'card without tangents', () => gpuMesh(mesh, { tangents }));
 
 /** Every finding of an asset's low meshes that forming itself tells, waivers marked, worst first. */
 export function inspectAsset(

@@ -4,7 +4,7 @@ import { type Deviation, deviation } from '../inspect/deviation';
 import { type Kit, needed } from '../kit';
 import { boundsOf } from '../mesh/measures';
 import { faceCount, triangleCount } from '../mesh/polymesh';
-import { simplify } from '../mesh/simplify';
+import { Simplifiable } from '../mesh/simplify';
 import { checkpoint, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
@@ -16,12 +16,15 @@ export interface Simplified {
   off: (Deviation & { id: string; from: number; to: number })[];
 }
 
-/** Halvings of the error; the count is then within what one collapse changes. */
-const HALVINGS = 18;
+/** Errors that are tried at most; each comes nearer to the number. */
+const TRIES = 16;
+/** The share of the triangles that may stay unspent. */
+const NEAR = 0.01;
 /** No part is lost altogether: a tetrahedron is left of it. */
 const FEWEST = 4;
 
-const drawn = (parts: readonly PartMesh[]): number => parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+const copiesOf = (p: PartMesh): number => Math.max(p.placements.length, 1);
+const drawn = (parts: readonly PartMesh[]): number => parts.reduce((n, p) => n + triangleCount(p.mesh) * copiesOf(p), 0);
 
 /**
  * Brings a whole model down to a number of triangles, copies counted each time: every part is simplified to one and the same
@@ -38,39 +41,84 @@ export function simplifyParts(
   keep: (p: PartMesh) => Uint8Array | undefined = () => undefined,
 ): Simplified {
   const simplifier = needed(kit, 'simplifier');
-  const whole = Math.max(...parts.map((p) => Math.hypot(...boundsOf(p.mesh).max.map((x, k) => x - boundsOf(p.mesh).min[k]))), 1e-6);
-  const at = (errorMm: number): PartMesh[] =>
-    parts.map((p, i) => ({ ...p, mesh: simplify(simplifier, p.mesh, { triangles: FEWEST, errorMm, ...(kept[i] && { keep: kept[i] }) }) }));
-  const kept = parts.map(keep);
-  let best = drawn(parts) <= triangles ? [...parts] : null;
-  if (!best) {
-    let [low, high] = [Math.log(1e-7 * whole), Math.log(whole)];
-    for (let i = 0; i < HALVINGS; i++) {
-      checkpoint(task);
-      task.progress(i / HALVINGS, 'simplifying');
-      const middle = i === 0 ? high : (low + high) / 2;
-      const made = at(Math.exp(middle));
-      if (drawn(made) <= triangles) {
-        best = made;
-        high = middle;
-      } else if (i === 0)
-        throw new InputError(
-          'simplify/few',
-          `${figure(triangles, 0)} triangles are too few: the model takes ${figure(drawn(made), 0)} at its coarsest.`,
-        );
-      else low = middle;
-    }
-  }
-  const made = best ?? [...parts];
+  const made = drawn(parts) <= triangles ? [...parts] : within(simplifier, parts, triangles, task, keep);
+  task.progress(0.7, 'measuring how far off it is');
   return {
     parts: made,
-    off: made.map((p, i) => ({
-      id: p.id,
-      from: triangleCount(parts[i].mesh),
-      to: triangleCount(p.mesh),
-      ...deviation(parts[i].mesh, p.mesh),
-    })),
+    off: made.map((p, i) => {
+      checkpoint(task);
+      task.progress(0.7 + (0.3 * i) / made.length);
+      const off =
+        p.mesh === parts[i].mesh ? { most: 0, mean: 0 } : deviation(parts[i].mesh, p.mesh, Math.max(20_000, 1_000_000 / made.length));
+      return { id: p.id, from: triangleCount(parts[i].mesh), to: triangleCount(p.mesh), ...off };
+    }),
   };
+}
+
+function within(
+  simplifier: NonNullable<Kit['simplifier']>,
+  parts: readonly PartMesh[],
+  triangles: number,
+  task: Task,
+  keep: (p: PartMesh) => Uint8Array | undefined,
+): PartMesh[] {
+  const ready = parts.map((p) => new Simplifiable(simplifier, p.mesh, keep(p)));
+  const count = (left: readonly Uint32Array[]): number => left.reduce((n, l, i) => n + (l.length / 3) * copiesOf(parts[i]), 0);
+  const at = (errorMm: number): Uint32Array[] =>
+    ready.map((r) => {
+      checkpoint(task);
+      return r.to({ triangles: FEWEST, errorMm });
+    });
+  const built = (left: readonly Uint32Array[]): PartMesh[] => parts.map((p, i) => ({ ...p, mesh: ready[i].built(left[i]) }));
+
+  // One part alone is brought to its number at once.
+  if (parts.length === 1) {
+    const left = [ready[0].to({ triangles: Math.floor(triangles / copiesOf(parts[0])) })];
+    if (count(left) <= triangles) return built(left);
+  }
+  const whole = Math.max(...parts.map((p) => Math.hypot(...boundsOf(p.mesh).max.map((x, k) => x - boundsOf(p.mesh).min[k]))), 1e-6);
+  // Counts fall with the error about as a power of it: between two errors the next is looked for on a straight line of logarithms.
+  let best = at(whole);
+  if (count(best) > triangles)
+    throw new InputError(
+      'simplify/few',
+      `${figure(triangles, 0)} triangles are too few: the model takes ${figure(count(best), 0)} at its coarsest.`,
+    );
+  let low = { error: Math.log(1e-7 * whole), count: Math.log(drawn(parts)) };
+  let high = { error: Math.log(whole), count: Math.log(Math.max(count(best), 1)) };
+  const goal = Math.log(triangles * (1 - NEAR / 2));
+  for (let i = 0; i < TRIES && count(best) < triangles * (1 - NEAR) && high.error - low.error > 1e-4; i++) {
+    task.progress((0.7 * i) / TRIES, 'simplifying');
+    const share = i % 3 === 2 ? 0.5 : (low.count - goal) / Math.max(low.count - high.count, 1e-9);
+    const error = low.error + Math.min(0.95, Math.max(0.05, share)) * (high.error - low.error);
+    const left = at(Math.exp(error));
+    if (count(left) <= triangles) {
+      best = left;
+      high = { error, count: Math.log(Math.max(count(left), 1)) };
+    } else low = { error, count: Math.log(count(left)) };
+  }
+  return built(filledUp(best, ready, parts.map(copiesOf), triangles));
+}
+
+/** What one error for all leaves unspent, where counts jump, goes to the largest parts. */
+function filledUp(
+  left: readonly Uint32Array[],
+  ready: readonly Simplifiable[],
+  copies: readonly number[],
+  triangles: number,
+): Uint32Array[] {
+  const out = [...left];
+  const weight = (i: number): number => (out[i].length / 3) * copies[i];
+  let spare = triangles - out.reduce((n, _, i) => n + weight(i), 0);
+  for (const i of [...out.keys()].sort((a, b) => weight(b) - weight(a))) {
+    if (spare < triangles * NEAR) break;
+    const more = ready[i].to({ triangles: Math.floor((weight(i) + spare) / copies[i]) });
+    const taken = (more.length / 3) * copies[i] - weight(i);
+    if (taken <= 0 || taken > spare) continue;
+    out[i] = more;
+    spare -= taken;
+  }
+  return out;
 }
 
 /** The asset without steps that simplify its imports: what they are simplified from. */

@@ -10,7 +10,7 @@ import { packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { aboutParts, bakeSettings, finishBake, prepareBake } from '@wellmorph/core/pipeline/bake';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
+import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { formAndInspect } from '@wellmorph/core/pipeline/forming';
 import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
@@ -142,8 +142,9 @@ const handlers: Handlers = {
   },
   async export({ document, laid, normal, occlusion }) {
     const parts = labelled(decodeParts(laid), document);
-    const glb = await exportGlb(parts, exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) }));
-    return { glb: bytes(glb), gpuVertices: ledgerOf(parts).gpuVertices };
+    const options = exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) });
+    const glb = await exportGlb(parts, options);
+    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents).gpuVertices };
   },
   async inspect({ document, meshes }, task) {
     return lookClosely(document, await formed(document, meshes), memory, task);
@@ -165,7 +166,7 @@ const handlers: Handlers = {
   },
   async report({ document, meshes, file }, task) {
     const made = await formed(document, meshes);
-    const ledger = ledgerOf(made.parts, memory);
+    const ledger = ledgerOf(made.parts, memory, deliversTangents(document));
     const look = lookClosely(document, made, memory, task);
     const findings = withWaivers(document, [...inspectAsset(document, made, ledger, task, memory), ...look.findings]);
     const report = reportOf(document, file, made.parts, ledger, findings, look.neighbours);
