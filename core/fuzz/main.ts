@@ -19,6 +19,8 @@ const LONGEST_S = 10;
 const LONGEST_WAIT_S = 60;
 const LARGEST_MB = 1500;
 
+const say = (line: string): void => void process.stdout.write(`${line}\n`);
+
 interface Told {
   number: number;
   original: string;
@@ -88,7 +90,7 @@ async function watch(): Promise<number> {
     const kind = f.what.split('\n', 4).join('\n');
     const known = kinds.get(kind) ?? 0;
     kinds.set(kind, known + 1);
-    if (known === 0) console.log(`✘ case ${f.number} of seed ${seed} (${f.original}): ${f.what}`);
+    if (known === 0) say(`✘ case ${f.number} of seed ${seed} (${f.original}): ${f.what}`);
   };
 
   const lane = async (offset: number): Promise<void> => {
@@ -152,7 +154,7 @@ async function watch(): Promise<number> {
   await Promise.all(Array.from({ length: every }, (_, i) => lane((only ?? 0) + i)));
 
   const total = count.read + count.refused + count.foreign;
-  console.log(
+  say(
     `${total} damaged files: ${count.read} read, ${count.refused} refused in ${sentences.size} kinds of sentence, ${failures.length} failures; ` +
       `the slowest ${(slowest.ms / 1000).toFixed(2)} s (case ${slowest.number}, ${slowest.original}), the largest process ${largest.toFixed(0)} MB.`,
   );
@@ -164,8 +166,8 @@ async function watch(): Promise<number> {
       const file = caseOf(all, seed, f.number);
       writeFileSync(join(dir, `${seed}-${f.number}-${file.fileName}`), file.bytes);
     }
-    for (const [kind, times] of kinds) if (times > 1) console.log(`${times} times: ${kind.split('\n')[0]}`);
-    console.log(`The files lie in “${dir}”; one is tried again with --seed ${seed} --only ${failures[0].number}.`);
+    for (const [kind, times] of kinds) if (times > 1) say(`${times} times: ${kind.split('\n')[0]}`);
+    say(`The files lie in “${dir}”; one is tried again with --seed ${seed} --only ${failures[0].number}.`);
   }
   return failures.length > 0 ? 1 : 0;
 }

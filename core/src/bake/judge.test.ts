@@ -30,6 +30,7 @@ describe('the judge', () => {
     const flat = sheet(2, 10, () => 0);
     glb = await exportGlb([{ id: 'p', name: 'p', mesh: flat, placements: [IDENTITY] }], {
       name: 'p',
+      tangents: true,
       materials: [],
       materialOf: () => null,
     });

@@ -433,8 +433,9 @@ describe('figures that are no places', () => {
     await expect(readModel('far.obj', obj(x))).rejects.toThrow(/“Part” of “far\.obj” has points more than ten kilometres away/);
   });
   it('what is smaller than can be told from nothing is nothing', async () => {
-    const model = await readModel('tiny.obj', obj('1e-400'));
-    expect(boundsOf(model.parts[0].mesh).max[0]).toBe(0);
+    await expect(readModel('tiny.obj', obj('1e-400'))).rejects.toThrow(/holds no faces/);
+    const model = await readModel('tiny.obj', new TextEncoder().encode('v 0 0 1e-400\nv 4 0 0\nv 0 0 5\nf 1 3 2\n'));
+    expect(boundsOf(model.parts[0].mesh).min[2]).toBe(0);
   });
   it('neither can a node put a part there, nor a point be none', async () => {
     const build = (x: number, at: number) =>

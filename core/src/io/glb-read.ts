@@ -28,7 +28,7 @@ import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
 import { figure } from '../units/lengths';
 import { withDecoders } from './decoders';
 import { checkGltf, type GltfJson, parseJson, splitGlb } from './glb-check';
-import { leftOut } from './left-out';
+import { droppedWords, leftOut } from './left-out';
 import type { MaterialMaps, Model, ModelMaterial, ModelPart, ModelTexture } from './model';
 
 const MM = 1000;
@@ -169,12 +169,7 @@ function modelOf(document: Document): Model {
       }
     }
   }
-  if (dropped > 0) {
-    const [n, of] = [dropped, brought].map((x) => figure(x, 0));
-    notes.push(
-      `${n} of its ${of} triangles ${dropped === 1 ? 'has' : 'have'} corners in one place and ${dropped === 1 ? 'was' : 'were'} left out.`,
-    );
-  }
+  if (dropped > 0) notes.push(droppedWords(dropped, brought));
   if (even.length > 0) {
     const [least, most] = [Math.min(...even), Math.max(...even)].map((s) => figure(s, 6));
     notes.push(

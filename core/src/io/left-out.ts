@@ -1,3 +1,4 @@
+import { figure } from '../units/lengths';
 import type { GltfJson } from './glb-check';
 
 type Plain = Record<string, unknown>;
@@ -61,6 +62,12 @@ export function leftOut(json: GltfJson): string[] {
   formats.delete('');
   if (formats.size > 0) out.push(`Pictures in ${list([...formats])} can’t be shown here.`);
   return out;
+}
+
+/** That triangles without any extent were left out, of how many. */
+export function droppedWords(dropped: number, of: number): string {
+  const [n, all] = [dropped, of].map((x) => figure(x, 0));
+  return `${n} of its ${all} triangles ${dropped === 1 ? 'has' : 'have'} corners in one place and ${is(dropped)} left out.`;
 }
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

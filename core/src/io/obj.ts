@@ -1,7 +1,10 @@
 import { InputError } from '../errors';
 import { IDENTITY } from '../maths/mat4';
-import { type Attribute, makeMesh } from '../mesh/polymesh';
+import { type Attribute, makeMesh, triangleCount } from '../mesh/polymesh';
+import { Records } from '../mesh/records';
+import { dropRepeats } from '../mesh/weld';
 import { FILE_GLOW, PLAIN } from '../surface/material';
+import { droppedWords } from './left-out';
 import type { Model, ModelMaterial, ModelPart } from './model';
 
 /** Faces gathered under one object and material. */
@@ -35,7 +38,14 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
   let library: string | null = null;
   let strange = 0;
   let current: Group | undefined;
-  const lines = text.split('\n');
+  let at = 0;
+  /** The next line of the text, which is not cut into all its lines at once. */
+  const nextLine = (): string => {
+    const end = text.indexOf('\n', at);
+    const line = text.slice(at, end < 0 ? text.length : end);
+    at = end < 0 ? text.length + 1 : end + 1;
+    return line;
+  };
   const fail = (n: number, what: string): never => {
     throw new InputError('obj/line', `Line ${n + 1} of the OBJ ${what}`);
   };
@@ -54,9 +64,16 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
     if (at < 0 || at >= count) fail(n, `refers to element ${i} of ${count}.`);
     return at;
   };
-  for (let n = 0; n < lines.length; n++) {
-    let line = lines[n];
-    while (line.endsWith('\\') || line.endsWith('\\\r')) line = `${line.replace(/\\\r?$/, ' ')}${lines[++n] ?? ''}`;
+  for (let n = 0; at <= text.length; n++) {
+    let line = nextLine();
+    if (line.endsWith('\\') || line.endsWith('\\\r')) {
+      const pieces: string[] = [];
+      for (; line.endsWith('\\') || line.endsWith('\\\r'); n++) {
+        pieces.push(line.replace(/\\\r?$/, ' '));
+        line = at <= text.length ? nextLine() : '';
+      }
+      line = pieces.join('') + line;
+    }
     const fields = line.trim().split(/\s+/);
     switch (fields[0]) {
       case '':
@@ -123,44 +140,52 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
   for (const g of groups.values()) several.set(g.name, (several.get(g.name) ?? 0) + 1);
   // Where a point of the file stands in the part at hand; most parts have few of all points.
   const local = new Int32Array(positions.length / 3).fill(-1);
+  let [brought, dropped] = [0, 0];
   const parts = [...groups.values()].map((g): ModelPart => {
     const attributes: Attribute[] = [];
-    if (g.vt.every((i) => i >= 0))
-      attributes.push({
-        name: 'uv',
-        domain: 'corner',
-        size: 2,
-        data: Float64Array.from(g.vt.flatMap((i) => [uvs[2 * i], uvs[2 * i + 1]])),
-      });
-    if (g.vn.every((i) => i >= 0) && g.vn.every((i) => Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]) > 1e-6))
-      attributes.push({
-        name: 'normal',
-        domain: 'corner',
-        size: 3,
-        data: Float64Array.from(
-          g.vn.flatMap((i) => {
-            const l = Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]);
-            return [normals[3 * i] / l, normals[3 * i + 1] / l, normals[3 * i + 2] / l];
-          }),
-        ),
-      });
+    if (g.vt.every((i) => i >= 0)) {
+      const data = new Float64Array(2 * g.vt.length);
+      for (const [c, i] of g.vt.entries()) for (let k = 0; k < 2; k++) data[2 * c + k] = uvs[2 * i + k];
+      attributes.push({ name: 'uv', domain: 'corner', size: 2, data });
+    }
+    const length = (i: number): number => Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]);
+    if (g.vn.every((i) => i >= 0 && length(i) > 1e-6)) {
+      const data = new Float64Array(3 * g.vn.length);
+      for (const [c, i] of g.vn.entries()) {
+        const l = length(i);
+        for (let k = 0; k < 3; k++) data[3 * c + k] = normals[3 * i + k] / l;
+      }
+      attributes.push({ name: 'normal', domain: 'corner', size: 3, data });
+    }
     const own: number[] = [];
-    const faceVert = g.v.map((v) => {
+    // Points that lie in the very same place are one, as many programs write each face with points of its own.
+    const places = new Records(6, Math.min(g.v.length, positions.length / 3));
+    const faceVert = Uint32Array.from(g.v, (v) => {
       if (local[v] < 0) {
-        local[v] = own.length / 3;
-        own.push(scaled[3 * v], scaled[3 * v + 1], scaled[3 * v + 2]);
+        for (let k = 0; k < 3; k++) {
+          const x = scaled[3 * v + k];
+          places.set(2 * k, x);
+          places.set(2 * k + 1, x - Math.fround(x));
+        }
+        local[v] = places.number();
+        if (3 * local[v] === own.length) own.push(scaled[3 * v], scaled[3 * v + 1], scaled[3 * v + 2]);
       }
       return local[v];
     });
     for (const v of g.v) local[v] = -1;
     const name = (several.get(g.name) ?? 0) > 1 && g.material ? `${g.name}, ${g.material}` : g.name;
+    const whole = makeMesh({ positions: own, faceStart: g.faceStart, faceVert, attributes });
+    const mesh = dropRepeats(whole);
+    brought += triangleCount(whole);
+    dropped += triangleCount(whole) - triangleCount(mesh);
     return {
       name,
-      mesh: makeMesh({ positions: own, faceStart: g.faceStart, faceVert, attributes }),
+      mesh,
       placements: [IDENTITY],
       material: g.material === null ? -1 : materials.findIndex((m) => m.name === g.material),
     };
   });
+  if (dropped > 0) notes.push(droppedWords(dropped, brought));
   return { parts, materials, textures: [], notes };
 }
 

@@ -12,6 +12,8 @@ export interface ReadOptions {
   unit?: LengthUnit;
   /** Companion files by name: an OBJ’s MTL, a glTF’s data and pictures. */
   companions?: Record<string, Uint8Array>;
+  /** Edges sharper than this are hard where a file brings no normals, degrees. */
+  hardAngle?: number;
 }
 
 export const FORMATS = ['obj', 'glb', 'gltf'] as const;
@@ -46,7 +48,7 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
   for (const p of parts) checkPlaces(fileName, p);
   return {
     ...model,
-    parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || 'Part', mesh: shaded(p.mesh) }))),
+    parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || 'Part', mesh: shaded(p.mesh, options.hardAngle) }))),
     materials: model.materials.map((m) => ({ ...m, name: asText(m.name) || 'Material' })),
   };
 }
@@ -71,8 +73,8 @@ const asText = (name: string): string => name.replace(/[\p{Cc}\p{Cs}]/gu, '').tr
 
 /** Hard edges by angle are used where a file brings no normals, degrees (30° to 60° is common practice, no source). */
 const HARD_ANGLE = 40;
-const shaded = (mesh: PolyMesh): PolyMesh =>
-  smoothPatches(attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, HARD_ANGLE), HARD_ANGLE);
+const shaded = (mesh: PolyMesh, angle = HARD_ANGLE): PolyMesh =>
+  smoothPatches(attribute(mesh, 'normal', 'corner') ? mesh : markHard(mesh, angle), angle);
 
 /** Parts of the same name are numbered, so that every name leads to one part. */
 function uniqueNames(parts: ModelPart[]): ModelPart[] {

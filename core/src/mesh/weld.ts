@@ -92,8 +92,24 @@ function markMoved(mesh: PolyMesh, to: Uint32Array): PolyMesh {
   return withAttribute(mesh, { name: 'seam', domain: 'corner', size: 1, data: seam });
 }
 
+function allUsed(mesh: PolyMesh): boolean {
+  const used = new Uint8Array(vertexCount(mesh));
+  for (const v of mesh.faceVert) used[v] = 1;
+  return !used.includes(0);
+}
+
+function hasRepeats({ faceStart, faceVert }: PolyMesh): boolean {
+  for (let f = 0; f + 1 < faceStart.length; f++) {
+    const [from, to] = [faceStart[f], faceStart[f + 1]];
+    if (to - from < 3) return true;
+    for (let c = from; c < to; c++) if (faceVert[c] === faceVert[c + 1 < to ? c + 1 : from]) return true;
+  }
+  return false;
+}
+
 /** Leaves out corners that repeat the one before them, and faces of which fewer than three different ones remain. */
 export function dropRepeats(mesh: PolyMesh): PolyMesh {
+  if (!hasRepeats(mesh)) return allUsed(mesh) ? mesh : keepFaces(mesh, () => true);
   const keepCorner: number[] = [];
   const faceStart = [0];
   const faceFrom: number[] = [];
