@@ -1,4 +1,3 @@
-import { execFile } from 'node:child_process';
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
@@ -9,19 +8,13 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { decodePng } from '../../core/src/image/png';
 import { ventilator } from '../../demo/src/gallery';
 import { TIN_MTL, tinHigh, tinLow } from '../../demo/src/tin';
+import { ranIn } from '../test/run';
 import { writeWhole } from './write';
 
-const BIN = resolve(import.meta.dirname, '../bin/wellmorph.mjs');
 let dir: string;
 const at = (name: string) => join(dir, name);
-
-/** Runs the command as a person would: a process of its own. */
-const run = (...args: string[]) =>
-  new Promise<{ code: number; out: string; err: string }>((ok) => {
-    execFile(process.execPath, [BIN, ...args], { cwd: dir, maxBuffer: 1e8 }, (error, out, err) =>
-      ok({ code: error ? Number(error.code ?? 1) : 0, out, err }),
-    );
-  });
+const ran = ranIn(() => dir);
+const run = (...args: string[]) => ran(args);
 
 async function follows(schema: string, json: string): Promise<Record<string, never>> {
   const check = new Ajv2020({ allErrors: true }).compile(

@@ -3,9 +3,10 @@ import { basename, dirname, isAbsolute, resolve, sep } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { parseJson, splitGlb, urisOf } from '@wellmorph/core/io/glb-check';
 import type { Model } from '@wellmorph/core/io/model';
-import { readModel } from '@wellmorph/core/io/read';
+import { type ReadOptions, readModel } from '@wellmorph/core/io/read';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import type { Values } from './options';
+import { STANDARD } from './write';
 
 /** The largest file read, bytes. */
 export const LARGEST_FILE = 200_000_000;
@@ -19,7 +20,7 @@ export function unitOf(values: Values): LengthUnit {
 /** A whole number between bounds. */
 export function wholeNumber(
   values: Values,
-  name: 'size' | 'padding' | 'samples' | 'limit-triangles' | 'triangles' | 'threads' | 'seed',
+  name: 'size' | 'padding' | 'samples' | 'limit-triangles' | 'triangles' | 'threads' | 'seed' | 'bits',
   fallback: number,
   least: number,
   most: number,
@@ -32,6 +33,32 @@ export function wholeNumber(
   return n;
 }
 
+/** A number between bounds; nothing where it wasn't said. */
+export function number(
+  values: Values,
+  name: 'front' | 'rear' | 'reach' | 'angle',
+  least: number,
+  most: number,
+  unit: string,
+): number | undefined {
+  const text = values[name];
+  if (text === undefined) return undefined;
+  const n = Number(text);
+  if (text.trim() === '' || !(n >= least && n <= most))
+    throw new InputError('cli/number', `--${name} is ${text}; it can be ${least} to ${most} ${unit}.`);
+  return n;
+}
+
+/** When what is made is said to be made, ISO: today, or what `SOURCE_DATE_EPOCH` says, so that equal input gives equal bytes (reproducible-builds.org). */
+export function madeOn(): string {
+  const text = process.env.SOURCE_DATE_EPOCH;
+  if (text === undefined || text === '') return new Date().toISOString().slice(0, 10);
+  const made = new Date(1000 * Number(text));
+  if (!/^\d+$/.test(text) || Number.isNaN(made.getTime()))
+    throw new InputError('cli/epoch', `SOURCE_DATE_EPOCH is ${text}; it has to be whole seconds since 1970.`);
+  return made.toISOString().slice(0, 10);
+}
+
 export function one<T extends string>(values: Values, name: 'y', choices: readonly T[], fallback: T): T {
   const text = values[name] ?? fallback;
   const found = choices.find((c) => c === text);
@@ -39,8 +66,9 @@ export function one<T extends string>(values: Values, name: 'y', choices: readon
   return found;
 }
 
-/** All of a file. @throws InputError when it can't be opened or is too large */
+/** All of a file, or of standard input. @throws InputError when it can't be opened or is too large */
 export async function readWhole(path: string): Promise<Uint8Array> {
+  if (path === STANDARD) return standardInput();
   let size: number;
   try {
     const info = await stat(path);
@@ -55,11 +83,43 @@ export async function readWhole(path: string): Promise<Uint8Array> {
   return new Uint8Array(await readFile(path));
 }
 
+let taken = false;
+async function standardInput(): Promise<Uint8Array> {
+  if (taken) throw new InputError('file/standard', 'Standard input can only be one of the files.');
+  taken = true;
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of process.stdin as AsyncIterable<Buffer>) {
+    size += chunk.length;
+    if (size > LARGEST_FILE) throw new InputError('file/large', `Standard input is more than ${LARGEST_FILE / 1e6} MB.`);
+    chunks.push(chunk);
+  }
+  return new Uint8Array(Buffer.concat(chunks));
+}
+
+/** What a file is called, for people. */
+export const calledAs = (path: string): string => (path === STANDARD ? 'Standard input' : basename(path));
+
+/** What a file is called; of standard input, what it is by its first bytes. */
+export function nameOf(path: string, bytes: Uint8Array): string {
+  if (path !== STANDARD) return basename(path);
+  const begins = new TextDecoder().decode(bytes.subarray(0, 4096)).trimStart();
+  if (begins.startsWith('glTF')) return 'standard-input.glb';
+  if (begins.startsWith('PK')) return 'standard-input.zip';
+  if (!begins.startsWith('{')) return 'standard-input.obj';
+  return /"schema"/.test(new TextDecoder().decode(bytes)) && !/"asset"\s*:/.test(begins) ? 'standard-input.json' : 'standard-input.gltf';
+}
+
 /** Reads a model from disk, with what it names that lies beside it: an OBJ's MTL, a glTF's data and pictures. */
-export async function loadModel(path: string, values: Values): Promise<Model> {
-  const bytes = await readWhole(path);
+export async function loadModel(
+  path: string,
+  values: Values,
+  more: Pick<ReadOptions, 'hardAngle'> = {},
+  whole?: Uint8Array,
+): Promise<Model> {
+  const bytes = whole ?? (await readWhole(path));
   const companions: Record<string, Uint8Array> = {};
-  for (const name of namedBy(path, bytes)) {
+  for (const name of path === STANDARD ? [] : namedBy(path, bytes)) {
     // Only what lies in its folder or below is followed, never a path out of it.
     const at = resolve(dirname(path), name);
     if (isAbsolute(name) || !at.startsWith(resolve(dirname(path)) + sep)) continue;
@@ -67,7 +127,7 @@ export async function loadModel(path: string, values: Values): Promise<Model> {
     const info = await stat(at).catch(() => null);
     if (info?.isFile() && info.size <= LARGEST_FILE) companions[name] = new Uint8Array(await readFile(at));
   }
-  return readModel(basename(path), bytes, { unit: unitOf(values), companions });
+  return readModel(nameOf(path, bytes), bytes, { unit: unitOf(values), companions, ...more });
 }
 
 /** Other files that a model names. */

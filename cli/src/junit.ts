@@ -4,6 +4,8 @@ import { type LimitKept, limitWords } from '@wellmorph/core/pipeline/limits';
 /** What one file came to, for a report that build servers read. */
 export interface Judged {
   file: string;
+  /** Drawn, or null where it couldn’t be read. */
+  triangles: number | null;
   limits: readonly LimitKept[];
   open: readonly Finding[];
   /** The sentence why it couldn't be read. */

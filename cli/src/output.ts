@@ -1,4 +1,5 @@
-import type { Task } from '@wellmorph/core/task';
+import { QUIET, type Task } from '@wellmorph/core/task';
+import type { Values } from './options';
 
 /** What a command came to. */
 export interface Outcome {
@@ -9,7 +10,8 @@ export interface Outcome {
 }
 
 /** Progress on standard error: one line, rewritten on a terminal, at whole tenths elsewhere. */
-export function stderrTask(): Task {
+export function stderrTask({ quiet }: Values): Task {
+  if (quiet) return QUIET;
   let tenth = -1;
   return {
     cancelled: () => false,

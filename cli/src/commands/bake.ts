@@ -1,23 +1,25 @@
-import { mkdir, rename, writeFile } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
+import type { ModelPart } from '@wellmorph/core/io/model';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { attribute } from '@wellmorph/core/mesh/polymesh';
 import { type BakeSettings, bake } from '@wellmorph/core/pipeline/bake';
 import { BAKE_DEFAULTS } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
-import { intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
+import { intoPartSpace, type Pairing, pairHigh } from '@wellmorph/core/pipeline/import';
 import { figure } from '@wellmorph/core/units/lengths';
-import { loadModel, one, wholeNumber } from '../input';
+import { loadModel, number, one, readWhole, wholeNumber } from '../input';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
+import { STANDARD, tryFolder, writeInto } from '../write';
 
 /** Bakes a high model onto a laid-out low one and judges the result. */
 export async function bakeCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length > 0) throw new InputError('cli/files', 'bake takes its files with --low and --high.');
   if (!values.low || !values.high) throw new InputError('cli/files', 'bake needs --low and --high.');
-  if (!values.out) throw new InputError('cli/out', 'bake needs -o with a folder for the maps.');
+  const folder = values.out;
+  if (!folder || folder === STANDARD) throw new InputError('cli/out', 'bake needs -o with a folder for the maps.');
   const samples = wholeNumber(values, 'samples', 2, 1, 4);
   if (samples === 3) throw new InputError('cli/number', '--samples is 3; it can be 1, 2 or 4.');
   const maps = (values.maps ?? 'normal,occlusion').split(',').map((m) => m.trim());
@@ -25,15 +27,20 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     if (!['normal', 'occlusion', 'curvature'].includes(m))
       throw new InputError('cli/maps', `--maps names “${m}”; normal, occlusion and curvature can be baked.`);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
-  const [front, rear] = [millimetres(values, 'front'), millimetres(values, 'rear')];
+  const [front, rear] = [number(values, 'front', 0, 1e5, 'mm'), number(values, 'rear', 0, 1e5, 'mm')];
   if ((front === undefined) !== (rear === undefined))
     throw new InputError('cli/distances', '--front and --rear go together; without them the distances are measured.');
+  const reachMm = number(values, 'reach', 0.001, 1e5, 'mm');
+  const bits = wholeNumber(values, 'bits', 8, 8, 16);
+  if (bits !== 8 && bits !== 16) throw new InputError('cli/number', `--bits is ${bits}; it can be 8 or 16.`);
+  const chosen = values.pairs === undefined ? {} : await pairsOf(values.pairs);
+  await tryFolder(folder);
   const low = await loadModel(values.low, values);
   const high = await loadModel(values.high, values);
   const lowParts: PartMesh[] = low.parts.map((p, i) => ({ id: `part${i + 1}`, name: p.name, mesh: p.mesh, placements: p.placements }));
   const bare = lowParts.find((p) => !attribute(p.mesh, 'uv', 'corner'));
   if (bare) throw new InputError('bake/layout', `“${bare.name}” has no layout; unwrap the low model first.`);
-  const pairs = pairHigh(lowParts, high.parts);
+  const pairs = paired(lowParts, high.parts, chosen);
   if (pairs.length === 0)
     throw new InputError('bake/pairs', 'No part of the low model matches one of the high model, by name or by place.');
   const highParts = pairs.map(({ part, high: i }): PartMesh => {
@@ -43,6 +50,8 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   const settings: BakeSettings = {
     ...BAKE_DEFAULTS,
     samples: samples as 1 | 2 | 4,
+    bits,
+    ...(reachMm !== undefined && { reachMm }),
     size: wholeNumber(values, 'size', 1024, 16, 8192),
     normal: maps.includes('normal'),
     occlusion: maps.includes('occlusion'),
@@ -52,17 +61,12 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     frontMm: front ?? 1,
     rearMm: rear ?? 1,
   };
-  const result = await bake(lowParts, highParts, new Map(), settings, () => performance.now() / 1000, stderrTask());
-  await mkdir(values.out, { recursive: true });
-  const base = fileName(basename(values.low).replace(/\.[^.]+$/, ''));
-  const written: string[] = [];
-  for (const [map, png] of Object.entries(result.files)) {
-    if (!png) continue;
-    const path = join(values.out, `${base}_${map}.png`);
-    await writeFile(`${path}.part`, png);
-    await rename(`${path}.part`, path);
-    written.push(path);
-  }
+  const result = await bake(lowParts, highParts, new Map(), settings, () => performance.now() / 1000, stderrTask(values));
+  const base = values.low === STANDARD ? 'low' : fileName(basename(values.low).replace(/\.[^.]+$/, ''));
+  const written = await writeInto(
+    folder,
+    Object.entries(result.files).flatMap(([map, png]) => (png ? [[`${base}_${map}.png`, png] as const] : [])),
+  );
   const f = result.figures;
   const json = {
     files: written,
@@ -81,10 +85,35 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   return { json, text, failed: f.verdict?.level === 'over' };
 }
 
-function millimetres(values: Values, name: 'front' | 'rear'): number | undefined {
-  const text = values[name];
-  if (text === undefined) return undefined;
-  const mm = Number(text);
-  if (!(mm >= 0 && mm <= 1e5)) throw new InputError('cli/number', `--${name} is ${text}; it can be 0 to 100000 mm.`);
-  return mm;
+/** Which high part belongs to which low one, by their names. @throws InputError when the file says something else */
+async function pairsOf(path: string): Promise<Record<string, string>> {
+  let plain: unknown;
+  try {
+    plain = JSON.parse(new TextDecoder().decode(await readWhole(path)));
+  } catch (error) {
+    if (error instanceof InputError) throw error;
+    throw new InputError('pairs/file', `“${path}” is no JSON.`);
+  }
+  const good =
+    typeof plain === 'object' && plain !== null && !Array.isArray(plain) && Object.values(plain).every((x) => typeof x === 'string');
+  if (!good) throw new InputError('pairs/shape', `“${path}” has to be one JSON object of names: {"low name": "high name"}.`);
+  return plain as Record<string, string>;
+}
+
+/** Pairs as they were chosen, and for the parts nothing was said of, by name and place. */
+function paired(low: readonly PartMesh[], high: readonly ModelPart[], chosen: Record<string, string>): Pairing[] {
+  const out = Object.entries(chosen).map(([a, b]): Pairing => {
+    const part = low.find((p) => p.name === a);
+    const i = high.findIndex((h) => h.name === b);
+    if (!part) throw new InputError('pairs/low', `The low model has no part “${a}”.`);
+    if (i < 0) throw new InputError('pairs/high', `The high model has no part “${b}”.`);
+    return { part: part.id, high: i, by: 'name' };
+  });
+  const [takenLow, takenHigh] = [new Set(out.map((p) => p.part)), new Set(out.map((p) => p.high))];
+  const left = [...high.keys()].filter((i) => !takenHigh.has(i));
+  const rest = pairHigh(
+    low.filter((p) => !takenLow.has(p.id)),
+    left.map((i) => high[i]),
+  );
+  return [...out, ...rest.map((p) => ({ ...p, high: left[p.high] }))];
 }

@@ -1,6 +1,6 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { InputError, WellmorphError } from '@wellmorph/core/errors';
+import { InputError } from '@wellmorph/core/errors';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { FORMATS } from '@wellmorph/core/io/read';
 import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
@@ -9,49 +9,49 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
-import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { inspectAsset, type Ledger, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { checkLimits, densityOf, judge, type Limits, limitWords, picturesMB } from '@wellmorph/core/pipeline/limits';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { Memory } from '@wellmorph/core/pipeline/memory';
 import { reportOf, reportText, table } from '@wellmorph/core/pipeline/report';
 import { QUIET } from '@wellmorph/core/task';
 import { figure } from '@wellmorph/core/units/lengths';
-import { loadModel, readWhole, wholeNumber } from '../input';
+import { loadModel, nameOf, readWhole, wholeNumber } from '../input';
 import { type Judged, junit } from '../junit';
 import { kits } from '../kit';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
-import { writeWhole } from '../write';
+import { STANDARD, tryOutput, writeWhole } from '../write';
 
 /** Measures files, or the models of folders, and says what is wrong with them and which limits they pass. */
 export async function checkCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length === 0) throw new InputError('cli/files', 'check takes files or folders.');
   const limits = await limitsOf(values);
-  const paths = await modelsIn(files);
-  if (paths.length === 0)
+  if (values.junit !== undefined) await tryOutput(values.junit);
+  const found = await modelsIn(files);
+  if (found.length === 0)
     throw new InputError('cli/files', `There is no model in ${files.map((f) => `“${f}”`).join(', ')}: ${FORMATS.join(', ')} are read.`);
-  if (paths.length === 1 && paths[0] === files[0]) {
-    const one = await checkFile(paths[0], values, limits);
-    if (values.junit !== undefined) await writeWhole(values.junit, new TextEncoder().encode(junit([one.judged])));
-    return one;
-  }
-  const all: (Awaited<ReturnType<typeof checkFile>> | { judged: Judged; json: unknown; failed: true; text: string })[] = [];
-  for (const path of paths) {
+  const all: Told[] = [];
+  for (const f of found) {
     try {
-      all.push(await checkFile(path, values, limits));
+      all.push(await checkFile(f, values, limits));
     } catch (error) {
-      // One file that can't be read doesn't keep the others from being looked at.
-      if (!(error instanceof WellmorphError)) throw error;
-      const judged: Judged = { file: path, limits: [], open: [], unreadable: error.message };
-      all.push({ judged, json: { file: path, unreadable: error.message }, failed: true, text: '' });
+      // One file that can't be read doesn't keep the others from being looked at, whatever it did.
+      const unreadable = error instanceof Error ? error.message : String(error);
+      const judged: Judged = { file: f.name, triangles: null, limits: [], open: [], unreadable };
+      all.push({ judged, json: { file: f.name, unreadable }, failed: true, text: '', error });
     }
   }
   if (values.junit !== undefined) await writeWhole(values.junit, new TextEncoder().encode(junit(all.map((a) => a.judged))));
+  if (found.length === 1 && found[0].path === files[0]) {
+    if (all[0].error !== undefined) throw all[0].error;
+    return all[0];
+  }
   const failed = all.some((a) => a.failed);
   const row = ({ judged: j, failed: no }: (typeof all)[number]): string[] => [
     j.file,
-    j.unreadable === undefined ? figure(j.limits.find((l) => l.what === 'triangles')?.value ?? 0, 0) : '–',
+    j.triangles === null ? '–' : figure(j.triangles, 0),
     figure(j.open.length, 0),
     j.unreadable ??
       (j.limits
@@ -80,35 +80,46 @@ async function limitsOf(values: Values): Promise<Limits> {
   return { ...checkLimits(plain), ...own };
 }
 
+type Told = Outcome & { judged: Judged; error?: unknown };
+
+/** A file, and what it is called: in a folder by its way from there, else as it was given. */
+interface Found {
+  path: string;
+  name: string;
+}
+
 /** Files as they are, folders by the models in them, at any depth, in order. */
-async function modelsIn(paths: readonly string[]): Promise<string[]> {
-  const out: string[] = [];
+async function modelsIn(paths: readonly string[]): Promise<Found[]> {
+  const out: Found[] = [];
   for (const path of paths) {
     const isFolder = await stat(path)
       .then((s) => s.isDirectory())
       .catch(() => false);
-    if (!isFolder) out.push(path);
+    if (!isFolder) out.push({ path, name: paths.length === 1 && path !== STANDARD ? basename(path) : path });
     else {
       const found = await readdir(path, { recursive: true });
       out.push(
         ...found
           .filter((f) => FORMATS.some((e) => extname(f).toLowerCase() === `.${e}`) || f.toLowerCase().endsWith('.asset.zip'))
           .sort()
-          .map((f) => join(path, f)),
+          .map((f) => ({ path: join(path, f), name: paths.length === 1 ? f : join(path, f) })),
       );
     }
   }
   return out;
 }
 
-async function checkFile(path: string, values: Values, limits: Limits): Promise<Outcome & { judged: Judged }> {
-  const task = stderrTask();
+async function checkFile({ path, name }: Found, values: Values, limits: Limits): Promise<Told> {
+  const task = stderrTask(values);
   const memory = new Memory();
-  const { document, load, notes, pictures } = isAssetFile(path) ? await openedAsset(path) : await importedModel(path, values, limits);
+  const whole = await readWhole(path);
+  const own = isAssetFile(nameOf(path, whole));
+  const { document, load, notes, pictures, vertices } = own ? openedAsset(path, whole) : await importedModel(path, whole, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
-  const ledger = ledgerOf(formed.parts, memory, deliversTangents(document));
+  const counted = ledgerOf(formed.parts, memory, deliversTangents(document));
+  const ledger = vertices ? withVertices(counted, vertices) : counted;
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
-  const look = lookClosely(document, formed, memory, task, !isAssetFile(path));
+  const look = lookClosely(document, formed, memory, task, !own);
   const findings = withWaivers(document, [...quick, ...look.findings]);
   const densities = formed.parts.map((p) => densityOf(p.mesh, limits.textureSize ?? 1024)).filter((d) => d !== null);
   const judged = judge(
@@ -117,13 +128,13 @@ async function checkFile(path: string, values: Values, limits: Limits): Promise<
     // Over its triangles a model is told by the limit itself.
     limits.triangles === undefined ? findings : findings.filter((f) => f.kind !== 'over-limit'),
   );
-  const report = reportOf(document, basename(path), formed.parts, ledger, findings, look.neighbours, notes, judged.limits);
+  const report = reportOf(document, name, formed.parts, ledger, findings, look.neighbours, notes, judged.limits);
   const allowed = new Set(findings.filter((f) => isAllowed(f, judged.open)).map((f) => f.id));
   return {
     json: report,
     text: reportText(report, allowed),
     failed: judged.open.length > 0 || judged.limits.some((l) => !l.kept),
-    judged: { file: path, ...judged },
+    judged: { file: name, triangles: ledger.triangles, ...judged },
   };
 }
 
@@ -133,19 +144,35 @@ interface Opened {
   notes: string[];
   /** Memory of the pictures a model brings, MB. */
   pictures?: number;
+  /** Of each part the vertices its file has, where it says. */
+  vertices?: readonly (number | undefined)[];
 }
 
-async function openedAsset(path: string): Promise<Opened> {
-  return { ...openAsset(basename(path), await readWhole(path)), notes: [] };
+/** A ledger with vertices as the file has them: it may share fewer than it could. */
+function withVertices(ledger: Ledger, vertices: readonly (number | undefined)[]): Ledger {
+  const parts = ledger.parts.map((p, i) => ({ ...p, gpuVertices: vertices[i] ?? p.gpuVertices }));
+  return { ...ledger, parts, gpuVertices: parts.reduce((n, p) => n + p.gpuVertices, 0) };
 }
 
-async function importedModel(path: string, values: Values, limits: Limits): Promise<Opened> {
-  const model = await loadModel(path, values);
+function openedAsset(path: string, whole: Uint8Array): Opened {
+  const opened = openAsset(nameOf(path, whole), whole);
+  return { document: opened.document, load: opened.load, notes: opened.notes };
+}
+
+async function importedModel(path: string, whole: Uint8Array, values: Values, limits: Limits): Promise<Opened> {
+  const model = await loadModel(path, values, {}, whole);
   const store = memoryStore();
-  const document = documentFromModel(basename(path), model, { fileName: basename(path), licence: '', note: '' }, store.keep);
+  const fileName = nameOf(path, whole);
+  const document = documentFromModel(fileName, model, { fileName, licence: '', note: '' }, store.keep);
   document.brief.limits.triangles = limits.triangles ?? Number.MAX_SAFE_INTEGER;
   document.brief.limits.memoryMB = Number.MAX_SAFE_INTEGER;
-  return { document, load: store.load, notes: model.notes, pictures: picturesMB(model.textures) };
+  return {
+    document,
+    load: store.load,
+    notes: model.notes,
+    pictures: picturesMB(model.textures),
+    vertices: model.parts.map((p) => p.vertices),
+  };
 }
 
 const isAllowed = (f: Finding, open: readonly Finding[]): boolean => f.severity === 'error' && f.kind !== 'over-limit' && !open.includes(f);

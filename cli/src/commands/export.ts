@@ -1,4 +1,3 @@
-import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
@@ -10,30 +9,29 @@ import { solveStage } from '@wellmorph/core/pipeline/render';
 import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
-import { loadModel, one, unitOf, wholeNumber } from '../input';
+import { calledAs, loadModel, madeOn, one, unitOf, wholeNumber } from '../input';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
-import { writeWhole } from '../write';
+import { outputTo, writeWhole } from '../write';
 
 /** One archive of a model: GLB, OBJ, textures composed from its materials, layout and spec sheet. */
 export async function exportCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length !== 1) throw new InputError('cli/files', 'export takes one file.');
-  const out = values.out;
-  if (!out?.toLowerCase().endsWith('.zip')) throw new InputError('cli/out', 'export needs -o with a name that ends in .zip.');
   const size = wholeNumber(values, 'size', 1024, 64, 4096);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
+  const out = await outputTo(values.out, '.zip', 'export');
   const model = await loadModel(files[0], values);
   const store = memoryStore();
   const document = documentFromModel(
-    basename(files[0]).replace(/\.[^.]+$/, ''),
+    calledAs(files[0]).replace(/\.[^.]+$/, ''),
     model,
-    { fileName: basename(files[0]), licence: '', note: '' },
+    { fileName: calledAs(files[0]), licence: '', note: '' },
     store.keep,
   );
   document.brief.limits.textureSize = size;
   document.handoff = { ...document.handoff, unit: unitOf(values), y };
-  const task = stderrTask();
+  const task = stderrTask(values);
   const clock = () => performance.now() / 1000;
   const formed = formAsset(document, 'low', store.load);
   const parts = formed.parts.every(isLaid) ? formed.parts : unwrap(formed.parts, unwrapSettings(document), task).parts;
@@ -49,14 +47,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
     surface: surface?.figures ?? null,
     render: null,
   };
-  const made = await handoffFiles(
-    state,
-    parts,
-    { ...surface?.files },
-    solveStage(document, parts),
-    new Date().toISOString().slice(0, 10),
-    task,
-  );
+  const made = await handoffFiles(state, parts, { ...surface?.files }, solveStage(document, parts), madeOn(), task);
   const zip = archive(made);
   await writeWhole(out, zip);
   const lines = preflight(state);

@@ -1,5 +1,4 @@
 import { availableParallelism } from 'node:os';
-import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import type { Model } from '@wellmorph/core/io/model';
 import { sceneTexture, type Use, withFactors } from '@wellmorph/core/io/textures';
@@ -12,28 +11,27 @@ import { plainSceneMaterial, type SceneMaterial, type SceneTexture } from '@well
 import { traceFilm } from '@wellmorph/core/render/schedule';
 import { figure } from '@wellmorph/core/units/lengths';
 import { threadCrew } from '../crew';
-import { loadModel, wholeNumber } from '../input';
+import { calledAs, loadModel, wholeNumber } from '../input';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
-import { writeWhole } from '../write';
+import { outputTo, writeWhole } from '../write';
 
 const shared = (bytes: number) => new SharedArrayBuffer(bytes);
 
 /** A picture of the model on the default backdrop, in the default rig, framed. */
 export async function renderCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length !== 1) throw new InputError('cli/files', 'render takes one file.');
-  const out = values.out;
-  if (!out?.toLowerCase().endsWith('.png')) throw new InputError('cli/out', 'render needs -o with a name that ends in .png.');
   const [width, height] = pictureSize(values.size ?? '512x512');
   const samples = wholeNumber(values, 'samples', 64, 2, 65536);
   const threads = wholeNumber(values, 'threads', Math.min(16, availableParallelism()), 1, 64);
   const seed = wholeNumber(values, 'seed', 1, 0, 2 ** 31 - 1);
+  const out = await outputTo(values.out, '.png', 'render');
   const model = await loadModel(files[0], values);
   const document = documentFromModel(
-    basename(files[0]),
+    calledAs(files[0]),
     model,
-    { fileName: basename(files[0]), licence: '', note: '' },
+    { fileName: calledAs(files[0]), licence: '', note: '' },
     memoryStore().keep,
   );
   document.shot = { ...newDocument('', document.brief).shot, widthPx: width, heightPx: height };
@@ -49,7 +47,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
     shared,
   );
   const film = emptyFilm(width, height);
-  const task = stderrTask();
+  const task = stderrTask(values);
   const traced = await traceFilm(film, threadCrew(scene, threads), {
     samples,
     seed,

@@ -6,25 +6,29 @@ import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { table } from '@wellmorph/core/pipeline/report';
 import { simplifyParts } from '@wellmorph/core/pipeline/simplify';
 import { figure } from '@wellmorph/core/units/lengths';
-import { loadModel, wholeNumber } from '../input';
+import { calledAs, loadModel, wholeNumber } from '../input';
 import { kits } from '../kit';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
-import { writeWhole } from '../write';
+import { outputTo, writeWhole } from '../write';
 
 /** Brings a model down to a number of triangles, and says how far its surface then lies from what it was. */
 export async function simplifyCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length !== 1) throw new InputError('cli/files', 'simplify takes one file.');
-  const out = values.out;
-  if (!out?.toLowerCase().endsWith('.glb')) throw new InputError('cli/out', 'simplify needs -o with a name that ends in .glb.');
   if (values.triangles === undefined) throw new InputError('cli/number', 'simplify needs --triangles with the number there may be.');
   const triangles = wholeNumber(values, 'triangles', 0, 4, 1e9);
+  const out = await outputTo(values.out, '.glb', 'simplify');
   const model = await loadModel(files[0], values);
   const store = memoryStore();
-  const document = documentFromModel(basename(files[0]), model, { fileName: basename(files[0]), licence: '', note: '' }, store.keep);
+  const document = documentFromModel(calledAs(files[0]), model, { fileName: calledAs(files[0]), licence: '', note: '' }, store.keep);
   await kits.load('simplifier');
-  const { parts, off } = simplifyParts(await kits.for(document), formAsset(document, 'low', store.load).parts, triangles, stderrTask());
+  const { parts, off } = simplifyParts(
+    await kits.for(document),
+    formAsset(document, 'low', store.load).parts,
+    triangles,
+    stderrTask(values),
+  );
   await writeWhole(out, await exportGlb(parts, exportOptions(document)));
   const rows = parts.map((p, i) => ({
     name: p.name,
@@ -34,13 +38,19 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
     mostMm: off[i].most,
     meanMm: off[i].mean,
   }));
+  const notes = [
+    ...model.notes,
+    ...(model.textures.length > 0
+      ? ['The textures the file brought are not taken over; its layout is, so they fit what was written.']
+      : []),
+  ];
   const total = rows.reduce((n, r) => n + r.to * r.copies, 0);
   return {
-    json: { file: basename(out), triangles: total, parts: rows, notes: model.notes },
+    json: { file: basename(out), triangles: total, parts: rows, notes },
     text: `${table([
       ['part', 'from', 'to', 'farthest off, mm', 'on average, mm'],
       ...rows.map((r) => [r.name, figure(r.from, 0), figure(r.to, 0), figure(r.mostMm, 4), figure(r.meanMm, 4)]),
-    ])}\n${figure(total, 0)} triangles in “${out}”.\n`,
+    ])}\n${figure(total, 0)} triangles in “${out}”.\n${notes.map((n) => `note: ${n}\n`).join('')}`,
     failed: false,
   };
 }

@@ -7,19 +7,23 @@ import { Memory } from '@wellmorph/core/pipeline/memory';
 import { table } from '@wellmorph/core/pipeline/report';
 import { budgetProblem, solveFormed } from '@wellmorph/core/pipeline/solve';
 import { figure } from '@wellmorph/core/units/lengths';
-import { readWhole, wholeNumber } from '../input';
+import { nameOf, readWhole, wholeNumber } from '../input';
 import { kits } from '../kit';
 import type { Values } from '../options';
 import type { Outcome } from '../output';
-import { writeWhole } from '../write';
+import { STANDARD, tryOutput, writeWhole } from '../write';
 
 /** Spends a number of triangles on a recipe where its outline needs them, and writes the asset with the counts found. */
 export async function solveCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length !== 1) throw new InputError('cli/files', 'solve takes one asset file.');
   const out = values.out;
-  if (out !== undefined && !out.toLowerCase().endsWith('.zip'))
-    throw new InputError('cli/out', 'solve writes a .zip: -o has to end in it.');
-  const { document, load, bytes } = openAsset(basename(files[0]), await readWhole(files[0]));
+  if (out !== undefined) {
+    if (out !== STANDARD && !out.toLowerCase().endsWith('.zip'))
+      throw new InputError('cli/out', 'solve writes a .zip: -o has to end in it.');
+    await tryOutput(out);
+  }
+  const whole = await readWhole(files[0]);
+  const { document, load, bytes } = openAsset(nameOf(files[0], whole), whole);
   const limit = wholeNumber(values, 'triangles', document.brief.limits.triangles, 1, 1e9);
   const wanted = { ...document, brief: { ...document.brief, limits: { ...document.brief.limits, triangles: limit } } };
   const problem = budgetProblem(wanted);

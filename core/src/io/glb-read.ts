@@ -160,12 +160,12 @@ function modelOf(document: Document): Model {
       const material = source ? materialIndex(source, materials, known, textureNumber) : -1;
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
-      const { mesh: own, from } = primitiveMesh(p);
+      const { mesh: own, from, vertices } = primitiveMesh(p);
       brought += from;
       dropped += from - triangleCount(own);
       for (const { placements, stretch } of groups) {
         const came = stretch && !isEven(stretch) ? stretch : undefined;
-        parts.push({ name, mesh: stretch ? transform(own, stretch) : own, placements, material, ...(came && { came }) });
+        parts.push({ name, mesh: stretch ? transform(own, stretch) : own, placements, material, vertices, ...(came && { came }) });
       }
     }
   }
@@ -291,9 +291,9 @@ const CARRIED = [
 ] as const;
 
 /** Triangles of a primitive (lists, strips, fans), joined where positions are the very same; what corners carry stays with them. And how many there were. */
-function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
+function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number; vertices: number } {
   const position = p.getAttribute('POSITION');
-  if (!position) return { mesh: makeMesh({ positions: [], faceStart: [0], faceVert: [] }), from: 0 };
+  if (!position) return { mesh: makeMesh({ positions: [], faceStart: [0], faceVert: [] }), from: 0, vertices: 0 };
   const count = position.getCount();
   const indices = p.getIndices()?.getArray() ?? Uint32Array.from({ length: count }, (_, i) => i);
   for (const i of indices)
@@ -339,7 +339,9 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number } {
     faceVert: corners.map((v) => joined[v]),
     attributes,
   });
-  return { mesh: dropRepeats(mesh), from: faces };
+  const used = new Uint8Array(count);
+  for (const v of corners) used[v] = 1;
+  return { mesh: dropRepeats(mesh), from: faces, vertices: used.reduce((n, u) => n + u, 0) };
 }
 
 function triangleCorners(index: ArrayLike<number>, mode: number): Uint32Array {

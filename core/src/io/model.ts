@@ -32,6 +32,8 @@ export interface ModelPart {
   came?: Mat4;
   /** Index into the model's materials, −1 for none. */
   material: number;
+  /** Vertices of the file that its triangles use, where it has vertices as a graphics card takes them. */
+  vertices?: number;
 }
 
 export interface Model {
