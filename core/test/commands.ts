@@ -106,6 +106,11 @@ export const EVERY: Command[] = [
   },
   { type: 'waive', waiver: { finding: 'open-rim:chimney', reason: 'a chimney is open', value: 2 } },
   { type: 'unwaive', finding: 'open-rim:chimney' },
+  {
+    type: 'several',
+    what: 'declared two parts open',
+    commands: ['chimney', 'font'].map((part) => ({ type: 'part.set', part, patch: { declaredOpen: true } })),
+  },
   { type: 'high.pair', part: 'font', high: null },
   { type: 'part.remove', part: 'flame' },
 ];

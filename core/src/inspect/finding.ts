@@ -5,6 +5,7 @@ export type FindingKind =
   | 'inward'
   | 'winding'
   | 'non-manifold'
+  | 'bow-tie'
   | 'open-rim'
   | 'doubles'
   | 'degenerate'
@@ -104,7 +105,7 @@ export function boxRound(places: readonly Vec3[]): Box | undefined {
 }
 
 /** Units of things counted: another number is another thing. What is measured may change a little. */
-const MEASURED = new Set(['mm', 'mm²', 'px', '°', '1/mm', '%', 'MB', 'px/cm']);
+export const MEASURED: ReadonlySet<string> = new Set(['mm', 'mm²', 'px', '°', '1/mm', '%', 'MB', 'px/cm']);
 /** What is measured may change by this share, and places by as much of the size of what they cover, before a waiver is open again. */
 const SAME = 0.02;
 

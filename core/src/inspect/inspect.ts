@@ -18,7 +18,7 @@ import {
   PINCH,
   pinches,
   roundNgons,
-  softCreases,
+  seenCreases,
   surfaceShape,
   WARP_DEGREES,
   warpedFaces,
@@ -105,16 +105,28 @@ export function inspectPart(part: Inspected): Finding[] {
       });
   }
   const bad = nonManifold(mesh, edges);
-  if (bad.edges.length + bad.vertices.length > 0)
+  if (bad.edges.length > 0)
     add({
       kind: 'non-manifold',
       severity: 'error',
-      value: bad.edges.length + bad.vertices.length,
-      unit: 'places',
+      value: bad.edges.length,
+      unit: 'edges',
       limit: 0,
-      message: `${name}: ${many(bad.edges.length, 'edge')} with more than two faces and ${many(bad.vertices.length, 'vertex', 'vertices')} where separate surfaces meet in a point.`,
+      message: `${name}: ${many(bad.edges.length, 'edge')} with more than two faces.`,
       why: 'Smoothing, unwrapping and baking can’t tell which side is which there.',
-      where: [...bad.edges.map(edgeAt), ...bad.vertices.map(vertexAt)],
+      where: bad.edges.map(edgeAt),
+      fixes: ['split-non-manifold'],
+    });
+  if (bad.vertices.length > 0)
+    add({
+      kind: 'bow-tie',
+      severity: 'warning',
+      value: bad.vertices.length,
+      unit: 'vertices',
+      limit: 0,
+      message: `${name}: separate surfaces touch in ${many(bad.vertices.length, 'point')}, joined by nothing else.`,
+      why: 'Each keeps its own side and shading; moving or cutting one there pulls at the other. Split, they are told apart.',
+      where: bad.vertices.map(vertexAt),
       fixes: ['split-non-manifold'],
     });
   const loops = boundaryLoops(mesh, edges);
@@ -192,7 +204,7 @@ export function inspectPart(part: Inspected): Finding[] {
       where: ngons.map(faceAt),
       fixes: ['triangulate'],
     });
-  const creases = softCreases(mesh, shape, 2 * unseen);
+  const creases = seenCreases(mesh, shape, 2 * unseen, part.pixelMm ?? unseen / 2);
   if (creases.length > 0)
     add({
       kind: 'crease',

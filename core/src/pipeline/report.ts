@@ -1,4 +1,5 @@
-import type { Finding } from '../inspect/finding';
+import type { Finding, FindingKind } from '../inspect/finding';
+import { grouped } from '../inspect/grouped';
 import { boundsOf, isWatertight, volumeOf } from '../mesh/measures';
 import { vertexCount } from '../mesh/polymesh';
 import { figure, millimetres } from '../units/lengths';
@@ -30,7 +31,7 @@ export interface Report {
   }[];
   findings: {
     id: string;
-    kind: string;
+    kind: FindingKind;
     severity: Finding['severity'];
     part: string | null;
     value: number;
@@ -116,6 +117,27 @@ export function table(rows: string[][]): string {
   return `${rows.map((r) => r.map((cell, i) => (i === 0 ? cell.padEnd(widths[i]) : cell.padStart(widths[i]))).join('  ')).join('\n')}\n`;
 }
 
+/** A finding of the report, as those are that it was made from; what only the sheet wants of them is empty. */
+const asFinding = (f: Report['findings'][number]): Finding => ({
+  ...f,
+  partName: f.part ?? '',
+  why: '',
+  where: [],
+  fixes: [],
+});
+
+/** Names of parts that are told one by one. */
+const MOST_NAMES = 6;
+/** Which parts, at the end of what is said of several: `(Lid, Base and 4 more)`. */
+function partsWords(names: readonly string[]): string {
+  const more = names.length - MOST_NAMES;
+  const told = names.slice(0, MOST_NAMES);
+  return more > 0 ? `(${told.join(', ')} and ${figure(more, 0)} more)` : `(${told.slice(0, -1).join(', ')} and ${told[told.length - 1]})`;
+}
+
+/** Pairs of neighbours that are told to be read. */
+const MOST_NEIGHBOURS = 40;
+
 /** The report to read. @param allowed findings a limits file lets be, by id */
 export function reportText(report: Report, allowed: ReadonlySet<string> = new Set()): string {
   const rows = [
@@ -132,24 +154,28 @@ export function reportText(report: Report, allowed: ReadonlySet<string> = new Se
   const limits = (report.limits ?? [])
     .map((l) => `${l.kept ? 'met' : l.what === 'density' ? 'under' : 'over'}: ${l.what}, ${limitWords(l)}\n`)
     .join('');
-  const said = report.findings
-    .map((f) => {
-      const after = f.waived
-        ? ` (meant: ${f.waived})`
-        : f.reopened
-          ? ` (waived before, and changed since: ${f.reopened})`
-          : allowed.has(f.id)
+  const said = grouped(report.findings.map(asFinding))
+    .map((g) => {
+      const after = g.waived
+        ? ` (meant: ${g.waived})`
+        : g.reopened
+          ? ` (waived before, and changed since: ${g.reopened})`
+          : g.findings.every((f) => allowed.has(f.id))
             ? ' (allowed)'
             : '';
-      return `${f.severity}: ${f.message}${f.frees ? ` Frees ${figure(f.frees, 0)} triangles.` : ''}${after}\n`;
+      const places = g.findings.length > 1 ? ` ${partsWords(g.findings.map((f) => f.partName))}` : '';
+      return `${g.severity}: ${g.message}${g.frees ? ` Frees ${figure(g.frees, 0)} triangles.` : ''}${places}${after}\n`;
     })
     .join('');
   const between = report.neighbours
+    .slice(0, MOST_NEIGHBOURS)
     .map(
       (n) =>
         `${n.met === false ? 'not as wanted' : 'between parts'}: ${n.a} and ${n.b}, ${standingWords({ gap: n.gapMm, sunk: n.sunkMm, at: [0, 0, 0] })}${n.wanted ? `, wanted ${n.wanted}` : ''}\n`,
     )
     .join('');
+  const more = report.neighbours.length - MOST_NEIGHBOURS;
+  const rest = more > 0 ? `and ${figure(more, 0)} more pairs of parts, in the report as JSON\n` : '';
   const notes = report.notes.map((n) => `note: ${n}\n`).join('');
-  return `${table(rows)}\n${notes}${limits}${said || 'Nothing found.\n'}${between && `\n${between}`}`;
+  return `${table(rows)}\n${notes}${limits}${said || 'Nothing found.\n'}${between && `\n${between}${rest}`}`;
 }

@@ -16,6 +16,7 @@ import { Behind } from './behind';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
 import { MeasuredPart } from './measured';
+import { markAt, type PlaceMarks } from './place-marks';
 import { boundsOf, Disc, FIELD, Ground, home, View as Orbit, usePartGeometry } from './view';
 
 type Vec3 = readonly [number, number, number];
@@ -41,7 +42,7 @@ export interface PieceProps {
   /** A click on a face, with its place in the part's own space; takes the place of `onPick`. */
   onFace?(part: string, face: number, point: [number, number, number]): void;
   /** Places in a part's own space to show and fly to. */
-  marks?: { part: string | null; points: readonly Vec3[] };
+  marks?: PlaceMarks;
   /** A shot whose limits of sharpness stand across the piece. */
   limits?: SolvedShot;
   /** Where it is first seen from, degrees round from the front. */
@@ -328,19 +329,14 @@ function PartView({
   );
 }
 
-function Marks({ marks, gpu, colour, radius }: PieceProps & { colour: string; radius: number }) {
-  if (!marks || marks.points.length === 0) return null;
-  const part = gpu.find((p) => p.id === marks.part);
-  const m = new THREE.Matrix4().fromArray((part?.placements[0] ?? new THREE.Matrix4().toArray()) as number[]);
-  return (
-    <>
-      {marks.points.map((p, i) => (
-        <mesh key={i} position={new THREE.Vector3(...p).applyMatrix4(m)} renderOrder={5}>
-          <sphereGeometry args={[radius * 0.011, 12, 8]} />
-          <meshBasicMaterial color={colour} depthTest={false} transparent />
-        </mesh>
-      ))}
-    </>
+function Marks({ marks = [], gpu, colour, radius }: PieceProps & { colour: string; radius: number }) {
+  return marks.map(({ part, points }) =>
+    points.map((p, i) => (
+      <mesh key={`${part} ${i}`} position={markAt(gpu, part, p)} renderOrder={5}>
+        <sphereGeometry args={[radius * 0.011, 12, 8]} />
+        <meshBasicMaterial color={colour} depthTest={false} transparent />
+      </mesh>
+    )),
   );
 }
 

@@ -5,8 +5,7 @@ import { useThree } from '@react-three/fiber';
 import { type ComponentRef, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { GpuPart } from '@/workers/protocol';
-
-type Vec3 = readonly [number, number, number];
+import { markAt, type PlaceMarks } from './place-marks';
 
 export interface Box3 {
   centre: THREE.Vector3;
@@ -52,17 +51,7 @@ export function Ground({ colour }: { colour: string }) {
 }
 
 /** Turning, sliding, going nearer; Home shows the whole piece; a chosen finding is flown to. */
-export function View({
-  bounds,
-  marks,
-  gpu,
-  turn,
-}: {
-  bounds: Box3;
-  marks?: { part: string | null; points: readonly Vec3[] };
-  gpu: readonly GpuPart[];
-  turn?: number;
-}) {
+export function View({ bounds, marks, gpu, turn }: { bounds: Box3; marks?: PlaceMarks; gpu: readonly GpuPart[]; turn?: number }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { camera, invalidate, get } = useThree();
   const whole = useRef<() => void>(() => {});
@@ -93,10 +82,9 @@ export function View({
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   useEffect(() => {
-    if (!marks || marks.points.length === 0 || !controls.current) return;
-    const part = gpu.find((p) => p.id === marks.part);
-    const m = new THREE.Matrix4().fromArray((part?.placements[0] ?? new THREE.Matrix4().toArray()) as number[]);
-    const to = new THREE.Vector3(...marks.points[0]).applyMatrix4(m);
+    const first = marks?.find((m) => m.points.length > 0);
+    if (!first || !controls.current) return;
+    const to = markAt(gpu, first.part, first.points[0]);
     const away = camera.position.clone().sub(controls.current.target).normalize();
     camera.position.copy(to).addScaledVector(away, bounds.radius * 2.2);
     controls.current.target.copy(to);

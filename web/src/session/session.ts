@@ -28,7 +28,7 @@ export const sentence = (error: unknown): string =>
     ? error.message
     : 'Something went wrong; nothing was changed.';
 
-const isCancelled = (error: unknown): boolean =>
+export const isCancelled = (error: unknown): boolean =>
   error instanceof CancelledError || (error instanceof WorkError && error.code === 'cancelled');
 
 let jobId = 1;

@@ -1,25 +1,23 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import ButtonBase from '@mui/material/ButtonBase';
+import Collapse from '@mui/material/Collapse';
+import Link from '@mui/material/Link';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
+import { type Group, grouped } from '@wellmorph/core/inspect/grouped';
+import { several } from '@wellmorph/core/pipeline/commands/together';
 import { figure } from '@wellmorph/core/units/lengths';
-import { type ReactNode, useState } from 'react';
+import { type FormEvent, type ReactNode, useMemo, useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
 
-const linkButton = {
-  all: 'unset',
-  cursor: 'pointer',
-  fontSize: 12.5,
-  fontWeight: 600,
-  color: 'primary.main',
-  borderBottom: '1px solid',
-  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: 2 },
-} as const;
-
-/** Findings, worst first: choosing one flies there; fixes and waivers can be taken back. */
+/** Findings, worst first, one entry for each kind: choosing one flies there; fixes and waivers can be taken back. */
 export function Findings({
   findings,
   title = 'Findings',
@@ -33,56 +31,45 @@ export function Findings({
   /** How far a longer look is that may still find more, 0…1. */
   busy?: number | null;
 }) {
-  const open = findings.filter((f) => !f.waived);
-  const mend = open.filter((f) => f.severity !== 'information').length;
+  const groups = useMemo(() => grouped(findings), [findings]);
+  const open = groups.filter((g) => !g.waived);
+  const mend = open.filter((g) => g.severity !== 'information').length;
   const know = open.length - mend;
   const aside =
-    findings.length === 0
+    groups.length === 0
       ? 'nothing found'
       : [
           mend > 0 && `${mend} to mend`,
           know > 0 && `${know} to know`,
-          findings.length > open.length && `${findings.length - open.length} waived`,
+          groups.length > open.length && `${groups.length - open.length} waived`,
         ]
           .filter(Boolean)
           .join(' · ');
   return (
     <Box component="section" aria-label={title} sx={{ mt: 2 }}>
       <Heading aside={busy == null ? aside : `${aside} · looking, ${Math.round(100 * busy)} %`}>{title}</Heading>
-      {findings.map((f) => (
-        <FindingRow key={f.id} finding={f} />
+      {groups.map((g) => (
+        <GroupRow key={g.id} group={g} />
       ))}
       {actions}
     </Box>
   );
 }
 
-function FindingRow({ finding: f }: { finding: Finding }) {
+const SIZE = 14;
+function SeverityMark({ waived, severity }: Pick<Group, 'waived' | 'severity'>) {
+  if (waived) return <StatusMark status="ok" size={SIZE} />;
+  if (severity === 'information') return <InfoMark size={SIZE} />;
+  return <StatusMark status={severity === 'error' ? 'over' : 'near'} size={SIZE} />;
+}
+
+function GroupRow({ group: g }: { group: Group }) {
   const session = useSession();
-  const chosen = useSheet((s) => s.selected.finding === f.id);
-  const part = useSheet((s) => s.document?.parts.find((p) => p.id === f.part));
-  const [reason, setReason] = useState<string | null>(null);
+  const chosen = useSheet((s) => s.selected.finding === g.id);
+  const [shown, setShown] = useState(false);
   const { say } = useLengths();
-  const mark = f.waived ? (
-    <StatusMark status="ok" size={14} />
-  ) : f.severity === 'error' ? (
-    <StatusMark status="over" size={14} />
-  ) : f.severity === 'warning' ? (
-    <StatusMark status="near" size={14} />
-  ) : (
-    <InfoMark size={14} />
-  );
-  const waive = () => {
-    if (
-      reason &&
-      reason.trim().length >= 3 &&
-      session.dispatch({
-        type: 'waive',
-        waiver: { finding: f.id, reason: reason.trim(), value: f.value, ...(f.covers && { covers: [...f.covers] }) },
-      })
-    )
-      setReason(null);
-  };
+  const [first] = g.findings;
+  const count = g.findings.length;
   return (
     <Box
       sx={{
@@ -91,106 +78,149 @@ function FindingRow({ finding: f }: { finding: Finding }) {
         py: 0.9,
         borderBottom: 1,
         borderColor: 'sheet.faint',
-        opacity: f.waived ? 0.75 : 1,
+        opacity: g.waived ? 0.75 : 1,
         bgcolor: chosen ? 'sheet.tint' : undefined,
       }}
-      onMouseEnter={() => session.select({ finding: f.id })}
+      onMouseEnter={() => session.select({ finding: g.id })}
     >
-      <Box sx={{ pt: '2px' }}>{mark}</Box>
-      <Box>
-        <Box
-          component="button"
-          type="button"
-          onClick={() => session.select({ finding: f.id, part: f.part })}
-          sx={{
-            all: 'unset',
-            cursor: f.where.length > 0 ? 'pointer' : 'default',
-            fontSize: 13,
-            lineHeight: 1.4,
-            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-          }}
-        >
-          {say(f.message)}
-        </Box>
-        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4 }}>
-          {f.waived
-            ? `Meant: ${f.waived}`
-            : f.reopened
-              ? `Was meant, “${f.reopened}”, but covers something else now. ${say(f.why)}`
-              : say(f.why)}
-          {f.frees ? ` Frees ${figure(f.frees, 0)} triangles.` : ''}
-        </Box>
-        <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
-          {!f.waived &&
-            f.fixes.map((fix) => (
-              <Box key={fix} component="button" type="button" sx={linkButton} onClick={() => void applyFixTo(session, f, fix)}>
-                {FIX_NAMES[fix]}
+      <Box sx={{ pt: '2px' }}>
+        <SeverityMark {...g} />
+      </Box>
+      <Box sx={{ minWidth: 0 }}>
+        <Message onClick={() => session.select({ finding: g.id, part: count === 1 ? first.part : null })}>{say(g.message)}</Message>
+        <Typography className="narrow" variant="body2" color="text.secondary" sx={{ fontSize: 12 }}>
+          {g.waived
+            ? `Meant: ${g.waived}`
+            : g.reopened
+              ? `Was meant, “${g.reopened}”, but covers something else now. ${say(g.why)}`
+              : say(g.why)}
+          {g.frees ? ` Frees ${figure(g.frees, 0)} triangles.` : ''}
+        </Typography>
+        <Doings findings={g.findings} group={g}>
+          {count > 1 && (
+            <Link component="button" type="button" color="text.secondary" aria-expanded={shown} onClick={() => setShown(!shown)}>
+              {shown ? 'Hide the parts' : `Show the ${figure(count, 0)} parts`}
+            </Link>
+          )}
+        </Doings>
+        <Collapse in={shown} unmountOnExit>
+          <Box component="ul" sx={{ listStyle: 'none', m: 0, mt: 0.8, p: 0, pl: 1, borderLeft: 2, borderColor: 'sheet.faint' }}>
+            {g.findings.map((f) => (
+              <Box component="li" key={f.id} sx={{ py: 0.5 }} onMouseEnter={() => session.select({ finding: f.id })}>
+                <Message onClick={() => session.select({ finding: f.id, part: f.part })}>{say(f.message)}</Message>
+                <Doings findings={[f]} group={{ ...g, fixes: f.fixes }} />
               </Box>
             ))}
-          {!f.waived && f.kind === 'open-rim' && part && !part.declaredOpen && (
-            <Box
-              component="button"
-              type="button"
-              sx={linkButton}
-              onClick={() => session.dispatch({ type: 'part.set', part: part.id, patch: { declaredOpen: true } })}
-            >
-              Declare it open
-            </Box>
-          )}
-          {f.waived ? (
-            <Box component="button" type="button" sx={linkButton} onClick={() => session.dispatch({ type: 'unwaive', finding: f.id })}>
-              Take the waiver back
-            </Box>
-          ) : (
-            f.severity !== 'information' &&
-            reason === null && (
-              <Box
-                component="button"
-                type="button"
-                sx={{ ...linkButton, color: 'text.secondary', fontWeight: 500 }}
-                onClick={() => setReason('')}
-              >
-                It is meant …
-              </Box>
-            )
-          )}
-        </Box>
-        {reason !== null && (
-          <Box
-            component="form"
-            sx={{ display: 'flex', gap: 1, mt: 0.6 }}
-            onSubmit={(e: React.FormEvent) => {
-              e.preventDefault();
-              waive();
-            }}
-          >
-            <Box
-              component="input"
-              autoFocus
-              aria-label="Why it is meant"
-              placeholder="because …"
-              value={reason}
-              onChange={(e: React.ChangeEvent<HTMLInputElement>) => setReason(e.target.value)}
-              onKeyDown={(e: React.KeyboardEvent) => e.key === 'Escape' && setReason(null)}
-              sx={{
-                flex: 1,
-                minWidth: 0,
-                font: 'inherit',
-                fontSize: 12.5,
-                border: 1,
-                borderColor: 'divider',
-                borderRadius: 1,
-                px: 0.8,
-                bgcolor: 'background.paper',
-                color: 'text.primary',
-              }}
-            />
-            <Box component="button" type="submit" sx={linkButton} disabled={reason.trim().length < 3}>
-              Waive
-            </Box>
           </Box>
-        )}
+        </Collapse>
       </Box>
     </Box>
+  );
+}
+
+/** A sentence that can be chosen: the view flies to what it is about. */
+const Message = ({ onClick, children }: { onClick(): void; children: ReactNode }) => (
+  <ButtonBase
+    onClick={onClick}
+    sx={{
+      display: 'inline',
+      textAlign: 'left',
+      font: 'inherit',
+      fontSize: 13,
+      lineHeight: 1.4,
+      verticalAlign: 'baseline',
+      '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+    }}
+  >
+    {children}
+  </ButtonBase>
+);
+
+/** What can be done about findings of one kind: mend them, declare them meant, take that back. */
+function Doings({ findings, group: g, children }: { findings: readonly Finding[]; group: Group; children?: ReactNode }) {
+  const session = useSession();
+  const document = useSheet((s) => s.document);
+  const [reason, setReason] = useState<string | null>(null);
+  const all = findings.length > 1 ? ` on all ${figure(findings.length, 0)}` : '';
+  const ids = new Set(findings.map((f) => f.part));
+  const undeclared = g.kind === 'open-rim' ? (document?.parts ?? []).filter((p) => ids.has(p.id) && !p.declaredOpen) : [];
+  const waive = (e: FormEvent) => {
+    e.preventDefault();
+    const words = reason?.trim() ?? '';
+    if (words.length < 3) return;
+    const waivers = findings.map((f) => ({
+      type: 'waive' as const,
+      waiver: { finding: f.id, reason: words, value: f.value, ...(f.covers && { covers: [...f.covers] as typeof f.covers }) },
+    }));
+    if (session.dispatch(several(`waived ${figure(waivers.length, 0)} findings: ${words}`, waivers))) setReason(null);
+  };
+  return (
+    <>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
+        {!g.waived &&
+          g.fixes.map((fix) => (
+            <Link key={fix} component="button" type="button" onClick={() => void applyFixTo(session, findings, fix)}>
+              {FIX_NAMES[fix]}
+              {all}
+            </Link>
+          ))}
+        {!g.waived && undeclared.length > 0 && (
+          <Link
+            component="button"
+            type="button"
+            onClick={() =>
+              session.dispatch(
+                several(
+                  `declared ${figure(undeclared.length, 0)} parts open`,
+                  undeclared.map((p) => ({ type: 'part.set', part: p.id, patch: { declaredOpen: true } })),
+                ),
+              )
+            }
+          >
+            {findings.length > 1 ? 'Declare all of them open' : 'Declare it open'}
+          </Link>
+        )}
+        {g.waived ? (
+          <Link
+            component="button"
+            type="button"
+            onClick={() =>
+              session.dispatch(
+                several(
+                  `took ${figure(findings.length, 0)} waivers back`,
+                  findings.map((f) => ({ type: 'unwaive', finding: f.id })),
+                ),
+              )
+            }
+          >
+            {findings.length > 1 ? 'Take the waivers back' : 'Take the waiver back'}
+          </Link>
+        ) : (
+          g.severity !== 'information' &&
+          reason === null && (
+            <Link component="button" type="button" color="text.secondary" onClick={() => setReason('')}>
+              {findings.length > 1 ? 'They are meant …' : 'It is meant …'}
+            </Link>
+          )
+        )}
+        {children}
+      </Box>
+      {reason !== null && (
+        <Box component="form" sx={{ display: 'flex', gap: 1, mt: 0.6 }} onSubmit={waive}>
+          <TextField
+            autoFocus
+            fullWidth
+            placeholder="because …"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && setReason(null)}
+            slotProps={{ htmlInput: { 'aria-label': 'Why it is meant', maxLength: 300 } }}
+          />
+          <Button type="submit" disabled={reason.trim().length < 3}>
+            Waive
+          </Button>
+        </Box>
+      )}
+    </>
   );
 }

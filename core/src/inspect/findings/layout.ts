@@ -10,7 +10,7 @@ export interface LayoutFaults {
   outside: number[];
   /** Sharing texels with others of this part. */
   overlapping: number[];
-  /** Texels claimed twice, as a share of those claimed. */
+  /** Texels that more than one triangle claims, as a share of those claimed: at most 1. */
   overlapShare: number;
   /** Laid face down: print on them reads backwards. */
   mirrored: number[];
@@ -31,6 +31,7 @@ export function layoutFaults(mesh: PolyMesh): LayoutFaults | null {
   if (!uv) return null;
   const out: LayoutFaults = { flat: [], outside: [], overlapping: [], overlapShare: 0, mirrored: [], spread: 1 };
   const owner = new Int32Array(RASTER * RASTER).fill(-1);
+  const shared = new Uint8Array(RASTER * RASTER);
   const clash = new Set<number>();
   const densities: [density: number, area: number][] = [];
   let [claimed, twice] = [0, 0];
@@ -63,7 +64,10 @@ export function layoutFaults(mesh: PolyMesh): LayoutFaults | null {
           owner[i] = t;
           claimed++;
         } else {
-          twice++;
+          if (!shared[i]) {
+            shared[i] = 1;
+            twice++;
+          }
           clash.add(t).add(owner[i]);
         }
       },

@@ -31,6 +31,7 @@ import { rename } from './rename';
 import { renderSet } from './render-set';
 import { rigSet } from './rig-set';
 import { seamsSet } from './seams-set';
+import { among, several } from './several';
 import { shotSet } from './shot-set';
 import { stateTake } from './state-take';
 import { stepAdd } from './step-add';
@@ -87,6 +88,7 @@ const KINDS = {
   'high.pair': highPair,
   'high.parts': highParts,
   'state.take': stateTake,
+  several,
 };
 type Kinds = typeof KINDS;
 type CommandOf<K> = K extends CommandKind<infer C> ? C : never;
@@ -100,6 +102,8 @@ KINDS satisfies { [T in Command['type']]: CommandKind<Extract<Command, { type: T
 export const COMMAND_TYPES = Object.keys(KINDS) as Command['type'][];
 export const isCommandType = (type: unknown): type is Command['type'] => typeof type === 'string' && Object.hasOwn(KINDS, type);
 export const commandKind = (type: Command['type']): CommandKind<Command> => KINDS[type] as unknown as CommandKind<Command>;
+
+among((type) => (isCommandType(type) ? (commandKind(type) as unknown as CommandKind<{ type: string }>) : undefined));
 
 export interface Applied {
   document: AssetDocument;

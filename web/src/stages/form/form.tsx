@@ -6,6 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { type MeasureKind, measure, PLACES_FOR } from '@wellmorph/core/form/measure';
 import type { Finding } from '@wellmorph/core/inspect/finding';
+import { grouped } from '@wellmorph/core/inspect/grouped';
 import { travelled } from '@wellmorph/core/inspect/relations';
 import type { ViewKind } from '@wellmorph/core/inspect/views';
 import { multiply } from '@wellmorph/core/maths/mat4';
@@ -260,11 +261,13 @@ function posed(gpu: readonly GpuPart[], document: AssetDocument | null, pose: Po
   return gpu.map((g) => (g.id === pose.part ? { ...g, placements: g.placements.map((p) => multiply(m, p)) } : g));
 }
 
-/** The places of the chosen finding, steady between renders so that the view flies only once. */
+/** The places of the chosen finding, or of all of a kind, steady between renders so that the view flies only once. */
 export function useMarks(findings: readonly Finding[], chosen: string | null) {
   return useMemo(() => {
-    const f = findings.find((x) => x.id === chosen);
-    return f && f.where.length > 0 ? { part: f.kind === 'coincident' ? null : f.part, points: f.where } : undefined;
+    const one = findings.find((x) => x.id === chosen);
+    const list = one ? [one] : (grouped(findings).find((g) => g.id === chosen)?.findings ?? []);
+    const marks = list.filter((f) => f.where.length > 0).map((f) => ({ part: f.kind === 'coincident' ? null : f.part, points: f.where }));
+    return marks.length > 0 ? marks : undefined;
   }, [findings, chosen]);
 }
 

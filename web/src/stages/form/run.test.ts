@@ -40,11 +40,39 @@ const blobOf = (s: AssetSession, name: string) => {
   return shape?.kind === 'mesh' ? shape.low.blob : undefined;
 };
 
+/** Open boxes in a row; the rim of the last is bent, so that it can't be filled. */
+function buckets(n: number): string {
+  const lines: string[] = [];
+  for (let i = 0; i < n; i++) {
+    lines.push(`o Bucket ${i + 1}`);
+    for (const [x, y, z] of [
+      [0, 0, 0],
+      [20, 0, 0],
+      [20, 0, 20],
+      [0, 0, 20],
+      [0, 20, 0],
+      [20, i === n - 1 ? 34 : 20, 0],
+      [20, 20, 20],
+      [0, 20, 20],
+    ])
+      lines.push(`v ${x + 40 * i} ${y} ${z}`);
+    for (const f of ['1 2 3 4', '1 5 6 2', '2 6 7 3', '3 7 8 4', '4 8 5 1'])
+      lines.push(
+        `f ${f
+          .split(' ')
+          .map((v) => Number(v) + 8 * i)
+          .join(' ')}`,
+      );
+  }
+  return `${lines.join('\n')}\n`;
+}
+
 /** The goods that were washed ashore, as they are when they were imported. */
-async function openGoods(): Promise<AssetSession> {
+const openGoods = () => openText(salvagedGoods());
+async function openText(obj: string): Promise<AssetSession> {
   const { keepBlob } = await import('@/server/blobs/store');
   const bytes = (text: string) => new TextEncoder().encode(text);
-  const model = await readModel('goods.obj', bytes(salvagedGoods()), {
+  const model = await readModel('goods.obj', bytes(obj), {
     unit: 'mm',
     companions: { 'salvaged-goods.mtl': bytes(SALVAGED_MTL) },
   });
@@ -72,7 +100,7 @@ describe('mending what was found', () => {
     const s = await openGoods();
     const finding = withFix(s, 'weld');
     const before = blobOf(s, finding.partName);
-    await run.applyFixTo(s, finding, 'weld');
+    await run.applyFixTo(s, [finding], 'weld');
     await saved(s);
     await formed(s);
     expect(blobOf(s, finding.partName)).not.toBe(before);
@@ -88,7 +116,7 @@ describe('mending what was found', () => {
   it('is let be, with a sentence, where the mesh was changed while it ran', async () => {
     const s = await openGoods();
     const finding = withFix(s, 'weld');
-    const mending = run.applyFixTo(s, finding, 'weld');
+    const mending = run.applyFixTo(s, [finding], 'weld');
     // Meanwhile somebody else puts another mesh there.
     const other = s.document?.parts.find((p) => p.name !== finding.partName && p.shape.kind === 'mesh')?.shape;
     if (other?.kind !== 'mesh' || !finding.part) throw new Error('the goods are several meshes');
@@ -102,7 +130,7 @@ describe('mending what was found', () => {
   it('is let be where the part is gone by then, and stopping it changes nothing', async () => {
     const s = await openGoods();
     const finding = withFix(s, 'weld');
-    const mending = run.applyFixTo(s, finding, 'weld');
+    const mending = run.applyFixTo(s, [finding], 'weld');
     s.dispatch({ type: 'part.remove', part: finding.part as string });
     await mending;
     await saved(s);
@@ -114,11 +142,45 @@ describe('mending what was found', () => {
     await formed(s);
     const again = withFix(s, 'weld');
     const before = s.document;
-    const stopped = run.applyFixTo(s, again, 'weld');
+    const stopped = run.applyFixTo(s, [again], 'weld');
     s.state.job?.cancel();
     await stopped;
     expect(said(/Stopped, as asked/)).toBe(true);
     expect(s.document).toEqual(before);
+  });
+});
+
+describe('mending findings of one kind on many parts', () => {
+  it('is one change; what can’t be mended is said and left, and one undo takes all of it back', async () => {
+    const s = await openText(buckets(5));
+    const rims = () => s.state.findings?.findings.filter((f) => f.kind === 'open-rim') ?? [];
+    expect(rims()).toHaveLength(5);
+    const before = s.document?.parts;
+    await run.applyFixTo(s, rims(), 'fill-rims');
+    await saved(s);
+    await formed(s);
+    expect(rims().map((f) => f.partName)).toEqual(['Bucket 5']);
+    expect(said(/^1 of 5 could not be mended: No rim lies in a plane/)).toBe(true);
+    expect((await run.assetState(s.id)).document.parts).toEqual(s.document?.parts);
+    expect(new Set(s.document?.parts.map((p) => (p.shape.kind === 'mesh' ? p.shape.low.blob : '')))).toHaveLength(5);
+    await s.travel('undo');
+    await saved(s);
+    await formed(s);
+    expect(s.document?.parts).toEqual(before);
+    expect(rims()).toHaveLength(5);
+  });
+
+  it('lets be what was changed meanwhile, and mends the others', async () => {
+    const s = await openText(buckets(4));
+    const rims = (s.state.findings?.findings ?? []).filter((f) => f.kind === 'open-rim');
+    const mending = run.applyFixTo(s, rims, 'fill-rims');
+    s.dispatch({ type: 'part.remove', part: rims[0].part as string });
+    await mending;
+    await saved(s);
+    await formed(s);
+    expect(said(/was changed while it was being mended/)).toBe(true);
+    const left = (s.state.findings?.findings ?? []).filter((f) => f.kind === 'open-rim').map((f) => f.partName);
+    expect([s.document?.parts.length, left]).toEqual([3, ['Bucket 4']]);
   });
 });
 

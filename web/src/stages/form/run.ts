@@ -1,8 +1,10 @@
-import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
+import { FIX_NAMES, type Finding, type FixId } from '@wellmorph/core/inspect/finding';
+import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
+import { several } from '@wellmorph/core/pipeline/commands/together';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { millimetres } from '@wellmorph/core/units/lengths';
 import { Latest } from '@/session/latest';
-import { type AssetSession, sentence } from '@/session/session';
+import { type AssetSession, isCancelled, sentence } from '@/session/session';
 import { download } from '@/sheet/download';
 import { newId } from '@/sheet/ids';
 
@@ -59,25 +61,53 @@ export async function showHigh(session: AssetSession): Promise<void> {
   }
 }
 
-/** Mends what a finding is about; it can all be taken back. */
-export async function applyFixTo(session: AssetSession, finding: Finding, fix: FixId): Promise<void> {
+/**
+ * Mends what findings are about, as one change that can be taken back. What can't be mended on one part is said, and doesn't keep the
+ * others from being mended.
+ */
+export async function applyFixTo(session: AssetSession, findings: readonly Finding[], fix: FixId): Promise<void> {
   await session.job('fix', async ({ document, report, cancel }) => {
     const { bench } = session;
     const meshes = await session.meshes(document, 'low');
-    const mended = await bench.pool.run('fix', { document, meshes, finding, fix, newId: newId() }, report, cancel);
-    if ('commands' in mended) {
-      for (const c of mended.commands) session.dispatch(c);
-      return;
+    const made: { command: Command; about: Finding }[] = [];
+    const refused: string[] = [];
+    let next = document;
+    for (const [i, finding] of findings.entries()) {
+      const told = (share: number, words: string) => report((i + share) / findings.length, words);
+      try {
+        const ask = { document: next, meshes, finding, fix, newId: newId() };
+        const mended = await bench.pool.run('fix', ask, told, cancel);
+        const commands: Command[] = [];
+        if ('commands' in mended) commands.push(...mended.commands);
+        else {
+          const { part, mesh, triangles, placements, what } = mended;
+          const low = { blob: await bench.blobs.put(mesh, 'mesh'), triangles };
+          meshes[low.blob] = mesh;
+          commands.push({ type: 'mesh.replace', part, low, ...(placements && { placements }), what });
+        }
+        for (const command of commands) {
+          next = applyCommand(next, command).document;
+          made.push({ command, about: finding });
+        }
+      } catch (error) {
+        if (findings.length === 1 || isCancelled(error)) throw error;
+        refused.push(sentence(error));
+      }
     }
-    const { part, mesh, triangles, placements, what } = mended;
-    const shape = (d: typeof document | null) => d?.parts.find((p) => p.id === part)?.shape;
-    const [before, now] = [shape(document), shape(session.document)];
-    if (before?.kind !== 'mesh' || now?.kind !== 'mesh' || now.low.blob !== before.low.blob) {
-      session.notify('The mesh was changed while it was being mended; look at the finding again.', 'error');
-      return;
-    }
-    const low = { blob: await bench.blobs.put(mesh, 'mesh'), triangles };
-    session.dispatch({ type: 'mesh.replace', part, low, ...(placements && { placements }), what });
+    const blob = (d: typeof document | null, part: string) => {
+      const shape = d?.parts.find((p) => p.id === part)?.shape;
+      return shape?.kind === 'mesh' ? shape.low.blob : null;
+    };
+    // A mesh that was changed while it was being mended is let be.
+    const stands = made.filter(
+      ({ command: c }) =>
+        c.type !== 'mesh.replace' || (blob(document, c.part) !== null && blob(session.document, c.part) === blob(document, c.part)),
+    );
+    if (stands.length < made.length) session.notify('The mesh was changed while it was being mended; look at the finding again.', 'error');
+    if (refused.length > 0) session.notify(`${refused.length} of ${findings.length} could not be mended: ${refused[0]}`, 'error');
+    const parts = new Set(stands.map(({ about }) => about.part)).size;
+    const commands = stands.map(({ command }) => command);
+    if (commands.length > 0) session.dispatch(several(`${FIX_NAMES[fix].toLowerCase()} on ${parts} parts`, commands));
   });
 }
 
@@ -106,18 +136,21 @@ export async function simplifyTo(session: AssetSession, triangles: number): Prom
   await session.job('simplify', async ({ document, report, cancel }) => {
     const meshes = await session.meshes(document, 'low');
     const off = await session.bench.pool.run('simplify', { document, meshes, triangles }, report, cancel);
-    for (const o of off) {
+    const commands = off.flatMap((o): Command[] => {
       const part = session.document?.parts.find((p) => p.id === o.id);
-      if (part?.shape.kind !== 'mesh' || o.to >= o.from) continue;
+      if (part?.shape.kind !== 'mesh' || o.to >= o.from) return [];
       const known = part.shape.steps?.find((s) => s.kind === 'simplify');
-      if (known?.kind === 'simplify') session.dispatch({ type: 'step.set', part: part.id, step: { ...known, triangles: o.to } });
-      else
-        session.dispatch({
-          type: 'step.add',
-          part: part.id,
-          step: { kind: 'simplify', id: newId(), name: 'Simplify', enabled: true, triangles: o.to },
-        });
-    }
+      return known?.kind === 'simplify'
+        ? [{ type: 'step.set', part: part.id, step: { ...known, triangles: o.to } }]
+        : [
+            {
+              type: 'step.add',
+              part: part.id,
+              step: { kind: 'simplify', id: newId(), name: 'Simplify', enabled: true, triangles: o.to },
+            },
+          ];
+    });
+    if (commands.length > 0) session.dispatch(several(`simplified ${commands.length} parts to ${triangles} triangles`, commands));
     if (off.length === 0) return;
     const worst = off.reduce((w, o) => (o.most > w.most ? o : w), off[0]);
     const name = document.parts.find((p) => p.id === worst.id)?.name ?? 'the piece';
