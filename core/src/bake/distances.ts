@@ -1,4 +1,6 @@
+import { ON_TRIANGLE } from '../inspect/deviation';
 import { edgesOf } from '../mesh/connectivity';
+import { areaOf } from '../mesh/measures';
 import { type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { RayQuery } from '../rays/query';
 import type { HighSide, LowSide } from './prepare';
@@ -31,6 +33,7 @@ export function measureDistances(mesh: PolyMesh, low: LowSide, high: HighSide): 
   const vertices = vertexCount(mesh);
   const needFront = new Float64Array(vertices).fill(LEAST_MM);
   const needRear = new Float64Array(vertices).fill(LEAST_MM);
+  const step = stepOn(mesh);
   const signed: number[] = [];
   let lost = 0;
   for (let t = 0; t < low.triangles; t++) {
@@ -41,7 +44,7 @@ export function measureDistances(mesh: PolyMesh, low: LowSide, high: HighSide): 
         else needRear[v] = Math.max(needRear[v], -d * MARGIN);
       }
     };
-    for (const [w1, w2] of samplesFor(low, t)) {
+    for (const [w1, w2] of samplesFor(low, t, step)) {
       const d = signedDistance(low, high, query, t, 1 - w1 - w2, w1, w2, reach);
       if (d === null) lost++;
       else {
@@ -63,14 +66,31 @@ export function missedBy(d: Distances, front: number, rear: number): number {
   return missed / Math.max(1, d.signed.length + d.lost);
 }
 
-/** Search no farther than four times the farthest nearest point, seen from corners: beyond that lies another wall. */
+/** The least that is searched, as a share of the part's size: half a millimetre of a thing of 200. */
+const LEAST_SHARE = 1 / 400;
+
+/**
+ * Search no farther than four times the farthest nearest point: beyond that lies another wall. Asked over the faces and edges of the low
+ * mesh as well as its corners, which on a mesh that was simplified all lie on the high one.
+ */
 function reachOf(low: LowSide, query: RayQuery): number {
+  const p = low.position;
+  const [min, max] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
   let most = 0;
-  for (let i = 0; i < 3 * low.triangles; i++) {
-    const p = low.position;
-    if (query.nearest(p[3 * i], p[3 * i + 1], p[3 * i + 2], Infinity)) most = Math.max(most, query.t);
+  for (let t = 0; t < low.triangles; t++) {
+    for (const w of ON_TRIANGLE) {
+      const [x, y, z] = [0, 1, 2].map((k) => w[0] * p[9 * t + k] + w[1] * p[9 * t + 3 + k] + w[2] * p[9 * t + 6 + k]);
+      if (query.nearest(x, y, z, Infinity)) most = Math.max(most, query.t);
+    }
+    for (let i = 0; i < 9; i++) {
+      min[i % 3] = Math.min(min[i % 3], p[9 * t + i]);
+      max[i % 3] = Math.max(max[i % 3], p[9 * t + i]);
+    }
   }
-  return Math.max(0.5, 4 * most);
+  return Math.max(LEAST_SHARE * Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]), 4 * most);
 }
 
 /** Places on a triangle in n steps a side, drawn in from its edges so that no ray runs along one. */
@@ -86,18 +106,24 @@ function grid(n: number): [number, number][] {
 }
 const grids = new Map<number, [number, number][]>();
 
-/** Steps of about 1.5 mm: a detail of the high mesh narrower than that can hide between samples. */
+/** Steps of about 1.5 mm: a detail of the high mesh narrower than that can hide between samples. On large parts as many as this, about. */
 const STEP_MM = 1.5;
+const MOST_SAMPLES = 400_000;
 const MOST_STEPS = 64;
 
-function samplesFor(low: LowSide, t: number): [number, number][] {
+/** The step that puts no more samples on a part than there may be, mm. */
+function stepOn(mesh: PolyMesh): number {
+  return Math.max(STEP_MM, Math.sqrt((2 * areaOf(mesh)) / MOST_SAMPLES));
+}
+
+function samplesFor(low: LowSide, t: number, step: number): [number, number][] {
   const p = low.position;
   let longest = 0;
   for (let k = 0; k < 3; k++) {
     const [a, b] = [9 * t + 3 * k, 9 * t + 3 * ((k + 1) % 3)];
     longest = Math.max(longest, Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]));
   }
-  const n = Math.min(MOST_STEPS, Math.max(2, Math.ceil(longest / STEP_MM)));
+  const n = Math.min(MOST_STEPS, Math.max(2, Math.ceil(longest / step)));
   const made = grids.get(n) ?? grid(n);
   grids.set(n, made);
   return made;

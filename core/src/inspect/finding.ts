@@ -143,10 +143,17 @@ export function finding(part: { id: string; name: string }, { where, covered = w
   };
 }
 
+/** What only concerns looks comes after what concerns the form. */
+const OF_LOOKS: ReadonlySet<FindingKind> = new Set(['no-material', 'default-material']);
+
 /** Worst first; then by part and kind, so that the order never jumps. */
 export function worstFirst(findings: Finding[]): Finding[] {
   const rank = { error: 0, warning: 1, information: 2 };
   return [...findings].sort(
-    (a, b) => Number(Boolean(a.waived)) - Number(Boolean(b.waived)) || rank[a.severity] - rank[b.severity] || (a.id < b.id ? -1 : 1),
+    (a, b) =>
+      Number(Boolean(a.waived)) - Number(Boolean(b.waived)) ||
+      rank[a.severity] - rank[b.severity] ||
+      Number(OF_LOOKS.has(a.kind)) - Number(OF_LOOKS.has(b.kind)) ||
+      (a.id < b.id ? -1 : 1),
   );
 }

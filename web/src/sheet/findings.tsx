@@ -88,7 +88,7 @@ function GroupRow({ group: g }: { group: Group }) {
       </Box>
       <Box sx={{ minWidth: 0 }}>
         <Message onClick={() => session.select({ finding: g.id, part: count === 1 ? first.part : null })}>{say(g.message)}</Message>
-        <Typography className="narrow" variant="body2" color="text.secondary" sx={{ fontSize: 12 }}>
+        <Typography className="narrow" variant="body2" sx={{ fontSize: 12, color: 'text.secondary' }}>
           {g.waived
             ? `Meant: ${g.waived}`
             : g.reopened

@@ -154,7 +154,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         {files.map((f) => (
           <Box key={f.name} sx={{ display: 'flex', justifyContent: 'space-between', py: 0.4, borderBottom: 1, borderColor: 'sheet.faint' }}>
             <span>{f.name}</span>
-            <span className="mono">{figure(f.size / 1e6, 2)} MB</span>
+            <span className="mono">{f.size < 1e5 ? `${figure(f.size / 1e3, 1)} kB` : `${figure(f.size / 1e6, 1)} MB`}</span>
           </Box>
         ))}
         {unitless && (
