@@ -1,18 +1,12 @@
-import { hashBytes } from '@wellmorph/core/hash';
-import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import type { PolyMesh } from '@wellmorph/core/mesh/polymesh';
 
-/** Meshes kept for the length of one command, named like blobs are. */
+/** Meshes kept for the length of one command, by number: nothing outlives it that would have to be named by what it is. */
 export function memoryStore(): { keep(mesh: PolyMesh): string; load(blob: string): PolyMesh } {
-  const meshes = new Map<string, PolyMesh>();
+  const meshes: PolyMesh[] = [];
   return {
-    keep(mesh) {
-      const name = hashBytes(encodeMesh(mesh));
-      meshes.set(name, mesh);
-      return name;
-    },
+    keep: (mesh) => String(meshes.push(mesh) - 1),
     load(blob) {
-      const mesh = meshes.get(blob);
+      const mesh = meshes[Number(blob)];
       if (!mesh) throw new Error(`no mesh ${blob}`);
       return mesh;
     },

@@ -9,7 +9,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
-import { inspectAsset, type Ledger, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
+import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { checkLimits, densityOf, judge, type Limits, limitWords, picturesMB } from '@wellmorph/core/pipeline/limits';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { Memory } from '@wellmorph/core/pipeline/memory';
@@ -112,12 +112,9 @@ async function modelsIn(paths: readonly string[]): Promise<Found[]> {
 async function checkFile({ path, name }: Found, values: Values, limits: Limits): Promise<Told> {
   const task = stderrTask(values);
   const memory = new Memory();
-  const whole = await readWhole(path);
-  const own = isAssetFile(nameOf(path, whole));
-  const { document, load, notes, pictures, vertices } = own ? openedAsset(path, whole) : await importedModel(path, whole, values, limits);
+  const { document, load, notes, pictures, vertices, own } = await opened(path, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
-  const counted = ledgerOf(formed.parts, memory, deliversTangents(document));
-  const ledger = vertices ? withVertices(counted, vertices) : counted;
+  const ledger = ledgerOf(formed.parts, memory, deliversTangents(document), vertices);
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
   const look = lookClosely(document, formed, memory, task, !own);
   const findings = withWaivers(document, [...quick, ...look.findings]);
@@ -148,10 +145,11 @@ interface Opened {
   vertices?: readonly (number | undefined)[];
 }
 
-/** A ledger with vertices as the file has them: it may share fewer than it could. */
-function withVertices(ledger: Ledger, vertices: readonly (number | undefined)[]): Ledger {
-  const parts = ledger.parts.map((p, i) => ({ ...p, gpuVertices: vertices[i] ?? p.gpuVertices }));
-  return { ...ledger, parts, gpuVertices: parts.reduce((n, p) => n + p.gpuVertices, 0) };
+/** Reads it; its bytes are let go of before it is looked at. */
+async function opened(path: string, values: Values, limits: Limits): Promise<Opened & { own: boolean }> {
+  const whole = await readWhole(path);
+  const own = isAssetFile(nameOf(path, whole));
+  return { ...(own ? openedAsset(path, whole) : await importedModel(path, whole, values, limits)), own };
 }
 
 function openedAsset(path: string, whole: Uint8Array): Opened {

@@ -34,9 +34,24 @@ export function fillTriangle(
   const own0 = owns(x1, y1, x2, y2);
   const own1 = owns(x2, y2, x0, y0);
   const own2 = owns(x0, y0, x1, y1);
+  // Between these two of a row nothing lies outside by more than rounding: the exact test is only made at the ends of that.
+  const [ox, oy] = [
+    [x0, x1, x2],
+    [y0, y1, y2],
+  ];
   for (let y = top; y <= bottom; y++) {
     const py = y + 0.5;
-    for (let x = left; x <= right; x++) {
+    let [from, to] = [left, right];
+    for (let k = 0; k < 3; k++) {
+      const [ax, ay, bx, by] = [ox[k], oy[k], ox[(k + 1) % 3], oy[(k + 1) % 3]];
+      const fall = by - ay;
+      if (fall === 0) continue;
+      // Where the edge crosses the row; what lies to its left (going down: right) is outside.
+      const cross = ax + ((py - ay) * (bx - ax)) / fall - 0.5;
+      if (fall > 0) to = Math.min(to, Math.floor(cross) + 1);
+      else from = Math.max(from, Math.ceil(cross) - 1);
+    }
+    for (let x = from; x <= to; x++) {
       const px = x + 0.5;
       const e0 = edge(x1, y1, x2, y2, px, py);
       const e1 = edge(x2, y2, x0, y0, px, py);

@@ -1,4 +1,5 @@
 import {
+  type Accessor,
   type Document,
   type JSONDocument,
   type Material,
@@ -299,23 +300,22 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number; vertices: 
   for (const i of indices)
     if (i >= count) throw new InputError('gltf/index', `A triangle refers to vertex ${i}, but there are only ${count}.`);
   const corners = triangleCorners(indices, p.getMode());
-  const point = [0, 0, 0];
   const places = new Records(3, count);
   const joined = new Uint32Array(count);
+  const point = valuesOf(position, 3);
   for (let v = 0; v < count; v++) {
-    position.getElement(v, point);
-    for (let k = 0; k < 3; k++) places.set(k, point[k]);
+    for (let k = 0; k < 3; k++) places.set(k, point[3 * v + k]);
     joined[v] = places.number();
   }
   const attributes: Attribute[] = [];
   const normal = p.getAttribute('NORMAL');
   if (normal && normal.getCount() === count) {
     const data = new Float64Array(3 * corners.length);
-    const n = [0, 0, 0];
+    const n = valuesOf(normal, 3);
     for (let i = 0; i < corners.length; i++) {
-      normal.getElement(corners[i], n);
-      const l = Math.hypot(n[0], n[1], n[2]) || 1;
-      for (let k = 0; k < 3; k++) data[3 * i + k] = n[k] / l;
+      const o = 3 * corners[i];
+      const l = Math.sqrt(n[o] * n[o] + n[o + 1] * n[o + 1] + n[o + 2] * n[o + 2]) || 1;
+      for (let k = 0; k < 3; k++) data[3 * i + k] = n[o + k] / l;
     }
     if (data.every(Number.isFinite)) attributes.push({ name: 'normal', domain: 'corner', size: 3, data });
   }
@@ -323,10 +323,9 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number; vertices: 
     const values = p.getAttribute(theirs);
     if (!values || values.getCount() !== count) continue;
     const data = new Float64Array(size * corners.length);
-    const t = [0, 0, 0, 1];
+    const t = valuesOf(values, size);
     for (let i = 0; i < corners.length; i++) {
-      values.getElement(corners[i], t);
-      for (let k = 0; k < size; k++) data[size * i + k] = t[k];
+      for (let k = 0; k < size; k++) data[size * i + k] = t[size * corners[i] + k];
       // glTF's v runs down; ours runs up.
       if (size === 2) data[2 * i + 1] = 1 - data[2 * i + 1];
     }
@@ -342,6 +341,19 @@ function primitiveMesh(p: Primitive): { mesh: PolyMesh; from: number; vertices: 
   const used = new Uint8Array(count);
   for (const v of corners) used[v] = 1;
   return { mesh: dropRepeats(mesh), from: faces, vertices: used.reduce((n, u) => n + u, 0) };
+}
+
+/** Numbers of each element of an accessor; the fourth of a colour that has three is 1. */
+function valuesOf(accessor: Accessor, size: number): ArrayLike<number> {
+  const own = accessor.getArray();
+  if (own instanceof Float32Array && accessor.getElementSize() === size) return own;
+  const out = new Float64Array(size * accessor.getCount());
+  const element = [0, 0, 0, 1];
+  for (let i = 0; i < accessor.getCount(); i++) {
+    accessor.getElement(i, element);
+    for (let k = 0; k < size; k++) out[size * i + k] = element[k];
+  }
+  return out;
 }
 
 function triangleCorners(index: ArrayLike<number>, mode: number): Uint32Array {

@@ -17,7 +17,24 @@ export interface Edges {
   next: Uint32Array;
 }
 
+/** What was asked about last: a mesh is looked at by one measure after the other. Held only as long as its mesh is. */
+const asked = new WeakMap<Uint32Array, { faceStart: Uint32Array; edges: Edges }>();
+let last: WeakRef<Uint32Array> | null = null;
+
+/** Edges of a mesh, in the order their corners come; the same until another mesh is asked about. Not to be written into. */
 export function edgesOf(mesh: PolyMesh): Edges {
+  const known = asked.get(mesh.faceVert);
+  if (known && known.faceStart === mesh.faceStart) return known.edges;
+  // One alone is kept: edges of all parts of a large piece would take more than the piece.
+  const older = last?.deref();
+  if (older) asked.delete(older);
+  const edges = connect(mesh);
+  asked.set(mesh.faceVert, { faceStart: mesh.faceStart, edges });
+  last = new WeakRef(mesh.faceVert);
+  return edges;
+}
+
+function connect(mesh: PolyMesh): Edges {
   const corners = cornerCount(mesh);
   const faceOf = cornerFaces(mesh);
   const next = new Uint32Array(corners);

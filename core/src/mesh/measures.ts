@@ -1,3 +1,4 @@
+import type { Mat4 } from '../maths/mat4';
 import { edgesOf, edgeValence } from './connectivity';
 import { faceCount, type PolyMesh, triangleCount, vertexCount } from './polymesh';
 
@@ -21,6 +22,21 @@ export function boundsOf(mesh: PolyMesh): Bounds {
   const b = EMPTY_BOUNDS();
   const p = mesh.positions;
   for (const v of mesh.faceVert) growBounds(b, p[3 * v], p[3 * v + 1], p[3 * v + 2]);
+  return b;
+}
+
+/** The box round a mesh that stands somewhere; it is not moved there for that. */
+export function placedBounds(mesh: PolyMesh, m: Mat4): Bounds {
+  const b = EMPTY_BOUNDS();
+  const p = mesh.positions;
+  // Each vertex once, whichever corners stand on it.
+  const seen = new Uint8Array(p.length / 3);
+  for (const v of mesh.faceVert) {
+    if (seen[v]) continue;
+    seen[v] = 1;
+    const [x, y, z] = [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
+    growBounds(b, m[0] * x + m[4] * y + m[8] * z + m[12], m[1] * x + m[5] * y + m[9] * z + m[13], m[2] * x + m[6] * y + m[10] * z + m[14]);
+  }
   return b;
 }
 

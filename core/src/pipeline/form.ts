@@ -9,7 +9,7 @@ import { kindOf } from '../form/steps';
 import { type Kit, NO_KIT } from '../kit';
 import { IDENTITY, inverse, type Mat4, multiply, placement } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
-import { type Bounds, boundsOf, EMPTY_BOUNDS, growBounds } from '../mesh/measures';
+import { type Bounds, EMPTY_BOUNDS, growBounds, placedBounds } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
@@ -194,7 +194,7 @@ export function assetBounds(parts: readonly PartMesh[]): Bounds {
   const b = EMPTY_BOUNDS();
   for (const p of parts)
     for (const m of p.placements) {
-      const own = boundsOf(transform(p.mesh, m));
+      const own = placedBounds(p.mesh, m);
       growBounds(b, ...own.min);
       growBounds(b, ...own.max);
     }

@@ -1,6 +1,6 @@
 import { type Brief, briefFor } from '../brief/brief';
 import type { Model, ModelPart } from '../io/model';
-import { boundsOf } from '../mesh/measures';
+import { placedBounds } from '../mesh/measures';
 import type { PolyMesh } from '../mesh/polymesh';
 import { triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
@@ -74,7 +74,7 @@ export function pairHigh(
     }
   }
   const box = (mesh: PolyMesh, m: ModelPart['placements'][number]) => {
-    const b = boundsOf(transform(mesh, m));
+    const b = placedBounds(mesh, m);
     return { middle: [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2), size: Math.hypot(...[0, 1, 2].map((k) => b.max[k] - b.min[k])) };
   };
   for (const l of low) {

@@ -31,13 +31,21 @@ export interface Ledger {
   parts: { id: string; triangles: number; copies: number; gpuVertices: number; areaMm2: number }[];
 }
 
-/** @param tangents whether they are delivered (`deliversTangents`) */
-export function ledgerOf(parts: readonly PartMesh[], memory = new Memory(), tangents = true): Ledger {
-  const rows = parts.map((p) => ({
+/**
+ * @param tangents whether they are delivered (`deliversTangents`)
+ * @param vertices of each part as its file has them, where it says: it may share fewer than it could
+ */
+export function ledgerOf(
+  parts: readonly PartMesh[],
+  memory = new Memory(),
+  tangents = true,
+  vertices: readonly (number | undefined)[] = [],
+): Ledger {
+  const rows = parts.map((p, i) => ({
     id: p.id,
     triangles: triangleCount(p.mesh),
     copies: p.placements.length,
-    gpuVertices: cardOf(p.mesh, memory, tangents).position.length / 3,
+    gpuVertices: vertices[i] ?? cardOf(p.mesh, memory, tangents).position.length / 3,
     areaMm2: memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
   }));
   const b = assetBounds(parts);

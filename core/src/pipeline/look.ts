@@ -1,6 +1,6 @@
 import { selfCrossings } from '../inspect/crossings';
 import { type Finding, finding, type Severity } from '../inspect/finding';
-import { layoutFaults } from '../inspect/findings/layout';
+import { layoutFaults, rasterFor } from '../inspect/findings/layout';
 import { LOOPS_MOVE } from '../inspect/fixes';
 import { Placed, type Standing, standing } from '../inspect/relations';
 import { thinPlaces } from '../inspect/thickness';
@@ -231,9 +231,10 @@ const UNEVEN = 2;
 
 function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, delivered: boolean): Finding[] {
   const severity: Severity = delivered ? 'warning' : 'information';
+  const side = rasterFor(parts.length);
   return parts.flatMap((p) => {
     const part = partOf(document, p);
-    const faults = part?.shape.kind === 'mesh' ? memory.of(p.mesh, 'layout faults', () => layoutFaults(p.mesh)) : null;
+    const faults = part?.shape.kind === 'mesh' ? memory.of(p.mesh, `layout faults ${side}`, () => layoutFaults(p.mesh, side)) : null;
     if (!faults) return [];
     const after = delivered ? '' : ' Unwrap lays it out anew.';
     const at = (list: readonly number[]) => list.map((t) => middleOf(p.mesh, t));

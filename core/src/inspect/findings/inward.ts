@@ -38,6 +38,8 @@ export function inwardShells(mesh: PolyMesh, edges: Edges): { shells: InwardShel
 
   const shells: InwardShell[] = [];
   for (let s = 0; s < count; s++) {
+    // One face alone is a flat sheet, however many corners it has.
+    if (faces[s] === 1) continue;
     const sign = open[s] ? openSign(mesh, triangles[s]) : Math.sign(shellVolume(mesh, triangles[s]));
     if (sign === 0) continue;
     let depth = 0;
@@ -152,14 +154,21 @@ function shellVolume(mesh: PolyMesh, list: number[]): number {
  * `except`: it counts +½ on one side and −½ on the other, so nothing in between.
  */
 export function windingNumber(mesh: PolyMesh, list: readonly number[], p: Vec3, except = -1): number {
+  const { positions: q, faceVert, triangles } = mesh;
+  const [px, py, pz] = p;
   let sum = 0;
   for (const t of list) {
     if (t === except) continue;
-    const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * t + j).map((x, k) => x - p[k]));
-    const [la, lb, lc] = [a, b, c].map((x) => Math.hypot(x[0], x[1], x[2]));
-    const triple = a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
-    const dots = (x: number[], y: number[]) => x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
-    sum += 2 * Math.atan2(triple, la * lb * lc + dots(a, b) * lc + dots(b, c) * la + dots(c, a) * lb);
+    const [i, j, k] = [3 * faceVert[triangles[3 * t]], 3 * faceVert[triangles[3 * t + 1]], 3 * faceVert[triangles[3 * t + 2]]];
+    const [ax, ay, az] = [q[i] - px, q[i + 1] - py, q[i + 2] - pz];
+    const [bx, by, bz] = [q[j] - px, q[j + 1] - py, q[j + 2] - pz];
+    const [cx, cy, cz] = [q[k] - px, q[k + 1] - py, q[k + 2] - pz];
+    const la = Math.sqrt(ax * ax + ay * ay + az * az);
+    const lb = Math.sqrt(bx * bx + by * by + bz * bz);
+    const lc = Math.sqrt(cx * cx + cy * cy + cz * cz);
+    const triple = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+    const [ab, bc, ca] = [ax * bx + ay * by + az * bz, bx * cx + by * cy + bz * cz, cx * ax + cy * ay + cz * az];
+    sum += 2 * Math.atan2(triple, la * lb * lc + ab * lc + bc * la + ca * lb);
   }
   return sum / (4 * Math.PI);
 }

@@ -18,22 +18,27 @@ export interface LayoutFaults {
   spread: number;
 }
 
-/** Side of the raster overlaps are looked for in. */
-const RASTER = 512;
+/** Side of the raster overlaps are looked for in, of one part and of the least of many; texels of all of them, about. */
+const RASTER = { most: 512, least: 128, all: 40_000_000 };
+/** The side for each of so many parts: of a file of thousands each is drawn smaller. */
+export const rasterFor = (parts: number): number =>
+  Math.max(RASTER.least, Math.min(RASTER.most, Math.floor(Math.sqrt(RASTER.all / Math.max(parts, 1)))));
 /** Beyond the tile by more than rounding, shares of it. */
 const EDGE = 1e-4;
 /** Less layout than this, as a share of the tile, is none. */
 const NO_AREA = 1e-12;
 
-/** Looks over the `uv` of a mesh; null where it has none. */
-export function layoutFaults(mesh: PolyMesh): LayoutFaults | null {
+/** Looks over the `uv` of a mesh; null where it has none. @param side of the raster overlaps are looked for in, see {@link rasterFor} */
+export function layoutFaults(mesh: PolyMesh, side = rasterFor(1)): LayoutFaults | null {
   const uv = attribute(mesh, 'uv', 'corner')?.data;
   if (!uv) return null;
   const out: LayoutFaults = { flat: [], outside: [], overlapping: [], overlapShare: 0, mirrored: [], spread: 1 };
-  const owner = new Int32Array(RASTER * RASTER).fill(-1);
-  const shared = new Uint8Array(RASTER * RASTER);
+  const owner = new Int32Array(side * side).fill(-1);
+  const shared = new Uint8Array(side * side);
   const clash = new Set<number>();
-  const densities: [density: number, area: number][] = [];
+  const densities = new Float64Array(triangleCount(mesh));
+  const areas = new Float64Array(triangleCount(mesh));
+  let known = 0;
   let [claimed, twice] = [0, 0];
   for (let t = 0; t < triangleCount(mesh); t++) {
     const a = 2 * mesh.triangles[3 * t];
@@ -46,20 +51,21 @@ export function layoutFaults(mesh: PolyMesh): LayoutFaults | null {
       out.flat.push(t);
       continue;
     }
-    densities.push([Math.sqrt(Math.abs(signed) / area), area]);
+    densities[known] = Math.sqrt(Math.abs(signed) / area);
+    areas[known++] = area;
     if (signed < 0) out.mirrored.push(t);
     if ([a, b, c].some((i) => uv[i] < -EDGE || uv[i] > 1 + EDGE || uv[i + 1] < -EDGE || uv[i + 1] > 1 + EDGE)) out.outside.push(t);
     fillTriangle(
-      uv[a] * RASTER,
-      (1 - uv[a + 1]) * RASTER,
-      uv[b] * RASTER,
-      (1 - uv[b + 1]) * RASTER,
-      uv[c] * RASTER,
-      (1 - uv[c + 1]) * RASTER,
-      RASTER,
-      RASTER,
+      uv[a] * side,
+      (1 - uv[a + 1]) * side,
+      uv[b] * side,
+      (1 - uv[b + 1]) * side,
+      uv[c] * side,
+      (1 - uv[c + 1]) * side,
+      side,
+      side,
       (x, y) => {
-        const i = y * RASTER + x;
+        const i = y * side + x;
         if (owner[i] < 0) {
           owner[i] = t;
           claimed++;
@@ -75,22 +81,33 @@ export function layoutFaults(mesh: PolyMesh): LayoutFaults | null {
   }
   out.overlapping = [...clash].sort((x, y) => x - y);
   out.overlapShare = claimed > 0 ? twice / claimed : 0;
-  out.spread = spreadOf(densities);
+  out.spread = spreadOf(densities.subarray(0, known), areas.subarray(0, known));
   return out;
 }
 
-/** Density below which a tenth of the surface lies, against that below which nine tenths do. */
-function spreadOf(list: [number, number][]): number {
-  if (list.length === 0) return 1;
-  list.sort((x, y) => x[0] - y[0]);
-  const whole = list.reduce((s, [, area]) => s + area, 0);
+/** Parts of an octave that densities are gathered in, and how many octaves; each tells the mean of what is in it. */
+const [FINE, OCTAVES] = [64, 60];
+
+/** Density below which a tenth of the surface lies, against that below which nine tenths do. Counted, not sorted: linear. */
+function spreadOf(densities: Float64Array, areas: Float64Array): number {
+  if (densities.length === 0) return 1;
+  const bins = new Float64Array(FINE * OCTAVES);
+  const sums = new Float64Array(FINE * OCTAVES);
+  const bin = (d: number): number => Math.min(bins.length - 1, Math.max(0, Math.floor(FINE * (Math.log2(d) + OCTAVES / 2))));
+  let whole = 0;
+  for (let i = 0; i < densities.length; i++) {
+    const b = bin(densities[i]);
+    bins[b] += areas[i];
+    sums[b] += areas[i] * densities[i];
+    whole += areas[i];
+  }
   const at = (share: number): number => {
     let sum = 0;
-    for (const [density, area] of list) {
-      sum += area;
-      if (sum >= share * whole) return density;
+    for (let b = 0; b < bins.length; b++) {
+      sum += bins[b];
+      if (sum >= share * whole && bins[b] > 0) return sums[b] / bins[b];
     }
-    return list[list.length - 1][0];
+    return densities[densities.length - 1];
   };
   return at(0.9) / (at(0.1) || 1);
 }
