@@ -1,14 +1,13 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { answering, bin, build, chromium, install, ROOT, run, say, seed, serve } from './lib.mjs';
+import { benchFolder } from './bench-folder.mjs';
+import { answering, bin, build, bundled, chromium, install, ROOT, run, say, seed, serve } from './lib.mjs';
 
 /** Speeds of the core, and of opening the demo asset in a real browser. */
 install();
-// Bundled, as the application is: run as sources, closures carry names along and some loops take twice as long.
-const built = join(mkdtempSync(join(tmpdir(), 'wellmorph-bench-')), 'bench.mjs');
-run(bin('esbuild'), ['core/bench/main.ts', '--bundle', '--platform=node', '--format=esm', `--outfile=${built}`, '--log-level=error']);
-run(process.execPath, [built]);
+run(process.execPath, [bundled('core/bench/main.ts', 'bench')]);
+benchFolder();
 if (chromium()) {
   build();
   const data = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));

@@ -8,7 +8,7 @@ const utf8 = new TextEncoder();
 
 /** Bits turned, stretches overwritten, cut, doubled or left out. */
 export function damagedBytes(bytes: Uint8Array, draw: Draw, from = 0): Uint8Array {
-  let out = bytes.slice();
+  let out: Uint8Array = bytes.slice();
   const times = 1 + whole(draw, 4);
   for (let i = 0; i < times && out.length > from; i++) {
     const at = from + whole(draw, out.length - from);
