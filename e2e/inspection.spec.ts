@@ -160,3 +160,63 @@ test('the budget is tried, shared out and brought down in levels', async ({ page
     await expect(facts.getByRole('table', { name: 'texture memory by format' })).toContainText('BC7');
   });
 });
+
+/** Open boxes in a row. */
+function buckets(n: number): string {
+  const corners = [0, 20].flatMap((y) => [
+    [0, y, 0],
+    [20, y, 0],
+    [20, y, 20],
+    [0, y, 20],
+  ]);
+  const sides = ['1 2 3 4', '1 5 6 2', '2 6 7 3', '3 7 8 4', '4 8 5 1'];
+  return Array.from({ length: n }, (_, i) =>
+    [
+      `o Bucket ${i + 1}`,
+      ...corners.map(([x, y, z]) => `v ${x + 40 * i} ${y} ${z}`),
+      ...sides.map(
+        (f) =>
+          `f ${f
+            .split(' ')
+            .map((v) => Number(v) + 8 * i)
+            .join(' ')}`,
+      ),
+      '',
+    ].join('\n'),
+  ).join('');
+}
+
+test('one kind of finding over many parts is one entry: mended on all at once, taken back at once, meant for one reason', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await page.getByLabel('Model file').setInputFiles([file('buckets.obj', buckets(4))]);
+  await page.getByRole('dialog').getByLabel('One unit is').selectOption('mm');
+  await bringIn(page);
+  const findings = page.getByRole('region', { name: 'Findings', exact: true });
+  const rims = findings.getByRole('button', { name: '4 parts: open rims, 4 rims in all, 1 on each.' });
+  await expect(rims).toBeVisible();
+  await expect(findings).toContainText('2 to mend');
+  const entry = rims.locator('xpath=..');
+  await entry.getByRole('button', { name: 'Show the 4 parts' }).click();
+  for (const n of [1, 2, 3, 4]) await expect(entry.getByRole('button', { name: `Bucket ${n}: 1 open rim of 4 edges.` })).toBeVisible();
+
+  await entry.getByRole('button', { name: 'Fill the rims on all 4' }).click();
+  await settled(page, 'Mending');
+  await expect(findings.getByText(/open rim/)).toHaveCount(0);
+  await saved(page);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(rims).toBeVisible();
+  await saved(page);
+
+  await rims.locator('xpath=..').getByRole('button', { name: 'They are meant …' }).first().click();
+  await findings.getByLabel('Why it is meant').fill('they hang open');
+  await page.keyboard.press('Enter');
+  await expect(findings.getByText('Meant: they hang open')).toHaveCount(1);
+  await expect(findings).toContainText('1 waived');
+  await saved(page);
+  await page.reload();
+  await expect(findings.getByText('Meant: they hang open')).toHaveCount(1);
+  await findings.getByRole('button', { name: 'Take the waivers back' }).click();
+  await expect(rims).toBeVisible();
+});

@@ -164,6 +164,9 @@ const KNOWN: Record<string, [Attribute['domain'], number]> = {
   region: ['face', 1],
 };
 
+/** No mesh of ours reaches farther, mm: a hundred kilometres. */
+const FAR_MM = 1e8;
+
 /** Everything that indexes something does so within it, and every figure is one: the rest reckons with that. @throws InputError */
 function checkWhole(mesh: PolyMesh): void {
   const { positions, faceStart, faceVert, triangles, triangleFace, attributes, patches } = mesh;
@@ -180,7 +183,7 @@ function checkWhole(mesh: PolyMesh): void {
   let isWhole = Number.isInteger(vertices) && faces >= 0 && faceStart[0] === 0 && faceStart[faces] === corners;
   for (let f = 0; isWhole && f < faces; f++) isWhole = faceStart[f + 1] >= faceStart[f] + 3;
   isWhole &&= triangles.length === 3 * triangleFace.length;
-  isWhole &&= within(faceVert, vertices) && within(triangles, corners) && within(triangleFace, faces) && finite(positions);
+  isWhole &&= within(faceVert, vertices) && within(triangles, corners) && within(triangleFace, faces) && positions.every((x) => Math.abs(x) <= FAR_MM);
   for (const { name, domain, size, data } of attributes) {
     const known = Object.hasOwn(KNOWN, name) ? KNOWN[name] : undefined;
     isWhole &&= data.length === size * sizes[domain] && finite(data);
