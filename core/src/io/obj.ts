@@ -74,6 +74,8 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
       }
       line = pieces.join('') + line;
     }
+    if (current && plainFace(line, current, positions.length / 3, uvs.length / 2, normals.length / 3)) continue;
+    if (plainPoint(line, positions)) continue;
     const fields = line.trim().split(/\s+/);
     switch (fields[0]) {
       case '':
@@ -187,6 +189,66 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
   });
   if (dropped > 0) notes.push(droppedWords(dropped, brought));
   return { parts, materials, textures: [], notes };
+}
+
+const [SPACE, RETURN, SLASH, ZERO, NINE] = [...' \r/09'].map((c) => c.charCodeAt(0));
+
+/**
+ * A line `v x y z` as nearly all are: three numbers, one space between them. Read without taking the line apart.
+ *
+ * @returns false where it is anything else; nothing was read then
+ */
+function plainPoint(line: string, into: number[]): boolean {
+  if (!line.startsWith('v ')) return false;
+  const a = line.indexOf(' ', 2);
+  const b = line.indexOf(' ', a + 1);
+  if (a <= 2 || b <= a + 1) return false;
+  const c = line.indexOf(' ', b + 1);
+  const [x, y, z] = [line.slice(2, a), line.slice(a + 1, b), line.slice(b + 1, c < 0 ? undefined : c)].map(Number);
+  // What begins with a blank may be blank, which would count as nought.
+  if ([2, a + 1, b + 1].some((i) => !(line.charCodeAt(i) > SPACE)) || !Number.isFinite(x + y + z)) return false;
+  into.push(x, y, z);
+  return true;
+}
+
+/**
+ * A line `f 1/2/3 …` as nearly all are: whole numbers that count from the first, slashes, spaces. Read number by number.
+ *
+ * @returns false where it is anything else, or names what isn't there; nothing was read then
+ */
+function plainFace(line: string, into: Group, points: number, uvs: number, normals: number): boolean {
+  if (!line.startsWith('f ')) return false;
+  const before = into.v.length;
+  const most = [points, uvs, normals];
+  const lists = [into.v, into.vt, into.vn];
+  let at = 2;
+  let good = true;
+  while (good) {
+    while (line.charCodeAt(at) === SPACE || line.charCodeAt(at) === RETURN) at++;
+    if (at >= line.length) break;
+    let known = 0;
+    for (; good && known < 3; known++) {
+      const from = at;
+      let n = 0;
+      for (let code = line.charCodeAt(at); code >= ZERO && code <= NINE; code = line.charCodeAt(++at)) n = 10 * n + (code - ZERO);
+      // Between two slashes there may be nothing, which is no index.
+      if (at === from && known !== 1) good = false;
+      else if (at > from && (n < 1 || n > most[known])) good = false;
+      else lists[known].push(at > from ? n - 1 : -1);
+      if (line.charCodeAt(at) !== SLASH) break;
+      at++;
+    }
+    if (known === 3) good = false;
+    for (let k = known + 1; k < 3; k++) lists[k].push(-1);
+    const code = line.charCodeAt(at);
+    if (at < line.length && code !== SPACE && code !== RETURN) good = false;
+  }
+  if (good && into.v.length >= before + 3) {
+    into.faceStart.push(into.v.length);
+    return true;
+  }
+  for (const list of lists) list.length = before;
+  return false;
 }
 
 /** How much light passes what is only partly solid. */
