@@ -183,7 +183,11 @@ function checkWhole(mesh: PolyMesh): void {
   let isWhole = Number.isInteger(vertices) && faces >= 0 && faceStart[0] === 0 && faceStart[faces] === corners;
   for (let f = 0; isWhole && f < faces; f++) isWhole = faceStart[f + 1] >= faceStart[f] + 3;
   isWhole &&= triangles.length === 3 * triangleFace.length;
-  isWhole &&= within(faceVert, vertices) && within(triangles, corners) && within(triangleFace, faces) && positions.every((x) => Math.abs(x) <= FAR_MM);
+  isWhole &&=
+    within(faceVert, vertices) &&
+    within(triangles, corners) &&
+    within(triangleFace, faces) &&
+    positions.every((x) => Math.abs(x) <= FAR_MM);
   for (const { name, domain, size, data } of attributes) {
     const known = Object.hasOwn(KNOWN, name) ? KNOWN[name] : undefined;
     isWhole &&= data.length === size * sizes[domain] && finite(data);
