@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
+import Select from '@mui/material/Select';
 import { type Lookup, namesIn } from '@wellmorph/core/units/formula';
 import { decimalsIn, figure, type LengthUnit, MM_PER } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, useEffect, useId, useState } from 'react';
@@ -180,34 +181,22 @@ export function Choice<T extends string | number>({
           </Box>
         )}
       </Box>
-      <Box
-        component="select"
-        id={id}
+      <Select
+        native
+        inputProps={{ id }}
         value={String(value)}
-        onChange={(e: React.ChangeEvent<HTMLSelectElement>) => {
+        onChange={(e) => {
           const found = choices.find(([v]) => String(v) === e.target.value);
           if (found) onChange(found[0]);
         }}
-        sx={{
-          font: 'inherit',
-          fontSize: 13,
-          color: 'text.primary',
-          bgcolor: 'background.paper',
-          border: 1,
-          borderColor: 'divider',
-          borderRadius: 1,
-          px: 0.6,
-          py: '4px',
-          maxWidth: 150,
-          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -1 },
-        }}
+        sx={{ maxWidth: 150 }}
       >
         {choices.map(([v, name]) => (
           <option key={String(v)} value={String(v)}>
             {name}
           </option>
         ))}
-      </Box>
+      </Select>
     </Box>
   );
 }

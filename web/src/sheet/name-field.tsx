@@ -1,6 +1,7 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import { leaveOnEnter, Written } from './plain';
 
 /** A row with a name that can be typed over: taken when the field is left or Enter is pressed, an empty one is not. */
 export function NameField({
@@ -23,30 +24,18 @@ export function NameField({
       <Box component="label" htmlFor={id} className="narrow">
         {label}
       </Box>
-      <Box
-        component="input"
+      <Written
         id={id}
         key={value}
         defaultValue={value}
-        maxLength={most}
-        onBlur={(e: React.FocusEvent<HTMLInputElement>) => {
+        inputProps={{ maxLength: most }}
+        onBlur={(e) => {
           const name = e.target.value.trim();
           if (!name) e.target.value = value;
           else if (name !== value) onName(name);
         }}
-        onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
-        sx={{
-          font: 'inherit',
-          fontSize: 13,
-          width,
-          border: 1,
-          borderColor: 'divider',
-          borderRadius: 1,
-          px: 0.8,
-          py: '3px',
-          bgcolor: 'background.paper',
-          color: 'text.primary',
-        }}
+        onKeyDown={leaveOnEnter}
+        sx={{ width }}
       />
     </Box>
   );

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Slider from '@mui/material/Slider';
 import { useEffect, useState } from 'react';
 import { NumberField } from './fields';
+import { leaveOnEnter, Written } from './plain';
 
 /** A figure that can be dragged or typed. While it is dragged only `onDrag` hears of it; the change is made when it is let go. */
 export function SliderField({
@@ -67,7 +68,7 @@ export function SliderField({
   );
 }
 
-/** A colour, chosen on the browser's own picker. sRGB, 0 … 1. */
+/** A colour, typed as six hexadecimal digits or chosen on the browser's own picker. sRGB, 0 … 1. */
 export function ColourField({
   label,
   value,
@@ -88,25 +89,33 @@ export function ColourField({
     .join('')}`;
   const [shown, setShown] = useState(hex);
   useEffect(() => setShown(hex), [hex]);
+  const typed = /^#?([0-9a-f]{6})$/i.exec(shown.trim())?.[1].toLowerCase();
   const commit = () => {
-    if (shown === hex) return;
-    onCommit([1, 3, 5].map((i) => Number.parseInt(shown.slice(i, i + 2), 16) / 255) as [number, number, number]);
+    if (!typed) return setShown(hex);
+    if (`#${typed}` !== hex) onCommit([0, 2, 4].map((i) => Number.parseInt(typed.slice(i, i + 2), 16) / 255) as [number, number, number]);
   };
   return (
-    <Box component="label" sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, fontSize: 13 }}>
+    <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 30, gap: 1, fontSize: 13 }}>
       <span className="narrow">{label}</span>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-        <Box component="span" className="mono" sx={{ fontSize: 12, color: 'text.secondary' }}>
-          {shown}
-        </Box>
-        <Box
-          component="input"
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.8 }}>
+        <Written
+          disabled={disabled}
+          wrong={!typed}
+          value={shown}
+          inputProps={{ 'aria-label': `${label}, hexadecimal`, className: 'mono', maxLength: 7 }}
+          onChange={(e) => setShown(e.target.value)}
+          onBlur={commit}
+          onKeyDown={leaveOnEnter}
+          sx={{ width: 82, fontSize: 12 }}
+        />
+        <Written
           type="color"
           disabled={disabled}
-          value={shown}
-          onChange={(e: React.ChangeEvent<HTMLInputElement>) => setShown(e.target.value)}
+          value={typed ? `#${typed}` : hex}
+          inputProps={{ 'aria-label': label }}
+          onChange={(e) => setShown(e.target.value)}
           onBlur={commit}
-          sx={{ width: 34, height: 24, p: 0, border: 1, borderColor: 'divider', borderRadius: 1, bgcolor: 'transparent' }}
+          sx={{ width: 36, p: 0, '& input': { height: 22, cursor: 'pointer' } }}
         />
       </Box>
     </Box>

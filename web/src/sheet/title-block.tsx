@@ -25,6 +25,7 @@ import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
+import { Plain, Written } from './plain';
 
 const DAY = 86_400_000;
 const thin = (n: number, d = 0) => figure(n, d);
@@ -122,15 +123,9 @@ function Title({ name }: { name: string }) {
         component="h1"
         sx={{ m: 0, typography: 'h1', fontSize: 20, lineHeight: 1.25, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
       >
-        <Box
-          component="button"
-          type="button"
-          title="Rename"
-          onClick={() => setDraft(name)}
-          sx={{ all: 'unset', cursor: 'text', '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' } }}
-        >
+        <Plain title="Rename" onClick={() => setDraft(name)} sx={{ display: 'inline', cursor: 'text', whiteSpace: 'inherit' }}>
           {name}
-        </Box>
+        </Plain>
       </Box>
     );
   const done = (keep: boolean) => {
@@ -138,30 +133,18 @@ function Title({ name }: { name: string }) {
     setDraft(null);
   };
   return (
-    <Box
-      component="input"
-      aria-label="Name"
+    <Written
+      line
+      inputProps={{ 'aria-label': 'Name' }}
       autoFocus
       value={draft}
-      onChange={(e: React.ChangeEvent<HTMLInputElement>) => setDraft(e.target.value)}
+      onChange={(e) => setDraft(e.target.value)}
       onBlur={() => done(true)}
-      onKeyDown={(e: React.KeyboardEvent) => {
+      onKeyDown={(e) => {
         if (e.key === 'Enter') done(true);
         if (e.key === 'Escape') done(false);
       }}
-      sx={{
-        font: 'inherit',
-        fontSize: 20,
-        fontWeight: 680,
-        color: 'text.primary',
-        bgcolor: 'transparent',
-        border: 0,
-        borderBottom: 1,
-        borderColor: 'primary.main',
-        width: 260,
-        p: 0,
-        outline: 'none',
-      }}
+      sx={{ fontSize: 20, fontWeight: 680, width: 260 }}
     />
   );
 }

@@ -10,6 +10,7 @@ import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
 import { useLengthUnit, useSession, useSheet } from '@/session/context';
 import type { Station } from '@/shared/stations';
+import { Plain, Written } from './plain';
 import { comparison, inFigures, labelOf, type Row, shownValue, took } from './trial-words';
 import { Wipe } from './wipe';
 
@@ -81,12 +82,7 @@ export function Trials({ station }: { station: Station }) {
 function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boolean; onChoose(): void }) {
   const session = useSession();
   const unit = useLengthUnit();
-  const small = {
-    all: 'unset',
-    cursor: 'pointer',
-    fontSize: 12,
-    '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-  } as const;
+  const small = { fontSize: 12 } as const;
   const verdict = (v: string) => void session.judgeTrial(t.id, { verdict: t.verdict === v ? 'open' : v });
   return (
     <Box
@@ -103,27 +99,16 @@ function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boole
         opacity: t.verdict === 'dropped' ? 0.6 : 1,
       }}
     >
-      <Box
-        component="button"
-        type="button"
+      <Plain
         aria-pressed={chosen}
         aria-label={`Choose ${t.title} to compare`}
         onClick={onChoose}
-        sx={{
-          all: 'unset',
-          cursor: 'pointer',
-          width: 58,
-          flex: 'none',
-          bgcolor: 'sheet.paper',
-          display: 'grid',
-          placeItems: 'center',
-          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 },
-        }}
+        sx={{ width: 58, flex: 'none', bgcolor: 'sheet.paper', justifyContent: 'center', '&:focus-visible': { outlineOffset: -2 } }}
       >
         {t.thumbnail && (
           <Box component="img" src={`/api/blobs/${t.thumbnail}`} alt="" sx={{ width: 54, height: 62, objectFit: 'contain' }} />
         )}
-      </Box>
+      </Plain>
       <Box sx={{ p: 0.8, minWidth: 0, flex: 1 }}>
         <Box sx={{ fontWeight: 640, fontSize: 12.5, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }} title={t.title}>
           {t.title}
@@ -135,34 +120,28 @@ function TrialCard({ trial: t, chosen, onChoose }: { trial: Trial; chosen: boole
           {inFigures(t, unit)}
         </Box>
         <Box sx={{ display: 'flex', gap: 1.2, mt: 0.3, alignItems: 'baseline' }}>
-          <Box
-            component="button"
-            type="button"
+          <Plain
             aria-pressed={t.verdict === 'kept'}
             onClick={() => verdict('kept')}
             sx={{ ...small, color: t.verdict === 'kept' ? 'primary.main' : 'text.secondary', fontWeight: t.verdict === 'kept' ? 680 : 450 }}
           >
             {t.verdict === 'kept' ? 'kept' : 'keep'}
-          </Box>
-          <Box
-            component="button"
-            type="button"
+          </Plain>
+          <Plain
             aria-pressed={t.verdict === 'dropped'}
             onClick={() => verdict('dropped')}
             sx={{ ...small, color: 'text.secondary', fontWeight: t.verdict === 'dropped' ? 680 : 450 }}
           >
             {t.verdict === 'dropped' ? 'dropped' : 'drop'}
-          </Box>
+          </Plain>
           {t.canTake && (
-            <Box
-              component="button"
-              type="button"
+            <Plain
               title="Set everything as it was for this one; undo brings back what is set now"
               onClick={() => void session.takeTrial(t)}
               sx={{ ...small, color: 'text.secondary' }}
             >
               take up
-            </Box>
+            </Plain>
           )}
           <Note trial={t} />
         </Box>
@@ -179,30 +158,16 @@ function Note({ trial: t }: { trial: Trial }) {
     setText(null);
   };
   return (
-    <Box
-      component="input"
-      aria-label="Note"
+    <Written
+      line
       placeholder="note"
-      maxLength={500}
       value={text ?? t.note}
       title={t.note}
-      onChange={(e: React.ChangeEvent<HTMLInputElement>) => setText(e.target.value)}
+      inputProps={{ 'aria-label': 'Note', maxLength: 500 }}
+      onChange={(e) => setText(e.target.value)}
       onBlur={done}
-      onKeyDown={(e: React.KeyboardEvent) => e.key === 'Enter' && done()}
-      sx={{
-        flex: 1,
-        minWidth: 0,
-        font: 'inherit',
-        fontSize: 12,
-        border: 0,
-        borderBottom: '1px dotted',
-        borderColor: 'divider',
-        bgcolor: 'transparent',
-        color: 'text.primary',
-        p: 0,
-        outline: 'none',
-        '&:focus': { borderColor: 'primary.main' },
-      }}
+      onKeyDown={(e) => e.key === 'Enter' && done()}
+      sx={{ flex: 1, minWidth: 0, fontSize: 12, borderBottomStyle: 'dotted' }}
     />
   );
 }

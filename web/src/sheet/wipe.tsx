@@ -1,6 +1,7 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import Slider from '@mui/material/Slider';
 import { useState } from 'react';
 
 /** Two pictures in one frame with an edge between them that can be moved by hand or with the arrow keys. */
@@ -44,23 +45,20 @@ export function Wipe({ left, right, names }: { left: string; right: string; name
           {n}
         </Box>
       ))}
-      <Box
-        component="input"
-        type="range"
-        min={0}
-        max={100}
-        value={at}
+      <Slider
         aria-label="Where the two pictures meet"
-        onChange={(e: React.ChangeEvent<HTMLInputElement>) => setAt(Number(e.target.value))}
+        value={at}
+        onChange={(_, v) => setAt(v as number)}
+        track={false}
         sx={{
           position: 'absolute',
           inset: 0,
           width: '100%',
           height: '100%',
-          m: 0,
-          opacity: 0,
+          p: 0,
           cursor: 'ew-resize',
-          '&:focus-visible + *': { outline: '2px solid' },
+          '& .MuiSlider-rail': { opacity: 0 },
+          '& .MuiSlider-thumb': { width: 14, height: 14 },
         }}
       />
     </Box>

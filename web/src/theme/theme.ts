@@ -155,6 +155,26 @@ export const theme = createTheme({
     },
     MuiSelect: { defaultProps: { size: 'small' }, styleOverrides: { select: { paddingBlock: 5.5, fontSize: 13 } } },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
+    MuiNativeSelect: { styleOverrides: { select: { paddingBlock: 4, fontSize: 13 } } },
+    MuiCheckbox: { defaultProps: { size: 'small' }, styleOverrides: { root: { padding: 3 } } },
+    MuiFormControlLabel: { styleOverrides: { root: { marginLeft: -3 }, label: { fontSize: 13 } } },
+    MuiTableRow: {
+      styleOverrides: {
+        root: ({ theme: t }) => ({ '&.Mui-selected, &.Mui-selected:hover': { backgroundColor: t.vars?.palette.sheet.tint } }),
+      },
+    },
+    MuiTableCell: {
+      styleOverrides: {
+        root: ({ theme: t }) => ({
+          padding: '2px 0 2px 6px',
+          fontSize: 12,
+          lineHeight: 1.5,
+          borderBottom: `1px solid ${t.vars?.palette.sheet.faint}`,
+          '&:first-of-type': { paddingLeft: 0 },
+        }),
+        head: ({ theme: t }) => ({ fontWeight: 400, lineHeight: 1.3, color: t.vars?.palette.text.secondary }),
+      },
+    },
     MuiTooltip: { defaultProps: { enterDelay: 500 } },
     MuiToggleButtonGroup: { defaultProps: { size: 'small', exclusive: true } },
     MuiToggleButton: {

@@ -16,6 +16,7 @@ import { sentence } from '@/session/session';
 import { STATIONS } from '@/shared/stations';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
+import { Written } from '@/sheet/plain';
 
 export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
   const bench = useBench();
@@ -120,29 +121,19 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
                 {c.name}
               </Box>
             ) : (
-              <Box
-                component="input"
-                aria-label="New name"
+              <Written
+                line
+                fullWidth
+                inputProps={{ 'aria-label': 'New name' }}
                 autoFocus
                 value={naming}
-                onChange={(e: React.ChangeEvent<HTMLInputElement>) => setNaming(e.target.value)}
+                onChange={(e) => setNaming(e.target.value)}
                 onBlur={() => void rename()}
-                onKeyDown={(e: React.KeyboardEvent) => {
+                onKeyDown={(e) => {
                   if (e.key === 'Enter') void rename();
                   if (e.key === 'Escape') setNaming(null);
                 }}
-                sx={{
-                  font: 'inherit',
-                  fontSize: 15,
-                  fontWeight: 660,
-                  width: '100%',
-                  border: 0,
-                  borderBottom: 1,
-                  borderColor: 'primary.main',
-                  bgcolor: 'transparent',
-                  color: 'text.primary',
-                  outline: 'none',
-                }}
+                sx={{ fontSize: 15, fontWeight: 660 }}
               />
             )}
             <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>

@@ -8,6 +8,7 @@ import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { send, upload } from '@/session/api';
 import { Choice } from '@/sheet/fields';
+import { Written } from '@/sheet/plain';
 
 /** Largest model that is taken, MB. */
 export const LIMIT_MB = 200;
@@ -36,24 +37,14 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
         </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="new-name">Name</label>
-          <Box
-            component="input"
+          <Written
             id="new-name"
             autoFocus
-            maxLength={120}
+            wrong={wrong !== null}
+            inputProps={{ maxLength: 120 }}
             value={name}
-            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setName(e.target.value)}
-            sx={{
-              font: 'inherit',
-              width: 230,
-              border: 1,
-              borderColor: wrong ? 'error.main' : 'divider',
-              borderRadius: 1,
-              px: 1,
-              py: 0.5,
-              bgcolor: 'background.paper',
-              color: 'text.primary',
-            }}
+            onChange={(e) => setName(e.target.value)}
+            sx={{ width: 230 }}
           />
         </Box>
         <Choice
@@ -174,24 +165,13 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="licence">Source and licence</label>
-          <Box
-            component="input"
+          <Written
             id="licence"
-            maxLength={300}
+            inputProps={{ maxLength: 300 }}
             placeholder="own work, CC0 …"
             value={licence}
-            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setLicence(e.target.value)}
-            sx={{
-              font: 'inherit',
-              width: 220,
-              border: 1,
-              borderColor: 'divider',
-              borderRadius: 1,
-              px: 1,
-              py: 0.5,
-              bgcolor: 'background.paper',
-              color: 'text.primary',
-            }}
+            onChange={(e) => setLicence(e.target.value)}
+            sx={{ width: 220 }}
           />
         </Box>
         {wrong && (

@@ -14,6 +14,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { StoredSizes } from '@/server/blobs/collect';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
+import { FileInput } from '@/sheet/file-input';
 import { Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
 import { AssetCard } from './card';
@@ -32,8 +33,8 @@ export function Workshop() {
   const input = useRef<HTMLInputElement>(null);
   const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
-  const choose = (list: FileList | null) => {
-    if (list && list.length > 0) setFiles([...list]);
+  const choose = (list: readonly File[]) => {
+    if (list.length > 0) setFiles([...list]);
   };
   const remove = async (card: Card) => {
     await send('PATCH', `/api/assets/${card.id}`, { deleted: true });
@@ -63,7 +64,7 @@ export function Workshop() {
       onDrop={(e) => {
         e.preventDefault();
         setDropping(false);
-        choose(e.dataTransfer.files);
+        choose([...e.dataTransfer.files]);
       }}
     >
       <Box
@@ -103,18 +104,7 @@ export function Workshop() {
         <Button variant="contained" onClick={() => setMaking(true)}>
           New asset
         </Button>
-        <input
-          ref={input}
-          type="file"
-          hidden
-          multiple
-          aria-label="Model file"
-          accept=".obj,.mtl,.glb,.gltf,.zip,.json"
-          onChange={(e) => {
-            choose(e.target.files);
-            e.target.value = '';
-          }}
-        />
+        <FileInput ref={input} several label="Model file" accept=".obj,.mtl,.glb,.gltf,.zip,.json" onFiles={choose} />
       </Box>
       {cards && <QueueAndDue cards={cards} />}
       <Box component="main" sx={{ p: 2.5 }}>

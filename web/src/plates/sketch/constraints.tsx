@@ -10,6 +10,7 @@ import { useLengths } from '@/session/context';
 import { Heading, NumberField } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
 import { NameField } from '@/sheet/name-field';
+import { Plain } from '@/sheet/plain';
 
 /** Everything that was said of a sketch, with its figures; what contradicts or repeats itself says so. */
 export function ConstraintList({
@@ -82,21 +83,9 @@ export function ConstraintList({
                     onCommit={(v, formula) => onFigure(k, v, formula)}
                   />
                 ) : (
-                  <Box
-                    component="button"
-                    type="button"
-                    onClick={() => onChoose([k.id])}
-                    className="narrow"
-                    sx={{
-                      all: 'unset',
-                      cursor: 'pointer',
-                      fontSize: 13,
-                      py: 0.5,
-                      '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-                    }}
-                  >
+                  <Plain onClick={() => onChoose([k.id])} className="narrow" sx={{ fontSize: 13, py: 0.5 }}>
                     {say(constraintWords(sketch, k))}
-                  </Box>
+                  </Plain>
                 )}
               </Box>
               <Button

@@ -7,6 +7,7 @@ import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useRef, useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
+import { FileInput } from '@/sheet/file-input';
 import { addHighFile, choosePair } from '@/stages/bake/run';
 
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
@@ -77,17 +78,12 @@ export function Pairs() {
             Bring a high mesh
           </Button>
           <Choice label="" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
-          <input
+          <FileInput
             ref={input}
-            type="file"
-            hidden
-            multiple
-            aria-label="High mesh file"
+            several
+            label="High mesh file"
             accept=".obj,.mtl,.glb,.gltf"
-            onChange={(e) => {
-              if (e.target.files?.length) void addHighFile(session, [...e.target.files], unit, '');
-              e.target.value = '';
-            }}
+            onFiles={(files) => void addHighFile(session, files, unit, '')}
           />
         </Box>
       )}

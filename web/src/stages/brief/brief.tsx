@@ -11,6 +11,7 @@ import { Piece, PlateWords } from '@/plates/plate';
 import { useDispatch, useLengthUnit, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Columns } from '@/sheet/columns';
+import { DateField } from '@/sheet/date-field';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { Findings } from '@/sheet/findings';
 import { useMaterials } from '@/sheet/materials';
@@ -153,30 +154,7 @@ export function BriefStage() {
             choices={Object.entries(ORIGINS) as [Origin, string][]}
             onChange={(origin) => set({ origin })}
           />
-          <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 32 }}>
-            <Box component="label" htmlFor="deadline" className="narrow">
-              Deadline
-            </Box>
-            <Box
-              component="input"
-              id="deadline"
-              type="date"
-              value={brief.deadline?.slice(0, 10) ?? ''}
-              onChange={(e: React.ChangeEvent<HTMLInputElement>) => set({ deadline: e.target.value || null })}
-              sx={{
-                font: 'inherit',
-                fontSize: 12.5,
-                border: 1,
-                borderColor: 'divider',
-                borderRadius: 1,
-                px: 0.6,
-                py: '3px',
-                bgcolor: 'background.paper',
-                color: 'text.primary',
-                width: 132,
-              }}
-            />
-          </Box>
+          <DateField label="Deadline" value={brief.deadline} onDay={(deadline) => set({ deadline })} />
         </Box>
       }
       plate={

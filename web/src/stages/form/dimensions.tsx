@@ -13,20 +13,8 @@ import { useMemo, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
+import { leaveOnEnter, Plain, Written } from '@/sheet/plain';
 import { Fold } from './fold';
-
-const box = {
-  font: 'inherit',
-  fontSize: 13,
-  minWidth: 0,
-  border: 1,
-  borderColor: 'divider',
-  borderRadius: 1,
-  px: 0.7,
-  py: '3px',
-  bgcolor: 'background.paper',
-  color: 'text.primary',
-} as const;
 
 /** Named figures: a name, a formula, what it comes to. Steps and other dimensions refer to them. */
 export function DimensionPanel() {
@@ -95,53 +83,41 @@ export function DimensionPanel() {
 function Row({ d, value, wrong, onRemove }: { d: Dimension; value?: number; wrong?: string; onRemove(): void }) {
   const session = useSession();
   const put = (patch: Partial<Dimension>) => session.dispatch({ type: 'dimension.set', dimension: { ...d, ...patch } });
-  const onKey = (e: React.KeyboardEvent<HTMLInputElement>) => {
-    if (e.key === 'Enter') e.currentTarget.blur();
-  };
   return (
     <Box sx={{ py: 0.3 }}>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 58px 20px', gap: 0.5, alignItems: 'center' }}>
-        <Box
-          component="input"
+        <Written
           key={`n${d.name}`}
-          aria-label={`Name of ${d.name}`}
+          inputProps={{ 'aria-label': `Name of ${d.name}`, maxLength: 60 }}
           defaultValue={d.name}
-          maxLength={60}
-          onKeyDown={onKey}
-          onBlur={(e: React.FocusEvent<HTMLInputElement>) => {
+          onKeyDown={leaveOnEnter}
+          onBlur={(e) => {
             const name = e.target.value.trim();
             if (name !== d.name && !put({ name })) e.target.value = d.name;
           }}
-          sx={box}
         />
-        <Box
-          component="input"
+        <Written
           key={`f${d.formula}`}
-          className="mono"
-          aria-label={`Formula of ${d.name}`}
-          aria-invalid={wrong !== undefined}
+          wrong={wrong !== undefined}
+          inputProps={{ 'aria-label': `Formula of ${d.name}`, maxLength: 200, className: 'mono' }}
           defaultValue={d.formula}
-          maxLength={200}
-          onKeyDown={onKey}
-          onBlur={(e: React.FocusEvent<HTMLInputElement>) => {
+          onKeyDown={leaveOnEnter}
+          onBlur={(e) => {
             const formula = e.target.value.trim();
             if (formula && formula !== d.formula) put({ formula });
             else if (!formula) e.target.value = d.formula;
           }}
-          sx={{ ...box, borderColor: wrong ? 'error.main' : 'divider' }}
         />
-        <Box
-          component="button"
-          type="button"
+        <Plain
           className="mono"
           title={d.kind === 'length' ? 'A length; click for a plain number' : 'A plain number; click for a length'}
           aria-label={`${d.name} is ${d.kind === 'length' ? 'a length' : 'a plain number'}`}
           onClick={() => put({ kind: d.kind === 'length' ? 'number' : 'length' })}
-          sx={{ all: 'unset', cursor: 'pointer', textAlign: 'right', fontSize: 12, whiteSpace: 'nowrap', color: 'text.secondary' }}
+          sx={{ justifyContent: 'flex-end', fontSize: 12, whiteSpace: 'nowrap', color: 'text.secondary' }}
         >
           {value === undefined ? '–' : figure(value)}
           {d.kind === 'length' ? ' mm' : ''}
-        </Box>
+        </Plain>
         <Button sx={{ minWidth: 0, px: 0.4, minHeight: 22 }} aria-label={`Remove ${d.name}`} onClick={onRemove}>
           ×
         </Button>
@@ -182,13 +158,13 @@ function Sizes({
         <Box sx={{ color: 'text.secondary', fontSize: 13, mb: 1 }}>
           To start from. Figures from memory or trade practice say so: measure the real thing before relying on them.
         </Box>
-        <Box
-          component="input"
-          aria-label="Search sizes"
+        <Written
+          fullWidth
+          inputProps={{ 'aria-label': 'Search sizes' }}
           placeholder="A4, M6, pipe …"
           value={query}
-          onChange={(e: React.ChangeEvent<HTMLInputElement>) => setQuery(e.target.value)}
-          sx={{ ...box, width: '100%', mb: 1 }}
+          onChange={(e) => setQuery(e.target.value)}
+          sx={{ mb: 1 }}
         />
         {groups.map((g) => (
           <Box key={g} sx={{ mb: 1.2 }}>

@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import { type ReactNode, useState } from 'react';
+import { Plain } from '@/sheet/plain';
 
 /** A section of the controls that folds away, with what it holds in a few words and its actions beside it. */
 export function Fold({
@@ -24,14 +25,11 @@ export function Fold({
   return (
     <Box sx={{ px: 1.8, pb: 0.6, mb: 0.6, borderBottom: 1, borderColor: 'sheet.line' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-        <Box
-          component="button"
-          type="button"
+        <Plain
           aria-expanded={open}
           onClick={() => onOpen(!open)}
           sx={{
-            all: 'unset',
-            cursor: 'pointer',
+            display: 'block',
             flex: 1,
             minWidth: 0,
             fontSize: 13.5,
@@ -39,14 +37,13 @@ export function Fold({
             whiteSpace: 'nowrap',
             overflow: 'hidden',
             textOverflow: 'ellipsis',
-            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
           }}
         >
           {title}{' '}
           <Box component="span" className="narrow" sx={{ fontWeight: 400, fontSize: 12, color: wrong ? 'error.main' : 'text.secondary' }}>
             {about}
           </Box>
-        </Box>
+        </Plain>
         {actions}
       </Box>
       {open && children}
@@ -59,24 +56,12 @@ export function Inner({ title, about, children }: { title: string; about: string
   const [open, setOpen] = useState(false);
   return (
     <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
-      <Box
-        component="button"
-        type="button"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        sx={{
-          all: 'unset',
-          cursor: 'pointer',
-          fontSize: 13,
-          fontWeight: 600,
-          '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-        }}
-      >
+      <Plain aria-expanded={open} onClick={() => setOpen(!open)} sx={{ display: 'inline-block', fontSize: 13, fontWeight: 600 }}>
         {title}{' '}
         <Box component="span" className="narrow" sx={{ fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
           {about}
         </Box>
-      </Box>
+      </Plain>
       {open && children}
     </Box>
   );

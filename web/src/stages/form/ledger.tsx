@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import { memoryTable, TEXTURE_FORMATS, type TextureFormat } from '@wellmorph/core/brief/memory';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { deliveredMaps } from '@wellmorph/core/pipeline/delivered';
-import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import type { Level } from '@wellmorph/core/pipeline/levels';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -13,10 +13,9 @@ import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import type { FormView } from '@/session/kept';
 import { NumberField } from '@/sheet/fields';
+import { type FigureRow, FigureTable } from '@/sheet/figure-table';
+import { Plain } from '@/sheet/plain';
 import { Inner } from './fold';
-
-const cell = { py: 0.25, fontSize: 12, textAlign: 'right' } as const;
-const head = { ...cell, textAlign: 'left', fontWeight: 400 } as const;
 
 /** Triangles and vertices by part, and by step within the chosen one; a part's share can be pinned. */
 export function PartLedger({ document, form }: { document: AssetDocument; form: FormView }) {
@@ -27,68 +26,36 @@ export function PartLedger({ document, form }: { document: AssetDocument; form: 
   const rows = form.ledger.parts.map((r) => ({ ...r, part: document.parts.find((p) => p.id === r.id), drawn: r.triangles * r.copies }));
   return (
     <Inner title="By part and step" about={pinned > 0 ? `${pinned} pinned` : `${rows.length} parts`}>
-      <Box component="table" aria-label="triangles by part" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
-        <thead>
-          <tr>
-            {['part', 'triangles', '%', 'vertices'].map((t, i) => (
-              <Box component="th" key={t} scope="col" sx={{ ...(i === 0 ? head : cell), color: 'text.secondary', fontWeight: 400 }}>
-                {t}
-              </Box>
-            ))}
-          </tr>
-        </thead>
-        <tbody className="mono">
-          {rows.flatMap((r) => [
-            <Box
-              component="tr"
-              key={r.id}
-              onClick={() => session.select({ part: r.id, step: null })}
-              sx={{ borderTop: 1, borderColor: 'sheet.faint', cursor: 'pointer', bgcolor: selected === r.id ? 'sheet.tint' : undefined }}
-            >
-              <Box component="th" scope="row" className="narrow" sx={head}>
-                {r.part?.name}
-                {r.copies > 1 ? ` × ${r.copies}` : ''}
-                {shares[r.id] !== undefined ? ' · pinned' : ''}
-              </Box>
-              <Box component="td" sx={cell}>
-                {figure(r.drawn, 0)}
-              </Box>
-              <Box component="td" sx={cell}>
-                {figure((100 * r.drawn) / Math.max(1, form.ledger.triangles), 0)}
-              </Box>
-              <Box component="td" sx={cell}>
-                {figure(r.gpuVertices, 0)}
-              </Box>
-            </Box>,
-            ...(selected === r.id && r.part
-              ? stepsOf(r.part).flatMap((s) => {
-                  const made = form.steps.find((x) => x.step === s.id);
-                  return made
-                    ? [
-                        <tr key={s.id}>
-                          <Box component="th" scope="row" className="narrow" sx={{ ...head, pl: 1.6, color: 'text.secondary' }}>
-                            {s.name}
-                          </Box>
-                          <Box component="td" sx={{ ...cell, color: 'text.secondary' }}>
-                            {made.triangles > 0 ? '+' : ''}
-                            {figure(made.triangles * r.copies, 0)}
-                          </Box>
-                          <td />
-                          <td />
-                        </tr>,
-                      ]
-                    : [];
-                })
-              : []),
-          ])}
-        </tbody>
-      </Box>
+      <FigureTable
+        label="triangles by part"
+        columns={['part', 'triangles', '%', 'vertices']}
+        rows={rows.flatMap((r): FigureRow[] => [
+          {
+            key: r.id,
+            head: `${r.part?.name ?? ''}${r.copies > 1 ? ` × ${r.copies}` : ''}${shares[r.id] !== undefined ? ' · pinned' : ''}`,
+            cells: [figure(r.drawn, 0), figure((100 * r.drawn) / Math.max(1, form.ledger.triangles), 0), figure(r.gpuVertices, 0)],
+            chosen: selected === r.id,
+            onClick: () => session.select({ part: r.id, step: null }),
+          },
+          ...(selected === r.id && r.part ? stepRows(r.part, form, r.copies) : []),
+        ])}
+      />
       {selected && rows.some((r) => r.id === selected && r.part?.shape.kind === 'recipe') && (
         <Share document={document} form={form} part={selected} />
       )}
     </Inner>
   );
 }
+
+/** What each step of a part adds, copies counted. */
+const stepRows = (part: Part, form: FormView, copies: number): FigureRow[] =>
+  stepsOf(part).flatMap((s) => {
+    const made = form.steps.find((x) => x.step === s.id);
+    if (!made) return [];
+    return [
+      { key: s.id, head: s.name, within: true, cells: [`${made.triangles > 0 ? '+' : ''}${figure(made.triangles * copies, 0)}`, '', ''] },
+    ];
+  });
 
 function Share({ document, form, part }: { document: AssetDocument; form: FormView; part: string }) {
   const session = useSession();
@@ -137,26 +104,16 @@ export function IdleTriangles({ findings }: { findings: readonly Finding[] }) {
       )}`}
     >
       {rows.map((f) => (
-        <Box
+        <Plain
           key={f.id}
-          component="button"
-          type="button"
           onClick={() => session.select({ finding: f.id, part: f.part })}
-          sx={{
-            all: 'unset',
-            cursor: 'pointer',
-            display: 'flex',
-            width: '100%',
-            fontSize: 12,
-            py: 0.25,
-            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-          }}
+          sx={{ display: 'flex', width: '100%', fontSize: 12, py: 0.25 }}
         >
           <Box component="span" className="narrow" sx={{ flex: 1 }}>
             {f.partName}, {names[f.kind] ?? f.kind}
           </Box>
           <span className="mono">{figure(f.frees ?? 0, 0)}</span>
-        </Box>
+        </Plain>
       ))}
     </Inner>
   );
@@ -181,32 +138,15 @@ export function Levels({ document }: { document: AssetDocument }) {
       about={fresh ? `down to ${figure(fresh[fresh.length - 1].triangles, 0)} triangles` : 'for when it stands smaller'}
     >
       {fresh ? (
-        <Box component="table" aria-label="further levels" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
-          <thead>
-            <tr>
-              {['screen height', 'triangles', 'outline off'].map((t, i) => (
-                <Box component="th" key={t} scope="col" sx={{ ...(i === 0 ? head : cell), color: 'text.secondary', fontWeight: 400 }}>
-                  {t}
-                </Box>
-              ))}
-            </tr>
-          </thead>
-          <tbody className="mono">
-            {fresh.map((l) => (
-              <Box component="tr" key={l.share} sx={{ borderTop: 1, borderColor: 'sheet.faint' }}>
-                <Box component="th" scope="row" sx={head}>
-                  {figure(100 * l.share, 1)} %
-                </Box>
-                <Box component="td" sx={cell}>
-                  {figure(l.triangles, 0)}
-                </Box>
-                <Box component="td" sx={cell}>
-                  {figure(l.measuredPx, 2)} of {figure(l.allowedPx, 2)} px
-                </Box>
-              </Box>
-            ))}
-          </tbody>
-        </Box>
+        <FigureTable
+          label="further levels"
+          columns={['screen height', 'triangles', 'outline off']}
+          rows={fresh.map((l) => ({
+            key: String(l.share),
+            head: `${figure(100 * l.share, 1)} %`,
+            cells: [figure(l.triangles, 0), `${figure(l.measuredPx, 2)} of ${figure(l.allowedPx, 2)} px`],
+          }))}
+        />
       ) : (
         <Box sx={{ fontSize: 12, color: 'text.secondary', lineHeight: 1.4, py: 0.4 }}>
           At a half, a quarter and an eighth of its height in the closest view, the outline may be as many pixels off as there; each level
@@ -227,44 +167,17 @@ export function MemoryTable({ document }: { document: AssetDocument }) {
   const formats = Object.keys(TEXTURE_FORMATS) as TextureFormat[];
   return (
     <Inner title="Texture memory" about={`${textureSets} ${textureSets === 1 ? 'set' : 'sets'}, limit ${figure(memoryMB, 1)} MB`}>
-      <Box component="table" aria-label="texture memory by format" sx={{ width: '100%', borderCollapse: 'collapse', mt: 0.6 }}>
-        <thead>
-          <tr>
-            <Box component="th" scope="col" sx={{ ...head, color: 'text.secondary' }}>
-              size
-            </Box>
-            {formats.map((f) => (
-              <Box
-                component="th"
-                key={f}
-                scope="col"
-                className="narrow"
-                sx={{ ...cell, fontWeight: 400, color: 'text.secondary', fontSize: 11 }}
-              >
-                {TEXTURE_FORMATS[f].name}
-              </Box>
-            ))}
-          </tr>
-        </thead>
-        <tbody className="mono">
-          {rows.map((r) => (
-            <Box
-              component="tr"
-              key={r.size}
-              sx={{ borderTop: 1, borderColor: 'sheet.faint', fontWeight: r.size === textureSize ? 600 : 400 }}
-            >
-              <Box component="th" scope="row" sx={{ ...head, fontWeight: 'inherit' }}>
-                {figure(r.size, 0)} px
-              </Box>
-              {formats.map((f) => (
-                <Box component="td" key={f} sx={{ ...cell, color: r.mb[f] > memoryMB ? 'error.main' : undefined }}>
-                  {figure(r.mb[f], 1)}
-                </Box>
-              ))}
-            </Box>
-          ))}
-        </tbody>
-      </Box>
+      <FigureTable
+        label="texture memory by format"
+        columns={['size', ...formats.map((f) => TEXTURE_FORMATS[f].name)]}
+        rows={rows.map((r) => ({
+          key: String(r.size),
+          head: `${figure(r.size, 0)} px`,
+          cells: formats.map((f) => figure(r.mb[f], 1)),
+          over: formats.map((f) => r.mb[f] > memoryMB),
+          strong: r.size === textureSize,
+        }))}
+      />
     </Inner>
   );
 }

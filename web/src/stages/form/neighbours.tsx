@@ -6,6 +6,7 @@ import { nameOf } from '@wellmorph/core/pipeline/results';
 import { standingWords } from '@wellmorph/core/pipeline/standings';
 import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
+import { FigureTable } from '@/sheet/figure-table';
 import { newId } from '@/sheet/ids';
 import { StatusMark } from '@/sheet/marks';
 
@@ -32,45 +33,39 @@ export function NeighbourTable() {
   const name = (id: string) => document.parts.find((p) => p.id === id)?.name ?? '?';
   return (
     <Box sx={{ mt: 0.6 }}>
-      <Box
-        component="table"
-        aria-label="neighbouring parts"
-        sx={{ width: '100%', borderCollapse: 'collapse', fontSize: 12, '& td, & th': { py: 0.3, textAlign: 'left', fontWeight: 400 } }}
-      >
-        <tbody>
-          {(all ? rows : rows.slice(0, FIRST)).map((n) => (
-            <Box component="tr" key={`${n.a}+${n.b}`} sx={{ borderTop: 1, borderColor: 'sheet.faint' }}>
-              <Box component="th" scope="row" className="narrow" sx={{ cursor: 'pointer' }} onClick={() => session.select({ part: n.a })}>
-                {name(n.a)} · {name(n.b)}
-              </Box>
-              <Box component="td" className="mono" sx={{ whiteSpace: 'nowrap', pr: 0.6, fontSize: 11.5 }}>
-                {standingWords(n)}
-              </Box>
-              <td>
-                <Button
-                  sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
-                  aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
-                  onClick={() =>
-                    session.dispatch({
-                      type: 'relation.set',
-                      relation: {
-                        id: newId(),
-                        a: n.a,
-                        b: n.b,
-                        wanted: n.sunk > 0 ? 'sunk' : n.gap === 0 ? 'resting' : 'gap',
-                        mm: Math.round((n.sunk > 0 ? n.sunk : n.gap) * 1000) / 1000,
-                        tolerance: 0.05,
-                      },
-                    })
-                  }
-                >
-                  want
-                </Button>
-              </td>
-            </Box>
-          ))}
-        </tbody>
-      </Box>
+      <FigureTable
+        label="neighbouring parts"
+        rows={(all ? rows : rows.slice(0, FIRST)).map((n) => ({
+          key: `${n.a}+${n.b}`,
+          head: `${name(n.a)} · ${name(n.b)}`,
+          onClick: () => session.select({ part: n.a }),
+          cells: [
+            standingWords(n),
+            <Button
+              key="want"
+              sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
+              aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
+              onClick={(e) => {
+                // The row would choose its part.
+                e.stopPropagation();
+                session.dispatch({
+                  type: 'relation.set',
+                  relation: {
+                    id: newId(),
+                    a: n.a,
+                    b: n.b,
+                    wanted: n.sunk > 0 ? 'sunk' : n.gap === 0 ? 'resting' : 'gap',
+                    mm: Math.round((n.sunk > 0 ? n.sunk : n.gap) * 1000) / 1000,
+                    tolerance: 0.05,
+                  },
+                });
+              }}
+            >
+              want
+            </Button>,
+          ],
+        }))}
+      />
       {rows.length > FIRST && (
         <Button sx={{ minWidth: 0, px: 0.5, fontSize: 12 }} onClick={() => setAll(!all)}>
           {all ? 'Show fewer' : `Show all ${rows.length}`}

@@ -12,6 +12,7 @@ import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
+import { Plain, Written } from '@/sheet/plain';
 import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
 import { OpenPart } from './part';
@@ -63,27 +64,15 @@ export function PartList(props: DrawingHand) {
       <Box sx={{ px: 1.8 }}>
         <Heading aside="low · high from one recipe">Parts</Heading>
         {document.parts.length > 5 && (
-          <Box
-            component="input"
-            data-search
-            aria-label="Search parts and steps"
+          <Written
+            line
+            fullWidth
+            inputProps={{ 'data-search': '', 'aria-label': 'Search parts and steps' }}
             placeholder="search  /"
             value={query}
-            onChange={(e: React.ChangeEvent<HTMLInputElement>) => setQuery(e.target.value)}
-            onKeyDown={(e: React.KeyboardEvent) => e.key === 'Escape' && setQuery('')}
-            sx={{
-              width: '100%',
-              font: 'inherit',
-              fontSize: 12.5,
-              border: 0,
-              borderBottom: 1,
-              borderColor: 'sheet.faint',
-              bgcolor: 'transparent',
-              color: 'text.primary',
-              py: 0.4,
-              outline: 'none',
-              '&:focus': { borderColor: 'primary.main' },
-            }}
+            onChange={(e) => setQuery(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && setQuery('')}
+            sx={{ fontSize: 12.5, py: 0.4 }}
           />
         )}
       </Box>
@@ -101,9 +90,7 @@ export function PartList(props: DrawingHand) {
               bgcolor: open ? 'sheet.tint' : undefined,
             }}
           >
-            <Box
-              component="button"
-              type="button"
+            <Plain
               aria-expanded={open}
               onClick={() =>
                 session.select({
@@ -112,15 +99,13 @@ export function PartList(props: DrawingHand) {
                 })
               }
               sx={{
-                all: 'unset',
-                boxSizing: 'border-box',
-                cursor: 'pointer',
                 width: '100%',
                 display: 'grid',
                 gridTemplateColumns: '26px 1fr auto',
+                alignItems: 'start',
                 px: 1.8,
                 py: 0.8,
-                '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main', outlineOffset: -2 },
+                '&:focus-visible': { outlineOffset: -2 },
               }}
             >
               <Box className="narrow" sx={{ color: 'text.secondary' }}>
@@ -137,7 +122,7 @@ export function PartList(props: DrawingHand) {
               <Box className="mono" sx={{ fontSize: 13 }}>
                 {row ? figure(row.triangles * row.copies, 0) : part.aid ? 'aid' : '–'}
               </Box>
-            </Box>
+            </Plain>
             {open && <OpenPart part={part} {...props} />}
           </Box>
         );

@@ -12,6 +12,7 @@ import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
+import { FileInput } from '@/sheet/file-input';
 import { newId } from '@/sheet/ids';
 import { usePalette } from '@/theme/theme';
 import { Fold } from './fold';
@@ -78,16 +79,11 @@ export function ReferencePanel() {
           <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={() => input.current?.click()}>
             + picture
           </Button>
-          <input
+          <FileInput
             ref={input}
-            type="file"
             accept="image/png,image/jpeg,image/webp"
-            aria-label="Picture file"
-            hidden
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = '';
-              if (!file) return;
+            label="Picture file"
+            onFiles={([file]) => {
               setOpen(true);
               void bring(session, file);
             }}

@@ -12,6 +12,7 @@ import { useEffect, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
+import { leaveOnEnter, Written } from '@/sheet/plain';
 import { FieldForm, withValue } from './field-form';
 import { Inner } from './fold';
 import { setPicking, stopPicking, usePicking } from './picking';
@@ -91,26 +92,14 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
   return (
     <Box sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }} data-region={region.id}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-        <Box
-          component="input"
-          aria-label={`Name of ${region.name}`}
+        <Written
+          line
+          inputProps={{ 'aria-label': `Name of ${region.name}`, maxLength: 60 }}
           key={region.name}
           defaultValue={region.name}
-          maxLength={60}
-          onBlur={(e: React.FocusEvent<HTMLInputElement>) =>
-            e.target.value.trim() && e.target.value !== region.name && put({ name: e.target.value.trim() })
-          }
-          onKeyDown={(e: React.KeyboardEvent<HTMLInputElement>) => e.key === 'Enter' && e.currentTarget.blur()}
-          sx={{
-            flex: 1,
-            minWidth: 0,
-            font: 'inherit',
-            fontSize: 13,
-            fontWeight: 600,
-            border: 0,
-            bgcolor: 'transparent',
-            color: 'text.primary',
-          }}
+          onBlur={(e) => e.target.value.trim() && e.target.value !== region.name && put({ name: e.target.value.trim() })}
+          onKeyDown={leaveOnEnter}
+          sx={{ flex: 1, minWidth: 0, fontWeight: 600, borderColor: 'transparent' }}
         />
         <Box
           className="mono"

@@ -4,6 +4,7 @@ import ContentCopyOutlined from '@mui/icons-material/ContentCopyOutlined';
 import DeleteOutlineOutlined from '@mui/icons-material/DeleteOutlineOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
 import { kindOf, type Step, stepName } from '@wellmorph/core/form/steps/index';
 import type { Part } from '@wellmorph/core/pipeline/document';
@@ -12,6 +13,7 @@ import { useMemo } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
+import { Plain } from '@/sheet/plain';
 import type { DrawingHand } from './drawings';
 import { StepFields } from './step-fields';
 
@@ -31,22 +33,10 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
   return steps.map((s, i) => (
     <Box key={s.id} sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.25 }}>
-        <Box
-          component="button"
-          type="button"
+        <Plain
           aria-expanded={selected.step === s.id}
           onClick={() => session.select({ step: selected.step === s.id ? null : s.id })}
-          sx={{
-            all: 'unset',
-            cursor: 'pointer',
-            flex: 1,
-            minWidth: 0,
-            fontSize: 13,
-            fontWeight: 600,
-            lineHeight: 1.25,
-            opacity: s.enabled ? 1 : 0.5,
-            '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
-          }}
+          sx={{ display: 'block', flex: 1, minWidth: 0, fontSize: 13, fontWeight: 600, lineHeight: 1.25, opacity: s.enabled ? 1 : 0.5 }}
         >
           {s.name}
           <Box component="span" className="narrow" sx={{ display: 'block', fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
@@ -54,15 +44,12 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
             {s.in && ` · ${s.in} only`}
             {triangles.has(s.id) && ` · ${signed(s, triangles.get(s.id) ?? 0)} tri`}
           </Box>
-        </Box>
-        <Box
-          component="input"
-          type="checkbox"
-          aria-label={`${s.name} is on`}
+        </Plain>
+        <Checkbox
+          slotProps={{ input: { 'aria-label': `${s.name} is on` } }}
           title={s.enabled ? 'Switch this step off' : 'Switch it on'}
           checked={s.enabled}
           onChange={() => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, enabled: !s.enabled } })}
-          sx={{ accentColor: (t) => (t.vars ?? t).palette.primary.main }}
         />
         {i > 0 && (
           <Button

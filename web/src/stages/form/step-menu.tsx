@@ -6,6 +6,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { kindOf, STEP_KINDS, type Step, type StepName } from '@wellmorph/core/form/steps/index';
 import { useEffect, useState } from 'react';
 import { newId } from '@/sheet/ids';
+import { Written } from '@/sheet/plain';
 
 /** Kinds that make something of their own: what a part can begin with. */
 export const MAKERS = STEP_KINDS.filter((k) => kindOf(k).maker || kindOf(k).fitter);
@@ -47,32 +48,21 @@ export function StepMenu({
       slotProps={{ list: { dense: true, sx: { pt: 0, maxWidth: 360 } }, paper: { sx: { maxHeight: '72vh' } } }}
     >
       <Box component="li" sx={{ position: 'sticky', top: 0, zIndex: 2, bgcolor: 'background.paper', px: 2, py: 1 }}>
-        <Box
-          component="input"
+        <Written
+          line
+          fullWidth
           // The menu takes the focus when it opens; what is typed goes here.
           autoFocus
-          aria-label="Search kinds of step"
+          inputProps={{ 'aria-label': 'Search kinds of step' }}
           placeholder="search"
           value={query}
-          onChange={(e: React.ChangeEvent<HTMLInputElement>) => setQuery(e.target.value)}
-          onKeyDown={(e: React.KeyboardEvent) => {
+          onChange={(e) => setQuery(e.target.value)}
+          onKeyDown={(e) => {
             if (e.key === 'Enter' && shown.length > 0) onPick(shown[0]);
             // Letters are for the field, not for the menu's own jumping about.
             if (e.key !== 'Escape' && e.key !== 'ArrowDown' && e.key !== 'Tab') e.stopPropagation();
           }}
-          sx={{
-            width: '100%',
-            font: 'inherit',
-            fontSize: 13,
-            border: 0,
-            borderBottom: 1,
-            borderColor: 'divider',
-            bgcolor: 'transparent',
-            color: 'text.primary',
-            py: 0.4,
-            outline: 'none',
-            '&:focus': { borderColor: 'primary.main' },
-          }}
+          sx={{ py: 0.4 }}
         />
       </Box>
       {GROUPS.flatMap(([title, isOf]) => {

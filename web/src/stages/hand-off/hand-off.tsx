@@ -2,6 +2,8 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import { DELIVERABLES, type Deliverable, type HandoffChoices } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
@@ -15,6 +17,7 @@ import { download } from '@/sheet/download';
 import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
+import { Plain } from '@/sheet/plain';
 import { assetState, makeArchive } from './run';
 
 /** Ways of handing over that come up again and again. */
@@ -89,16 +92,11 @@ export function HandOffStage() {
           </Box>
           <Heading>To whom</Heading>
           {PRESETS.map((p) => (
-            <Box
+            <Plain
               key={p.name}
-              component="button"
-              type="button"
               aria-pressed={same(p.choices)}
               onClick={() => session.dispatch({ type: 'handoff.set', patch: p.choices })}
               sx={{
-                all: 'unset',
-                boxSizing: 'border-box',
-                cursor: 'pointer',
                 display: 'block',
                 width: '100%',
                 px: 1.1,
@@ -108,22 +106,23 @@ export function HandOffStage() {
                 borderRadius: 1,
                 borderColor: same(p.choices) ? 'primary.main' : 'divider',
                 bgcolor: same(p.choices) ? 'sheet.tint' : 'background.paper',
-                '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
               }}
             >
               <Box sx={{ fontWeight: 620, fontSize: 13 }}>{p.name}</Box>
               <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
                 {p.why}
               </Box>
-            </Box>
+            </Plain>
           ))}
           <Box sx={{ mt: 1.6 }}>
             <Heading>What goes in</Heading>
             {(Object.keys(DELIVERABLES) as Deliverable[]).map((d) => (
-              <Box key={d} component="label" sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 28, fontSize: 13 }}>
-                <input type="checkbox" checked={h.include[d]} onChange={(e) => set({ include: { ...h.include, [d]: e.target.checked } })} />
-                {DELIVERABLES[d]}
-              </Box>
+              <FormControlLabel
+                key={d}
+                label={DELIVERABLES[d]}
+                control={<Checkbox checked={h.include[d]} onChange={(e) => set({ include: { ...h.include, [d]: e.target.checked } })} />}
+                sx={{ display: 'flex', mr: 0, minHeight: 28 }}
+              />
             ))}
             {none && (
               <Box role="alert" sx={{ color: 'error.main', fontSize: 12 }}>

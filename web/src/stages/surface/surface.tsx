@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Select from '@mui/material/Select';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { Material } from '@wellmorph/core/pipeline/document';
@@ -19,6 +20,7 @@ import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
+import { Plain } from '@/sheet/plain';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { giveMaterial, materialChoices } from './give';
@@ -79,46 +81,31 @@ export function SurfaceStage() {
                 >
                   {p.name}
                 </Box>
-                <Box
-                  component="select"
-                  id={`of-${p.id}`}
+                <Select
+                  native
+                  error={!p.material}
+                  inputProps={{ id: `of-${p.id}` }}
                   value={p.material ?? ''}
-                  onChange={(e: React.ChangeEvent<HTMLSelectElement>) => giveMaterial(session, [p.id], e.target.value)}
+                  onChange={(e) => giveMaterial(session, [p.id], e.target.value)}
                   onFocus={() => p.material && setChosen(p.material)}
-                  sx={{
-                    font: 'inherit',
-                    fontSize: 13,
-                    width: 138,
-                    color: 'text.primary',
-                    bgcolor: 'background.paper',
-                    border: 1,
-                    borderColor: p.material ? 'divider' : 'error.main',
-                    borderRadius: 1,
-                    py: '3px',
-                  }}
+                  sx={{ width: 138 }}
                 >
                   {materialChoices(document).map(([v, name]) => (
                     <option key={v} value={v}>
                       {name}
                     </option>
                   ))}
-                </Box>
+                </Select>
               </Box>
             ))}
           </Box>
           <Box sx={{ px: 1.8, mb: 1.2, display: 'flex', flexWrap: 'wrap', gap: 0.6 }} role="group" aria-label="materials">
             {document.materials.map((m) => (
-              <Box
+              <Plain
                 key={m.id}
-                component="button"
-                type="button"
                 aria-pressed={m.id === material?.id}
                 onClick={() => setChosen(m.id)}
                 sx={{
-                  all: 'unset',
-                  cursor: 'pointer',
-                  display: 'flex',
-                  alignItems: 'center',
                   gap: 0.7,
                   px: 0.9,
                   py: 0.4,
@@ -127,12 +114,11 @@ export function SurfaceStage() {
                   borderRadius: 1,
                   borderColor: m.id === material?.id ? 'primary.main' : 'divider',
                   bgcolor: m.id === material?.id ? 'sheet.tint' : 'background.paper',
-                  '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
                 }}
               >
                 <Dot material={m} />
                 {m.name}
-              </Box>
+              </Plain>
             ))}
           </Box>
           {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
