@@ -153,9 +153,12 @@ export const theme = createTheme({
         input: { paddingBlock: 5.5, paddingInline: 9 },
       },
     },
-    MuiSelect: { defaultProps: { size: 'small' }, styleOverrides: { select: { paddingBlock: 5.5, fontSize: 13 } } },
+    MuiSelect: {
+      defaultProps: { size: 'small' },
+      styleOverrides: { root: { lineHeight: 1.4 }, select: { paddingBlock: 3.5, fontSize: 13 } },
+    },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
-    MuiNativeSelect: { styleOverrides: { select: { paddingBlock: 4, fontSize: 13 } } },
+    MuiNativeSelect: { styleOverrides: { select: { minHeight: 0 } } },
     MuiCheckbox: { defaultProps: { size: 'small' }, styleOverrides: { root: { padding: 3 } } },
     MuiFormControlLabel: { styleOverrides: { root: { marginLeft: -3 }, label: { fontSize: 13 } } },
     MuiTableRow: {
@@ -173,6 +176,23 @@ export const theme = createTheme({
           '&:first-of-type': { paddingLeft: 0 },
         }),
         head: ({ theme: t }) => ({ fontWeight: 400, lineHeight: 1.3, color: t.vars?.palette.text.secondary }),
+      },
+    },
+    MuiAlert: {
+      styleOverrides: {
+        root: ({ theme: t }) => ({
+          alignItems: 'center',
+          paddingBlock: 2,
+          fontSize: 13.5,
+          color: t.vars?.palette.text.primary,
+          background: t.vars?.palette.background.paper,
+          borderLeftWidth: 4,
+          variants: [
+            { props: { severity: 'info' }, style: { borderColor: t.vars?.palette.primary.main } },
+            { props: { severity: 'error' }, style: { borderColor: t.vars?.palette.error.main } },
+          ],
+        }),
+        action: { paddingTop: 0 },
       },
     },
     MuiTooltip: { defaultProps: { enterDelay: 500 } },
