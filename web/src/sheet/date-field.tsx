@@ -27,7 +27,15 @@ export function DateField({ label, value, onDay }: { label: string; value: strin
           slotProps={{
             textField: {
               size: 'small',
-              sx: { width: 168 },
+              // As high as the fields beside it.
+              sx: {
+                width: 150,
+                '& .MuiPickersSectionList-root': { py: '4px', fontSize: 13, width: 'auto' },
+                '& .MuiPickersInputBase-root': { px: 1, bgcolor: 'background.paper', borderRadius: 1 },
+                '& .MuiPickersOutlinedInput-notchedOutline': { borderColor: 'divider' },
+                '& .MuiIconButton-root': { p: 0.25 },
+                '& .MuiSvgIcon-root': { fontSize: 17 },
+              },
               slotProps: { htmlInput: { 'aria-label': label }, input: { 'aria-label': label } },
             },
             field: { clearable: true },
