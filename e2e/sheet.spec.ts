@@ -98,3 +98,28 @@ test('lengths are read in the unit of the brief, in fields and in sentences, and
   expect(((await figures.textContent()) ?? '').replace(/mm²|mm lens|1\/mm/g, '')).not.toMatch(/\d\smm\b/);
   await expect(page.getByRole('navigation', { name: 'stages' }).getByTitle(/Form: stale/)).toHaveCount(0);
 });
+
+test('a day is typed in the order it is written in, and taken away; a colour by its digits', async ({ page }) => {
+  await openSheet(page, 'Biscuit tin', 'Brief');
+  await expect(page.locator('header')).toContainText('none set');
+  await page.getByRole('spinbutton', { name: 'Year' }).click();
+  await page.keyboard.type('20990115');
+  await saved(page);
+  await expect(page.locator('header')).toContainText(/days left/);
+  await page.reload();
+  await expect(page.getByRole('spinbutton', { name: 'Year' })).toHaveText('2099');
+  await expect(page.getByRole('spinbutton', { name: 'Day' })).toHaveText('15');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('header')).not.toContainText('2099');
+
+  await station(page, 'Surface');
+  const digits = page.getByLabel('Colour, hexadecimal', { exact: true });
+  await digits.fill('336699');
+  await digits.press('Enter');
+  await saved(page);
+  await expect(page.getByLabel('Colour', { exact: true })).toHaveValue('#336699');
+  // What is no colour is not taken.
+  await digits.fill('#33');
+  await digits.press('Enter');
+  await expect(digits).toHaveValue('#336699');
+});
