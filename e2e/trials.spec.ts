@@ -127,7 +127,8 @@ test('pictures in the queue: stopped while drawn and while waiting; what was not
     await page.keyboard.press('Enter');
     await saved(page);
     await page.getByRole('button', { name: 'Put in the queue' }).click();
-    await expect(page.getByText(/Put in the queue; it is drawn on the server/)).toBeVisible();
+    // The maps it is drawn with are composed first, which for a product's textures takes a while.
+    await expect(page.getByText(/Put in the queue; it is drawn on the server/)).toBeVisible({ timeout: 240_000 });
   }
   await page.getByRole('link', { name: 'Back to the workshop' }).click();
   const queue = page.getByRole('region', { name: 'queue' });

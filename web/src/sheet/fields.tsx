@@ -189,7 +189,7 @@ export function Choice<T extends string | number>({
           const found = choices.find(([v]) => String(v) === e.target.value);
           if (found) onChange(found[0]);
         }}
-        sx={{ maxWidth: 150 }}
+        sx={{ maxWidth: 176 }}
       >
         {choices.map(([v, name]) => (
           <option key={String(v)} value={String(v)}>

@@ -6,6 +6,7 @@ import TableCell from '@mui/material/TableCell';
 import TableHead from '@mui/material/TableHead';
 import TableRow from '@mui/material/TableRow';
 import type { ReactNode } from 'react';
+import { MONO } from '@/theme/theme';
 
 export interface FigureRow {
   key: string;
@@ -53,8 +54,7 @@ export function FigureTable({ label, columns, rows }: { label: string; columns?:
               <TableCell
                 key={i}
                 align="right"
-                className="mono"
-                sx={{ color: r.over?.[i] ? 'error.main' : r.within ? 'text.secondary' : undefined, whiteSpace: 'nowrap' }}
+                sx={{ fontFamily: MONO, color: r.over?.[i] ? 'error.main' : r.within ? 'text.secondary' : undefined, whiteSpace: 'nowrap' }}
               >
                 {cell}
               </TableCell>

@@ -158,7 +158,7 @@ export const theme = createTheme({
       styleOverrides: { root: { lineHeight: 1.4 }, select: { paddingBlock: 3.5, fontSize: 13 } },
     },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
-    MuiNativeSelect: { styleOverrides: { select: { minHeight: 0 } } },
+    MuiNativeSelect: { styleOverrides: { select: { minHeight: 0, '&&': { paddingBlock: 3 } } } },
     MuiCheckbox: { defaultProps: { size: 'small' }, styleOverrides: { root: { padding: 3 } } },
     MuiFormControlLabel: { styleOverrides: { root: { marginLeft: -3 }, label: { fontSize: 13 } } },
     MuiTableRow: {

@@ -30,9 +30,13 @@ afterAll(() => bench.close());
 beforeEach(async () => {
   await page?.close();
   page = await bench.page();
+  heard = [];
+  page.store.subscribe((s) => heard.push(...s.notices.map((n) => n.text).filter((text) => !heard.includes(text))));
 });
 
-const said = (words: RegExp) => page.store.getState().notices.some((n) => words.test(n.text));
+/** Everything that was told: on a slow machine a notice is gone before the form is made. */
+let heard: string[] = [];
+const said = (words: RegExp) => heard.some((text) => words.test(text));
 const found = (s: AssetSession, kind: Finding['kind'], part: string) =>
   s.state.findings?.findings.find((f) => f.kind === kind && f.partName === part);
 const blobOf = (s: AssetSession, name: string) => {
