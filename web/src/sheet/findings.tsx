@@ -4,18 +4,18 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import Collapse from '@mui/material/Collapse';
-import Link from '@mui/material/Link';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { type Group, grouped } from '@wellmorph/core/inspect/grouped';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import { figure } from '@wellmorph/core/units/lengths';
-import { type FormEvent, type ReactNode, useMemo, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
+import { Act } from './plain';
 
 /** Findings, worst first, one entry for each kind: choosing one flies there; fixes and waivers can be taken back. */
 export function Findings({
@@ -98,9 +98,9 @@ function GroupRow({ group: g }: { group: Group }) {
         </Typography>
         <Doings findings={g.findings} group={g}>
           {count > 1 && (
-            <Link component="button" type="button" color="text.secondary" aria-expanded={shown} onClick={() => setShown(!shown)}>
+            <Act quiet aria-expanded={shown} onClick={() => setShown(!shown)}>
               {shown ? 'Hide the parts' : `Show the ${figure(count, 0)} parts`}
-            </Link>
+            </Act>
           )}
         </Doings>
         <Collapse in={shown} unmountOnExit>
@@ -144,8 +144,7 @@ function Doings({ findings, group: g, children }: { findings: readonly Finding[]
   const all = findings.length > 1 ? ` on all ${figure(findings.length, 0)}` : '';
   const ids = new Set(findings.map((f) => f.part));
   const undeclared = g.kind === 'open-rim' ? (document?.parts ?? []).filter((p) => ids.has(p.id) && !p.declaredOpen) : [];
-  const waive = (e: FormEvent) => {
-    e.preventDefault();
+  const waive = () => {
     const words = reason?.trim() ?? '';
     if (words.length < 3) return;
     const waivers = findings.map((f) => ({
@@ -159,15 +158,13 @@ function Doings({ findings, group: g, children }: { findings: readonly Finding[]
       <Box sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 1.6, rowGap: 0.5, mt: 0.4 }}>
         {!g.waived &&
           g.fixes.map((fix) => (
-            <Link key={fix} component="button" type="button" onClick={() => void applyFixTo(session, findings, fix)}>
+            <Act key={fix} onClick={() => void applyFixTo(session, findings, fix)}>
               {FIX_NAMES[fix]}
               {all}
-            </Link>
+            </Act>
           ))}
         {!g.waived && undeclared.length > 0 && (
-          <Link
-            component="button"
-            type="button"
+          <Act
             onClick={() =>
               session.dispatch(
                 several(
@@ -178,12 +175,10 @@ function Doings({ findings, group: g, children }: { findings: readonly Finding[]
             }
           >
             {findings.length > 1 ? 'Declare all of them open' : 'Declare it open'}
-          </Link>
+          </Act>
         )}
         {g.waived ? (
-          <Link
-            component="button"
-            type="button"
+          <Act
             onClick={() =>
               session.dispatch(
                 several(
@@ -194,29 +189,32 @@ function Doings({ findings, group: g, children }: { findings: readonly Finding[]
             }
           >
             {findings.length > 1 ? 'Take the waivers back' : 'Take the waiver back'}
-          </Link>
+          </Act>
         ) : (
           g.severity !== 'information' &&
           reason === null && (
-            <Link component="button" type="button" color="text.secondary" onClick={() => setReason('')}>
+            <Act quiet onClick={() => setReason('')}>
               {findings.length > 1 ? 'They are meant …' : 'It is meant …'}
-            </Link>
+            </Act>
           )
         )}
         {children}
       </Box>
       {reason !== null && (
-        <Box component="form" sx={{ display: 'flex', gap: 1, mt: 0.6 }} onSubmit={waive}>
+        <Box sx={{ display: 'flex', gap: 1, mt: 0.6 }}>
           <TextField
             autoFocus
             fullWidth
             placeholder="because …"
             value={reason}
             onChange={(e) => setReason(e.target.value)}
-            onKeyDown={(e) => e.key === 'Escape' && setReason(null)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') waive();
+              if (e.key === 'Escape') setReason(null);
+            }}
             slotProps={{ htmlInput: { 'aria-label': 'Why it is meant', maxLength: 300 } }}
           />
-          <Button type="submit" disabled={reason.trim().length < 3}>
+          <Button onClick={waive} disabled={reason.trim().length < 3}>
             Waive
           </Button>
         </Box>

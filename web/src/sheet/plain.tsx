@@ -1,5 +1,6 @@
 'use client';
 
+import Button, { type ButtonProps } from '@mui/material/Button';
 import ButtonBase, { type ButtonBaseProps } from '@mui/material/ButtonBase';
 import InputBase, { type InputBaseProps } from '@mui/material/InputBase';
 import type { KeyboardEvent } from 'react';
@@ -18,6 +19,29 @@ export function Plain({ sx, ...props }: ButtonBaseProps) {
           textAlign: 'left',
           justifyContent: 'flex-start',
           '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+        },
+        ...list(sx),
+      ]}
+    />
+  );
+}
+
+/** Something that can be done, in a row of such under what it is about. */
+export function Act({ quiet, sx, ...props }: ButtonProps & { quiet?: boolean }) {
+  return (
+    <Button
+      variant="text"
+      {...props}
+      sx={[
+        {
+          minWidth: 0,
+          minHeight: 0,
+          p: 0,
+          fontSize: 12.5,
+          lineHeight: 1.4,
+          color: quiet ? 'text.secondary' : 'primary.main',
+          textDecoration: 'underline',
+          textUnderlineOffset: 2,
         },
         ...list(sx),
       ]}

@@ -126,20 +126,6 @@ export const theme = createTheme({
         }),
       },
     },
-    // Links that do something, in a row of such.
-    MuiLink: {
-      defaultProps: { underline: 'always' },
-      styleOverrides: {
-        button: ({ theme: t }) => ({
-          font: 'inherit',
-          fontSize: 12.5,
-          fontWeight: 600,
-          textDecorationColor: 'currentColor',
-          textUnderlineOffset: 2,
-          '&:focus-visible': { outline: `2px solid ${t.vars?.palette.primary.main}`, outlineOffset: 2 },
-        }),
-      },
-    },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
     MuiDialog: { styleOverrides: { paper: ({ theme: t }) => ({ border: `1px solid ${t.vars?.palette.divider}` }) } },
     MuiTextField: { defaultProps: { size: 'small', variant: 'outlined' } },

@@ -98,11 +98,19 @@ export async function applyFixTo(session: AssetSession, findings: readonly Findi
       const shape = d?.parts.find((p) => p.id === part)?.shape;
       return shape?.kind === 'mesh' ? shape.low.blob : null;
     };
-    // A mesh that was changed while it was being mended is let be.
-    const stands = made.filter(
-      ({ command: c }) =>
-        c.type !== 'mesh.replace' || (blob(document, c.part) !== null && blob(session.document, c.part) === blob(document, c.part)),
-    );
+    // A mesh that was changed while it was being mended is let be, and so is a part that is gone: the others are mended all the same.
+    const current = session.document;
+    let now = current;
+    const stands = made.filter(({ command: c }) => {
+      if (!now || (c.type === 'mesh.replace' && (blob(current, c.part) === null || blob(current, c.part) !== blob(document, c.part))))
+        return false;
+      try {
+        now = applyCommand(now, c).document;
+        return true;
+      } catch {
+        return false;
+      }
+    });
     if (stands.length < made.length) session.notify('The mesh was changed while it was being mended; look at the finding again.', 'error');
     if (refused.length > 0) session.notify(`${refused.length} of ${findings.length} could not be mended: ${refused[0]}`, 'error');
     const parts = new Set(stands.map(({ about }) => about.part)).size;
