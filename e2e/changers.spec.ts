@@ -1,5 +1,5 @@
 import { expect, type Page, test } from './fixtures';
-import { saved } from './helpers';
+import { firstPart, saved } from './helpers';
 
 async function fill(page: Page, label: string, value: string, n = 0): Promise<void> {
   const field = page.getByRole('textbox', { name: label, exact: true }).nth(n);
@@ -25,7 +25,7 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await page.getByRole('link', { name: 'Go to Form' }).click();
 
   // A turned body with a loop across its wall, and a handle whose two ends stand on it.
-  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await firstPart(page);
   await addStep(page, /^cut by a plane/);
   await page.getByLabel('What stays').selectOption({ label: 'all, with edges along it' });
   await fill(page, 'At', '16');

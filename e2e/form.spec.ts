@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page, test } from './fixtures';
-import { saved } from './helpers';
+import { firstPart, saved } from './helpers';
 import { PNG } from './picture-file';
 
 /** Opens a new, empty asset at Form. */
@@ -38,7 +38,7 @@ test('a sketched and constrained profile is turned; seam and region stay through
   page,
 }) => {
   await newForm(page, 'Mooring lamp');
-  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await firstPart(page);
   await page.getByRole('button', { name: 'Draw' }).click();
   await page.getByRole('button', { name: 'Sketch it anew' }).click();
   const sketch = page.getByRole('application', { name: /^Sketch of Turned profile/ });
@@ -183,7 +183,7 @@ test('every kind of part can be begun; a step is doubled, moved, kept to one mes
     'bar along a path',
     'blade',
     'embossed band',
-    'soft box',
+    'cushion',
     'folded tube',
   ];
   for (const [i, kind] of kinds.entries()) {

@@ -18,6 +18,13 @@ export async function saved(page: Page): Promise<void> {
   await expect(page.locator('header').getByRole('status')).toHaveText('saved');
 }
 
+/** Begins an empty Form with a part of one step, a turned profile unless another kind is wanted. */
+export async function firstPart(page: Page, kind = 'turned profile'): Promise<void> {
+  await page.getByRole('button', { name: 'Make the first part' }).click();
+  await page.getByLabel('Search kinds of step').fill(kind);
+  await page.keyboard.press('Enter');
+}
+
 /** Begins an import, and opens what was brought: at once, or after what isn’t carried on was read. */
 export async function bringIn(page: Page): Promise<void> {
   await page.getByRole('dialog').getByRole('button', { name: 'Import' }).click();

@@ -52,7 +52,7 @@ test('a faulty model is read, mended, waived, brought under its limit and report
   await test.step('fixes', async () => {
     await mend(/Crate: .* run opposite ways/, 'Turn outward');
     await expect(row(/run opposite ways/)).toHaveCount(0);
-    await mend(/Crate: .* not joined to it/, 'Weld');
+    await mend(/Crate: .* not joined to it/, 'Close up');
     await expect(row(/Crate: .* not joined to it/)).toHaveCount(0);
     await expect(row(/Crate: .* open rim/)).toHaveCount(0);
     await mend(/lie in one plane/, 'Leave a gap');
@@ -117,7 +117,7 @@ test('the budget is tried, shared out and brought down in levels', async ({ page
   await test.step('a limit that is dragged says what it would come to, and is formed when it is let go', async () => {
     const slider = facts.getByRole('slider', { name: 'What if the limit were' });
     await slider.focus();
-    await page.keyboard.press('Home');
+    await page.keyboard.press('w');
     // Let go: solved, formed and offered.
     await expect(facts.getByText(/triangles (are enough|can’t be kept)\./)).toBeVisible({ timeout: 30_000 });
     await facts.getByRole('button', { name: /^(Keep|Close)/ }).click();

@@ -1,5 +1,5 @@
 import { expect, test } from './fixtures';
-import { archiveOf, compose, downloads, openSheet, picture, saved, settled, station, validGlb } from './helpers';
+import { archiveOf, compose, downloads, firstPart, openSheet, picture, saved, settled, station, validGlb } from './helpers';
 
 test('the lantern, from its brief to the archive', async ({ page }) => {
   const errors: string[] = [];
@@ -227,7 +227,7 @@ test('a piece formed from nothing: a profile is drawn, a bar added, all by keybo
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Lamp key');
   await page.getByRole('button', { name: 'Start with the brief' }).click();
   await page.getByRole('link', { name: 'Go to Form' }).click();
-  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await firstPart(page);
   await page.getByRole('button', { name: 'Draw' }).click();
   const drawing = page.getByRole('application');
   await expect(drawing).toHaveAccessibleName(/3 corners/);

@@ -19,7 +19,7 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
     await expect(page.locator('[aria-current=page]')).toContainText('Surface');
     await expect(page.getByText(/No set composed yet/)).toBeVisible();
     await digit(page, 8);
-    await expect(page.getByText(/The texture set has not been made yet/)).toBeVisible();
+    await expect(page.getByText(/The map set has not been made yet/)).toBeVisible();
     await expect(page.getByRole('heading', { name: /in the way/ })).toBeVisible();
     await page.getByRole('link', { name: 'go there' }).first().click();
     await expect(page.locator('[aria-current=page]')).not.toContainText('Hand-off');

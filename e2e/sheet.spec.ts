@@ -1,6 +1,6 @@
 import { tinLow } from '../demo/src/tin';
 import { expect, test } from './fixtures';
-import { bringIn, openSheet, saved, station } from './helpers';
+import { bringIn, firstPart, openSheet, saved, station } from './helpers';
 
 test('the sheet by keyboard: stages, help, search, theme', async ({ page }) => {
   await openSheet(page, 'Storm lantern', 'Form');
@@ -37,7 +37,7 @@ test('a corner is dragged and snaps; the history says what was done', async ({ p
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Bollard');
   await page.getByRole('button', { name: 'Start with the brief' }).click();
   await page.getByRole('link', { name: 'Go to Form' }).click();
-  await page.getByRole('button', { name: 'Start with a turned part' }).click();
+  await firstPart(page);
   await page.getByRole('button', { name: 'Draw' }).click();
   await saved(page);
   const corner = await page.locator('[data-point=p2]').boundingBox();

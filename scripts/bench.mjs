@@ -1,25 +1,51 @@
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { benchFolder } from './bench-folder.mjs';
-import { answering, bin, build, bundled, chromium, install, ROOT, run, say, seed, serve } from './lib.mjs';
+import { allFormed, bin, bundled, chromium, ended, install, ROOT, run, say, start } from './lib.mjs';
 
 /** Speeds of the core, and of opening the demo asset in a real browser. */
 install();
 run(process.execPath, [bundled('core/bench/main.ts', 'bench')]);
 benchFolder();
-if (chromium()) {
-  build();
+await startOver();
+
+/** From installed packages to the first answer: everything built and prepared, and then once more with all of it there. */
+async function startOver() {
   const data = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
-  seed({ WELLMORPH_DATA: data, WELLMORPH_SEED: 'light' }, true);
   const port = 4397;
-  const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
+  const loop = calibration();
+  const timed = async (words, wanted) => {
+    const began = performance.now();
+    const { server, answers } = await start({ port, data });
+    const seconds = (performance.now() - began) / 1000;
+    say(
+      answers
+        ? `${words}: ${seconds.toFixed(1)} s, ${(seconds / loop).toFixed(1)} × calibration (wanted ≤ ${wanted} s on a quiet machine)`
+        : `${words}: the server did not answer`,
+    );
+    return { server, answers };
+  };
   try {
-    if (await answering(port, server))
+    rmSync(join(ROOT, 'web/.next'), { recursive: true, force: true });
+    const first = await timed('first start of the demo, packages installed', 45);
+    const began = performance.now();
+    if (first.answers && (await allFormed(port)))
+      say(`every other piece formed in the background: ${((performance.now() - began) / 1000).toFixed(1)} s after that`);
+    await ended(first.server);
+    const second = await timed('second start', 5);
+    if (second.answers && chromium())
       run(bin('tsx'), [join(ROOT, 'e2e/open-bench.ts')], { env: { E2E_PORT: String(port), CHROMIUM: chromium() } });
+    else say('Chromium is missing, so opening the demo asset was not timed.');
+    await ended(second.server);
   } finally {
-    server.kill('SIGTERM');
-    await new Promise((r) => (server.exitCode === null ? server.once('exit', r) : r()));
     rmSync(data, { recursive: true, force: true });
   }
-} else say('Chromium is missing, so opening the demo asset was not timed.');
+}
+
+/** One round of a fixed loop, s: what times on different machines are told in. */
+function calibration() {
+  const done = spawnSync(process.execPath, [bundled('core/bench/loop.ts', 'loop')], { encoding: 'utf8' });
+  return Number(done.stdout);
+}

@@ -1,5 +1,5 @@
 import { rmSync } from 'node:fs';
-import { answering, build, dataDir, install, owner, say, seed, serve } from './lib.mjs';
+import { dataDir, install, owner, say, start } from './lib.mjs';
 
 const dev = process.argv.includes('--dev');
 const port = Number(process.env.PORT ?? 4310);
@@ -17,9 +17,11 @@ if (process.argv.includes('--fresh')) {
   say('Starting over: removing the old data …');
   rmSync(data, { recursive: true, force: true });
 }
-if (!dev) build();
-seed({ WELLMORPH_DATA: data });
-const server = serve({ port, data, dev, stdio: ['ignore', 'ignore', 'inherit'] });
+const began = Date.now();
+const { server, answers } = await start({ port, data, dev });
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 0));
-if (await answering(port, server)) say(`\nWellmorph is at http://127.0.0.1:${port}\nStop it with Ctrl+C. The data stays in ${data}.`);
+if (answers)
+  say(
+    `\nWellmorph is at http://127.0.0.1:${port} (after ${Math.round((Date.now() - began) / 1000)} s).\nStop it with Ctrl+C. The data stays in ${data}.`,
+  );

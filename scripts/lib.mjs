@@ -107,6 +107,38 @@ export function owner(dir) {
 /** Puts the demo data into a folder that has none yet. */
 export const seed = (env, quiet = false) => run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], { env, quiet });
 
+/** Written into the data once all of the demo is in it. */
+const SEEDED = 'seeded';
+
+/** The same beside other work, unless it was done before. @returns what waits for it */
+export function seeding(data) {
+  if (existsSync(join(data, SEEDED))) return Promise.resolve();
+  const child = spawn(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'scripts/seed.ts'], {
+    cwd: ROOT,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, WELLMORPH_DATA: data },
+  });
+  return new Promise((done) => {
+    child.on('exit', (code) => {
+      if (code === 0) {
+        writeFileSync(join(data, SEEDED), '');
+        return done();
+      }
+      say('Stopped: the demo data could not be prepared.');
+      process.exit(1);
+    });
+  });
+}
+
+/** Builds what has changed, prepares the data beside that, and starts the server. @returns the server, and whether it came to answer */
+export async function start({ port, data, dev = false }) {
+  const seeded = seeding(data);
+  if (!dev) build();
+  await seeded;
+  const server = serve({ port, data, dev, stdio: ['ignore', 'ignore', 'inherit'] });
+  return { server, answers: await answering(port, server) };
+}
+
 /** Starts the server and hands back its process. */
 export function serve({ port, data = dataDir(), dev = false, stdio = 'inherit' }) {
   mkdirSync(data, { recursive: true });
@@ -123,7 +155,7 @@ export function serve({ port, data = dataDir(), dev = false, stdio = 'inherit' }
 
 /** Waits until the server answers. */
 export async function answering(port, child, seconds = 180) {
-  for (let i = 0; i < seconds * 5; i++) {
+  for (let i = 0; i < seconds * 10; i++) {
     if (child.exitCode !== null) return false;
     try {
       const response = await fetch(`http://127.0.0.1:${port}/api/assets`);
@@ -131,9 +163,25 @@ export async function answering(port, child, seconds = 180) {
     } catch {
       // Not there yet.
     }
-    await new Promise((r) => setTimeout(r, 200));
+    await new Promise((r) => setTimeout(r, 100));
   }
   return false;
+}
+
+/** Waits until the server has formed all pieces that were never formed. */
+export async function allFormed(port, seconds = 600) {
+  for (let i = 0; i < seconds; i++) {
+    const cards = await (await fetch(`http://127.0.0.1:${port}/api/assets`)).json();
+    if (cards.every((c) => c.triangles !== null)) return true;
+    await new Promise((r) => setTimeout(r, 1000));
+  }
+  return false;
+}
+
+/** Ends a server and waits until it has gone. */
+export async function ended(server) {
+  server.kill('SIGTERM');
+  if (server.exitCode === null) await new Promise((r) => server.once('exit', r));
 }
 
 export function chromium() {

@@ -322,7 +322,7 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['unwrap', 'tin.obj', '-o', 'x.glb', '--size', '3'], /from 64 to 8192/],
     [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm'], /has no layout/],
     [['bake', '--low', 'tin.obj'], /needs --low and --high/],
-    [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm', '--front', '1'], /go together/],
+    [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm', '--outward', '1'], /go together/],
     [['render', 'tin.obj'], /ends in \.png/],
     [['render', 'tin.obj', '-o', 'x.png', '--size', 'large'], /like 512x512/],
     [['render', 'tin.obj', '-o', 'x.png', '--threads', '0'], /from 1 to 64/],

@@ -40,7 +40,7 @@ export const COMMANDS: Readonly<Record<string, Command>> = {
   bake: {
     about: 'Bakes a high model onto a laid-out low one, and judges what came of it.',
     takes: '',
-    options: ['low', 'high', 'out', 'pairs', 'size', 'samples', 'maps', 'bits', 'reach', 'y', 'front', 'rear', 'unit'],
+    options: ['low', 'high', 'out', 'pairs', 'size', 'samples', 'maps', 'bits', 'reach', 'y', 'outward', 'inward', 'unit'],
     needs: ['low', 'high', 'out'],
     run: bakeCommand,
   },

@@ -36,7 +36,7 @@ export function wholeNumber(
 /** A number between bounds; nothing where it wasn't said. */
 export function number(
   values: Values,
-  name: 'front' | 'rear' | 'reach' | 'angle',
+  name: 'outward' | 'inward' | 'reach' | 'angle',
   least: number,
   most: number,
   unit: string,

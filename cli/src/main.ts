@@ -2,7 +2,7 @@ import { parseArgs } from 'node:util';
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import { version } from '../package.json';
 import { COMMANDS, type Command, help, helpOf, knows } from './commands';
-import { OPTIONS, type OptionName, type Values } from './options';
+import { ONCE, OPTIONS, type OptionName, type Values } from './options';
 
 /** Runs one command; returns the exit code. Results go to standard output, everything else to standard error. */
 export async function main(argv: string[]): Promise<number> {
@@ -40,11 +40,18 @@ export async function main(argv: string[]): Promise<number> {
 
 function parsed(argv: string[]): { values: Values; positionals: string[] } {
   try {
-    return parseArgs({ args: argv, options: OPTIONS, allowPositionals: true, strict: true }) as { values: Values; positionals: string[] };
+    return parseArgs({ args: argv.map(asNow), options: OPTIONS, allowPositionals: true, strict: true }) as {
+      values: Values;
+      positionals: string[];
+    };
   } catch (error) {
     throw new InputError('cli/arguments', `${(error as Error).message.split('. ')[0].split('\n')[0]}; see wellmorph --help.`);
   }
 }
+
+/** An option under the name it has now. */
+const asNow = (argument: string): string =>
+  argument.replace(/^--([\w-]+)/, (whole, name: string) => (Object.hasOwn(ONCE, name) ? `--${ONCE[name]}` : whole));
 
 /** @throws InputError when there is no such command */
 function nameOf(name: string): string {

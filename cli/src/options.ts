@@ -18,8 +18,8 @@ export const OPTIONS = {
   bits: { type: 'string', value: '8|16', about: 'bits of the normal map’s channels; 8 when absent' },
   reach: { type: 'string', value: 'MM', about: 'how far away something darkens; 30 when absent' },
   y: { type: 'string', value: 'up|down', about: 'which way the green of a normal map points; up when absent' },
-  front: { type: 'string', value: 'MM', about: 'how far out rays begin; measured when absent' },
-  rear: { type: 'string', value: 'MM', about: 'how far in rays end; measured when absent' },
+  outward: { type: 'string', value: 'MM', about: 'how far out rays begin; measured when absent' },
+  inward: { type: 'string', value: 'MM', about: 'how far in rays end; measured when absent' },
   threads: { type: 'string', value: 'N', about: 'threads that draw; as many as the machine has when absent' },
   seed: { type: 'string', value: 'N', about: 'another seed gives other noise' },
   json: { type: 'boolean', about: 'the result as JSON (schemas in cli/schemas)' },
@@ -30,3 +30,6 @@ export const OPTIONS = {
 
 export type OptionName = keyof typeof OPTIONS;
 export type Values = { [K in OptionName]?: (typeof OPTIONS)[K]['type'] extends 'boolean' ? boolean : string };
+
+/** What some options were called before; still read. */
+export const ONCE: Readonly<Record<string, OptionName>> = { front: 'outward', rear: 'inward' };

@@ -95,7 +95,9 @@ describe('what can be asked', () => {
   });
   it('an option that would have no effect is refused', async () => {
     for (const args of [
-      ['check', 'tin.obj', '--front', '3'],
+      ['check', 'tin.obj', '--outward', '3'],
+      // As it was called before.
+      ['check', 'tin.obj', '--front=3'],
       ['unwrap', 'tin.obj', '-o', 'x.glb', '--bits', '16'],
       ['simplify', 'tin.obj', '-o', 'x.glb', '--triangles', '40', '--keep'],
       ['solve', 'tin.obj', '--unit', 'cm'],

@@ -33,6 +33,11 @@ export class KitLoader {
     return this.kit;
   }
 
+  /** What has been loaded so far. */
+  get loaded(): Kit {
+    return this.kit;
+  }
+
   load(what: keyof Kit): Promise<void> {
     let coming = this.coming.get(what);
     if (!coming) {

@@ -31,6 +31,7 @@ export const EVERY: Command[] = [
       ? S
       : never,
   },
+  { type: 'part.move', part: 'font', by: 2 },
   { type: 'step.move', part: 'guards', step: 'guard-array', by: -1 },
   { type: 'step.remove', part: 'guards', step: 'guard-array' },
   {

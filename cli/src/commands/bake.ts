@@ -27,9 +27,9 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
     if (!['normal', 'occlusion', 'curvature'].includes(m))
       throw new InputError('cli/maps', `--maps names “${m}”; normal, occlusion and curvature can be baked.`);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
-  const [front, rear] = [number(values, 'front', 0, 1e5, 'mm'), number(values, 'rear', 0, 1e5, 'mm')];
+  const [front, rear] = [number(values, 'outward', 0, 1e5, 'mm'), number(values, 'inward', 0, 1e5, 'mm')];
   if ((front === undefined) !== (rear === undefined))
-    throw new InputError('cli/distances', '--front and --rear go together; without them the distances are measured.');
+    throw new InputError('cli/distances', '--outward and --inward go together; without them the distances are measured.');
   const reachMm = number(values, 'reach', 0.001, 1e5, 'mm');
   const bits = wholeNumber(values, 'bits', 8, 8, 16);
   if (bits !== 8 && bits !== 16) throw new InputError('cli/number', `--bits is ${bits}; it can be 8 or 16.`);

@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
+import { kits } from '@wellmorph/core/node/kit';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
@@ -7,7 +8,6 @@ import { table } from '@wellmorph/core/pipeline/report';
 import { simplifyParts } from '@wellmorph/core/pipeline/simplify';
 import { figure } from '@wellmorph/core/units/lengths';
 import { calledAs, loadModel, wholeNumber } from '../input';
-import { kits } from '../kit';
 import { memoryStore } from '../memory';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';

@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import { pixelMm } from '@wellmorph/core/brief/advice';
 import { InputError } from '@wellmorph/core/errors';
+import { kits } from '@wellmorph/core/node/kit';
 import { openAsset, packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { Memory } from '@wellmorph/core/pipeline/memory';
@@ -8,7 +9,6 @@ import { table } from '@wellmorph/core/pipeline/report';
 import { budgetProblem, solveFormed } from '@wellmorph/core/pipeline/solve';
 import { figure } from '@wellmorph/core/units/lengths';
 import { nameOf, readWhole, wholeNumber } from '../input';
-import { kits } from '../kit';
 import type { Values } from '../options';
 import type { Outcome } from '../output';
 import { STANDARD, tryOutput, writeWhole } from '../write';

@@ -42,8 +42,8 @@ export type FindingKind =
 /** Mends: of a stored mesh, or of what the document says about its parts. */
 export const FIX_NAMES = {
   'turn-outward': 'Turn outward',
-  weld: 'Weld',
-  'weld-keep-seam': 'Weld, keep the opening as a seam',
+  weld: 'Close up',
+  'weld-keep-seam': 'Close up, keep the opening as a seam',
   'remove-degenerate': 'Remove them',
   'split-non-manifold': 'Split the vertices',
   'fill-rims': 'Fill the rims',

@@ -8,8 +8,10 @@ import { encodePng } from '../image/png';
 import { encodeMesh } from '../mesh/codec';
 import { volumeOf } from '../mesh/measures';
 import { fromLibrary } from '../surface/library';
-import { openAsset, packAsset } from './asset-file';
+import { openAsset, packAsset, resultsIn } from './asset-file';
 import type { AssetDocument } from './document';
+import { nameOf } from './results';
+import type { Whole } from './whole';
 
 const bytes = encodeMesh(cube(10));
 const blob = hashBytes(bytes);
@@ -169,5 +171,47 @@ describe('an asset file', () => {
   it('a mesh that is not the one referred to is refused', () => {
     const other = zipSync({ 'asset.json': text(document), [`meshes/${blob}.mesh`]: encodeMesh(cube(11)) });
     expect(() => openAsset('x.zip', other)).toThrow(/not the one/);
+  });
+  it('takes what was made of the piece along; what is not as its name says is left out, and a file that is only opened gives none', () => {
+    const file = new TextEncoder().encode('parts of the piece');
+    const one = (stage: 'form' | 'unwrap' | 'bake', name: string, blobs: Record<string, string>) => ({
+      name,
+      stage,
+      inputs: [],
+      figures: { of: stage },
+      blobs,
+      milliseconds: 3,
+    });
+    const whole: Whole = {
+      results: [
+        one('form', nameOf(document, 'form'), { parts: hashBytes(file) }),
+        one('unwrap', 'f'.repeat(64), {}),
+        one('bake', nameOf(document, 'bake'), { normal: hashBytes(new Uint8Array([1])) }),
+      ],
+      files: new Map([
+        [hashBytes(file), { bytes: file, kind: 'parts' }],
+        // Damaged on the way: its bytes are others than its name says.
+        [hashBytes(new Uint8Array([1])), { bytes: new Uint8Array([2]), kind: 'png' }],
+      ]),
+      thumbnail: new Uint8Array([9]),
+    };
+    const packed = packAsset(document, () => bytes, whole);
+    expect(
+      Buffer.compare(
+        packed,
+        packAsset(document, () => bytes, whole),
+      ),
+    ).toBe(0);
+    const back = resultsIn(document, packed);
+    expect(back.results).toEqual([whole.results[0]]);
+    expect(back.files.get(hashBytes(file))?.bytes).toEqual(file);
+    expect(back.thumbnail).toEqual(whole.thumbnail);
+    expect(Object.keys(openAsset('a.zip', packed))).not.toContain('results');
+    expect(
+      resultsIn(
+        document,
+        packAsset(document, () => bytes),
+      ).results,
+    ).toEqual([]);
   });
 });

@@ -5,6 +5,8 @@ import { decodeMesh } from '../mesh/codec';
 import type { PolyMesh } from '../mesh/polymesh';
 import { checkedDocument } from './checked-document';
 import type { AssetDocument } from './document';
+import { isKept, nameOf } from './results';
+import type { ResultFile, Whole } from './whole';
 
 /** Whether a file is by its name an asset of ours rather than a model: a document, or an archive with one. */
 export const isAssetFile = (fileName: string): boolean => /\.(json|zip)$/i.test(fileName);
@@ -24,18 +26,31 @@ export function blobsOf(document: AssetDocument): string[] {
 export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
 const picturePath = (name: string): string => `pictures/${name}.png`;
 
+/** What was made of the asset, where it comes along: names, figures and files, and the picture for its card. */
+const RESULTS = 'results.json';
+const THUMBNAIL = 'results/card.png';
+const KINDS: readonly ResultFile['kind'][] = ['parts', 'png', 'svg'];
+const json = (value: unknown): Uint8Array => strToU8(`${JSON.stringify(JSON.parse(canonical(value)), null, 2)}\n`);
+
 /**
  * An asset as one file: an archive with everything a person decided as JSON, and the stored meshes and pictures it refers to. Equal
  * assets give equal bytes.
  *
  * @param blob the bytes of a stored mesh or picture
+ * @param whole what was made of it, to come along
  */
-export function packAsset(document: AssetDocument, blob: (name: string) => Uint8Array): Uint8Array {
+export function packAsset(document: AssetDocument, blob: (name: string) => Uint8Array, whole?: Whole): Uint8Array {
   const mtime = new Date(1980, 0, 1);
+  const made = whole && [
+    [RESULTS, json(whole.results)] as const,
+    [THUMBNAIL, whole.thumbnail] as const,
+    ...[...whole.files].map(([name, { bytes, kind }]) => [`results/${name}.${kind}`, bytes] as const),
+  ];
   const files = [
-    [DOCUMENT, strToU8(`${JSON.stringify(JSON.parse(canonical(document)), null, 2)}\n`)] as const,
+    [DOCUMENT, json(document)] as const,
     ...blobsOf(document).map((name) => [`meshes/${name}.mesh`, blob(name)] as const),
     ...picturesOf(document).map((name) => [picturePath(name), blob(name)] as const),
+    ...(made ?? []),
   ];
   return zipSync(Object.fromEntries(files.map(([name, bytes]) => [name, [bytes, { level: 6, mtime }]])));
 }
@@ -107,4 +122,24 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
       return known;
     },
   };
+}
+
+/**
+ * What was made of an asset, from a file that is trusted: a result is known by what it was made from, so that whoever writes a file
+ * could pass off anything as one. Files that people hand in are opened without. Results of another state or another version are left
+ * out, and those whose files are missing or damaged.
+ */
+export function resultsIn(document: AssetDocument, bytes: Uint8Array): Whole {
+  const archive = unzipSync(bytes, { filter: (f) => f.name === RESULTS || f.name.startsWith('results/') });
+  const files = new Map<string, ResultFile>();
+  for (const [path, content] of Object.entries(archive)) {
+    const [, name, kind] = /^results\/([0-9a-f]{64})\.(\w+)$/.exec(path) ?? [];
+    const known = KINDS.find((k) => k === kind);
+    if (name && known && hashBytes(content) === name) files.set(name, { bytes: content, kind: known });
+  }
+  const told: Whole['results'] = archive[RESULTS] ? JSON.parse(strFromU8(archive[RESULTS])) : [];
+  const results = told.filter(
+    (r) => isKept(r.stage) && r.name === nameOf(document, r.stage) && Object.values(r.blobs).every((hash) => files.has(hash)),
+  );
+  return { results, files, thumbnail: archive[THUMBNAIL] ?? new Uint8Array() };
 }

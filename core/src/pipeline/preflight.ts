@@ -28,7 +28,7 @@ export interface PreflightLine {
 }
 
 const NEEDED: Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
-const STAGE_NAMES: Record<Stage, string> = { form: 'form', unwrap: 'layout', bake: 'bake', surface: 'texture set', render: 'picture' };
+const STAGE_NAMES: Record<Stage, string> = { form: 'form', unwrap: 'layout', bake: 'bake', surface: 'map set', render: 'picture' };
 
 /** Looks over every stage before anything leaves the house, worst first. */
 export function preflight(state: AssetState): PreflightLine[] {

@@ -65,11 +65,23 @@ describe('steps as commands', () => {
     const doubled = run(d, [{ type: 'step.add', part: 'a', step: stepOf('box', { id: 'three' }), after: 'one' }]);
     expect(ids(doubled)).toEqual(['one', 'three', 'two']);
     expect(ids(run(doubled, [{ type: 'step.move', part: 'a', step: 'three', by: 1 }]))).toEqual(['one', 'two', 'three']);
+    expect(ids(run(doubled, [{ type: 'step.move', part: 'a', step: 'one', by: 2 }]))).toEqual(['three', 'two', 'one']);
+    // No further than the list.
+    expect(ids(run(doubled, [{ type: 'step.move', part: 'a', step: 'two', by: -9 }]))).toEqual(['two', 'one', 'three']);
+    expect(inWords({ type: 'step.move', part: 'a', step: 'one', by: 2 }, doubled)).toMatch(/down by 2 places$/);
     expect(() => run(doubled, [{ type: 'step.add', part: 'a', step: stepOf('bar', { id: 'one' }) }])).toThrow(/already/);
+  });
+  it('a part is moved to another place of the list, and back', () => {
+    const three = asset(['a', 'b', 'c'].map((id) => part(id, [])));
+    const order = (doc: AssetDocument) => doc.parts.map((p) => p.id).join('');
+    const { document: moved, patches: _ } = applyCommand(three, { type: 'part.move', part: 'a', by: 2 });
+    expect(order(moved)).toBe('bca');
+    expect(order(applyCommand(moved, { type: 'part.move', part: 'a', by: -2 }).document)).toBe('abc');
+    expect(() => applyCommand(three, { type: 'part.move', part: 'z', by: 1 })).toThrow(/no longer there/);
   });
   it('say in words what they did', () => {
     const words = (c: Command) => inWords(c, d);
-    expect(words({ type: 'step.add', part: 'a', step: stepOf('blade') })).toBe('added a blade to a');
+    expect(words({ type: 'step.add', part: 'a', step: stepOf('blade') })).toBe('added the step blade to a');
     expect(words({ type: 'dimension.set', dimension: { id: 'x', name: 'gap', formula: '0.4', kind: 'length' } })).toBe('set gap = 0.4');
     expect(words({ type: 'seams.set', part: 'a', seams: [] })).toBe('picked 0 seams on a');
     expect(words({ type: 'region.set', part: 'a', region: { id: 'r', name: 'label', rules: [], weight: 1 } })).toBe(

@@ -16,7 +16,6 @@ import { QUIET, type Task } from '../task';
 import { millimetres } from '../units/lengths';
 import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
-import { drawnWithMaps, nameOf } from './results';
 
 /** PNG bytes of the maps a picture uses; what is missing is drawn from the material's own numbers. */
 export interface SetFiles {
@@ -168,32 +167,10 @@ export const figuresOf = (film: Film, seconds: number, rays: number, measured: M
   measured,
 });
 
-/** How a finished picture is kept among the trials, whoever drew it: what it was set to, and what came of it. */
-export function pictureTrial(document: AssetDocument, { width, height, samples, noise, clippedShare }: RenderFigures) {
-  const { shot, rig, render } = document;
-  const { key, fill, rim } = rig.lamps;
-  return {
-    title: `${width} × ${height}, ${samples} samples`,
-    settings: {
-      samples,
-      seed: render.seed,
-      width,
-      height,
-      tone: shot.tone,
-      maps: drawnWithMaps(document) ? 'composed set' : 'plain materials',
-      azimuth: shot.azimuth,
-      elevation: shot.elevation,
-      lens: shot.lensMm,
-      background: rig.background,
-      surround: rig.surround,
-      ratio: `${key.ratio} : ${fill.ratio} : ${rim.ratio}`,
-      materials: nameOf(document, 'surface').slice(0, 8),
-    },
-    figures: { noisePercent: 100 * noise, samples, clippedPercent: 100 * clippedShare },
-  };
-}
-
 export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width, height: p.height, channels: 4, depth: 8, data: p.data });
+
+/** A picture that ends at a noise never takes more samples. */
+export const MOST_SAMPLES = 65536;
 
 /** A whole picture on this thread. `clock` gives seconds. */
 export async function renderPicture(
@@ -219,6 +196,32 @@ export async function renderPicture(
   const { measured, rays, seconds } = await traceFilm(film, crew, { ...options, development, clock, task });
   const picture = develop(film, development);
   return { picture, figures: figuresOf(film, seconds, rays, measured, picture) };
+}
+
+/** The picture a document asks for, from the parts and textures it is drawn with, on this thread. `clock` gives seconds. */
+export async function drawPicture(
+  document: AssetDocument,
+  parts: readonly PartMesh[],
+  set: SetFiles,
+  clock: () => number,
+  task: Task = QUIET,
+): Promise<{ png: Uint8Array; figures: RenderFigures }> {
+  const solved = solveStage(document, parts);
+  const { shot, render } = document;
+  const { picture, figures } = await renderPicture(
+    stageScene(document, parts, set, solved),
+    solved.development,
+    {
+      width: shot.widthPx,
+      height: shot.heightPx,
+      samples: render.until === 'samples' ? render.samples : MOST_SAMPLES,
+      seed: render.seed,
+      ...(render.until === 'noise' && { noise: render.noise }),
+    },
+    clock,
+    task,
+  );
+  return { png: picturePng(picture), figures };
 }
 
 /** One thing looked at before a long picture. */

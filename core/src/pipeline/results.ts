@@ -98,6 +98,15 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
   }
 }
 
+/** A result as it is kept: its name, the names of what it stands on, its figures, and its files by the hash of their bytes. */
+export interface StoredResult {
+  name: string;
+  stage: Kept;
+  inputs: (string | null)[];
+  figures: unknown;
+  blobs: Record<string, string>;
+}
+
 const named = new WeakMap<AssetDocument, Map<Kept, string>>();
 
 /**

@@ -12,6 +12,7 @@ import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart, Work } from '@/workers/protocol';
+import './quiet';
 import { Behind } from './behind';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';

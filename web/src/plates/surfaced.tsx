@@ -7,6 +7,7 @@ import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { memo, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
+import './quiet';
 import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
 import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';

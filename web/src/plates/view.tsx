@@ -4,6 +4,7 @@ import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
+import { isTyping } from '@/sheet/typing';
 import type { GpuPart } from '@/workers/protocol';
 import { markAt, type PlaceMarks } from './place-marks';
 
@@ -50,7 +51,7 @@ export function Ground({ colour }: { colour: string }) {
   return null;
 }
 
-/** Turning, sliding, going nearer; Home shows the whole piece; a chosen finding is flown to. */
+/** Turning, sliding, going nearer; W shows the whole piece; a chosen finding is flown to. */
 export function View({ bounds, marks, gpu, turn }: { bounds: Box3; marks?: PlaceMarks; gpu: readonly GpuPart[]; turn?: number }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { camera, invalidate, get } = useThree();
@@ -76,7 +77,7 @@ export function View({ bounds, marks, gpu, turn }: { bounds: Box3; marks?: Place
   }, [bounds]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key === 'Home' && !(e.target instanceof HTMLInputElement)) whole.current();
+      if (e.key.toLowerCase() === 'w' && !e.ctrlKey && !e.metaKey && !isTyping(e.target)) whole.current();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

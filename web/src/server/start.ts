@@ -1,6 +1,7 @@
 import 'reflect-metadata';
 import { collectNowAndThen } from './blobs/collect';
 import { closeDatabase } from './db/client';
+import { formTheUnformed } from './jobs/forming';
 import { OwnedError, takeOwnership } from './ownership';
 import { dataDir } from './paths';
 
@@ -13,6 +14,7 @@ export async function start(): Promise<void> {
     process.exit(1);
   }
   collectNowAndThen();
+  void formTheUnformed();
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.once(signal, () => {
       const force = setTimeout(() => process.exit(1), 4000);

@@ -7,14 +7,15 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Ledger } from '@wellmorph/core/pipeline/inspect';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
-import { type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { type Kept, nameOf, type StoredResult } from '@wellmorph/core/pipeline/results';
 import { type Status, stageStatuses } from '@wellmorph/core/pipeline/status';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import type { LengthUnit } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { Station } from '@/shared/stations';
 import { listAssets } from './db/assets';
-import { resultsOf, type StoredResult } from './db/results';
+import { resultsOf } from './db/results';
+import { type Forming, formingNow } from './jobs/forming';
 
 /** What the workshop shows of one asset. */
 export interface Card {
@@ -34,6 +35,10 @@ export interface Card {
   worst: Pick<Finding, 'message' | 'severity'> | null;
   findings: number;
   stages: Record<Station, Status>;
+  /** How far forming it is, where the server does that by itself. */
+  forming: Forming | null;
+  /** Whether there is anything to form. */
+  hasParts: boolean;
 }
 
 export async function workshopCards(): Promise<Card[]> {
@@ -86,5 +91,7 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     worst: open[0] ? { message: open[0].message, severity: open[0].severity } : null,
     findings: open.length,
     stages: { brief: 'ok', ...stages },
+    forming: formingNow().get(asset.id) ?? null,
+    hasParts: document.parts.length > 0,
   };
 }

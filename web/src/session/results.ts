@@ -1,6 +1,5 @@
 import type { QueryClient } from '@tanstack/react-query';
-import type { Kept } from '@wellmorph/core/pipeline/results';
-import type { StoredResult } from '@/server/db/results';
+import type { Kept, StoredResult } from '@wellmorph/core/pipeline/results';
 import { get, send } from './api';
 
 /** Names asked for in one request. */

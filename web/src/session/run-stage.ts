@@ -1,7 +1,7 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { labelledText, unlabelled } from '@wellmorph/core/pipeline/labels';
+import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { inputsOf, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
-import type { StoredResult } from '@/server/db/results';
 import type { NewTrial } from '@/server/db/trials';
 import { type Pool, WorkError } from '@/workers/pool';
 import type { Bytes, Kind, Meshes, Work } from '@/workers/protocol';

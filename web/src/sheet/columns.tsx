@@ -1,28 +1,94 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import type { ReactNode } from 'react';
+import { styled } from '@mui/material/styles';
+import { type ReactNode, useState } from 'react';
+import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
+
+/** Widths of the outer columns, px, as they were last dragged to; the same at every stage. */
+const KEPT = 'wellmorph-columns';
+interface Widths {
+  controls: number;
+  aside: number;
+}
+const LEAST = { controls: 248, plate: 380, aside: 248 };
+const MOST = 560;
+
+/** What suits the window while nobody has dragged anything. */
+const usual = (window: number): Widths =>
+  window >= 1536 ? { controls: 320, aside: 340 } : window >= 1200 ? { controls: 286, aside: 290 } : { controls: 264, aside: 270 };
+
+function widths(): Widths {
+  const fresh = usual(window.innerWidth);
+  try {
+    const kept = JSON.parse(localStorage.getItem(KEPT) ?? 'null') as Partial<Widths> | null;
+    const one = (k: keyof Widths) => {
+      const width = kept?.[k];
+      return typeof width === 'number' && width >= LEAST[k] && width <= MOST ? width : fresh[k];
+    };
+    return { controls: one('controls'), aside: one('aside') };
+  } catch {
+    return fresh;
+  }
+}
+
+/** The line between two columns: dragged, or moved by the arrow keys. */
+const Line = styled(Separator)(({ theme }) => ({
+  width: 1,
+  background: (theme.vars ?? theme).palette.divider,
+  outline: 'none',
+  transition: 'box-shadow 120ms',
+  '&[data-separator="hover"], &[data-separator="active"], &:focus-visible': {
+    boxShadow: `0 0 0 1.5px ${(theme.vars ?? theme).palette.primary.main}`,
+    zIndex: 2,
+  },
+}));
 
 /** Controls, plate, findings and advice: the three columns of a stage. */
 export function Columns({ controls, plate, aside }: { controls: ReactNode; plate: ReactNode; aside: ReactNode }) {
+  const [start] = useState(widths);
+  const [left, right] = [usePanelRef(), usePanelRef()];
+  const keep = () => {
+    const [a, b] = [left.current, right.current];
+    if (!a || !b) return;
+    const now: Widths = { controls: Math.round(a.getSize().inPixels), aside: Math.round(b.getSize().inPixels) };
+    try {
+      localStorage.setItem(KEPT, JSON.stringify(now));
+    } catch {
+      // Nowhere to keep it: it holds until the page goes.
+    }
+  };
   return (
-    <Box
-      sx={{
-        height: '100%',
-        display: 'grid',
-        gridTemplateColumns: { xs: '264px minmax(0,1fr) 270px', lg: '286px minmax(0,1fr) 290px', xl: '320px minmax(0,1fr) 340px' },
-        gridTemplateRows: 'minmax(0, 1fr)',
-      }}
-    >
-      <Box component="section" aria-label="controls" sx={{ overflowY: 'auto', borderRight: 1, borderColor: 'divider', py: 1.4 }}>
-        {controls}
-      </Box>
-      <Box component="section" aria-label="plate" sx={{ position: 'relative', minWidth: 0, minHeight: 0, bgcolor: 'sheet.plate' }}>
-        {plate}
-      </Box>
-      <Box component="section" aria-label="findings and advice" sx={{ overflowY: 'auto', borderLeft: 1, borderColor: 'divider', p: 1.6 }}>
-        {aside}
-      </Box>
-    </Box>
+    <Group style={{ height: '100%' }} onLayoutChanged={(_, { isUserInteraction }) => isUserInteraction && keep()}>
+      <Panel
+        panelRef={left}
+        defaultSize={`${start.controls}px`}
+        minSize={`${LEAST.controls}px`}
+        maxSize={`${MOST}px`}
+        groupResizeBehavior="preserve-pixel-size"
+      >
+        <Box component="section" aria-label="controls" sx={{ height: '100%', overflowY: 'auto', py: 1.4 }}>
+          {controls}
+        </Box>
+      </Panel>
+      <Line aria-label="width of the controls" />
+      <Panel minSize={`${LEAST.plate}px`}>
+        <Box component="section" aria-label="plate" sx={{ position: 'relative', height: '100%', minWidth: 0, bgcolor: 'sheet.plate' }}>
+          {plate}
+        </Box>
+      </Panel>
+      <Line aria-label="width of findings and advice" />
+      <Panel
+        panelRef={right}
+        defaultSize={`${start.aside}px`}
+        minSize={`${LEAST.aside}px`}
+        maxSize={`${MOST}px`}
+        groupResizeBehavior="preserve-pixel-size"
+      >
+        <Box component="section" aria-label="findings and advice" sx={{ height: '100%', overflowY: 'auto', p: 1.6 }}>
+          {aside}
+        </Box>
+      </Panel>
+    </Group>
   );
 }

@@ -8,7 +8,7 @@ const KEYS: [string, string][] = [
   ['Ctrl + Z', 'take the last change back'],
   ['Ctrl + Shift + Z', 'bring it back again'],
   ['/', 'search steps and parts'],
-  ['Home', 'see the whole piece'],
+  ['W', 'see the whole piece'],
   ['E', 'show or hide edges'],
   ['arrows', 'in a figure: up or down (Shift: ten times); on a profile point: move it 1 mm (Shift: 0.1 mm)'],
   ['Delete', 'remove the chosen profile point'],

@@ -20,14 +20,7 @@ import { Notices } from './notices';
 import { StageLine } from './stage-line';
 import { TitleBlock } from './title-block';
 import { Trials } from './trials';
-
-/** Typing goes into a control that takes letters; a slider or a tick box takes none. */
-const LETTERS = /^(text|search|number|url|tel|email|password|date|time|color|)$/;
-function isTyping(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false;
-  if (target instanceof HTMLInputElement) return LETTERS.test(target.type);
-  return target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement;
-}
+import { isTyping, toSearch } from './typing';
 
 /** An asset's sheet at one of its stations; it lives as long as the asset is open, whichever station is looked at. */
 export function Sheet({ id, station }: { id: string; station: Station }) {
@@ -70,13 +63,7 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
       } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       else if (/^[1-8]$/.test(e.key)) router.push(`/assets/${id}/${STATIONS[Number(e.key) - 1].id}`);
       else if (e.key === '?') setHelp(true);
-      else if (e.key === '/') {
-        const search = window.document.querySelector<HTMLInputElement>('[data-search]');
-        if (search) {
-          e.preventDefault();
-          search.focus();
-        }
-      }
+      else if (e.key === '/' && toSearch()) e.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

@@ -18,11 +18,21 @@ import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
 import { Written } from '@/sheet/plain';
 
+/** Why there is no picture of a piece yet. */
+const notFormed = (c: Card): string =>
+  c.forming === 'now'
+    ? 'is being formed …'
+    : c.forming === 'waits'
+      ? 'waits to be formed'
+      : c.hasParts
+        ? 'not formed yet; open it and it will be'
+        : 'the brief is set; nothing is formed yet';
+
 export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
   const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [naming, setNaming] = useState<string | null>(null);
-  const href = `/assets/${c.id}/${c.triangles === null ? 'brief' : c.stages.bake !== 'none' ? 'bake' : 'form'}`;
+  const href = `/assets/${c.id}/${!c.hasParts ? 'brief' : c.stages.bake !== 'none' ? 'bake' : 'form'}`;
   const rename = async () => {
     const name = naming?.trim();
     setNaming(null);
@@ -96,7 +106,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
         {c.thumbnail ? (
           <Box component="img" src={`/api/blobs/${c.thumbnail}`} alt="" sx={{ width: 124, height: 168, objectFit: 'contain' }} />
         ) : (
-          <span>nothing formed yet</span>
+          <span>{notFormed(c)}</span>
         )}
       </Box>
       <Box sx={{ p: 1.6, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
@@ -189,11 +199,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
             minHeight: 17,
           }}
         >
-          {c.worst
-            ? sentenceIn(c.worst.message, c.unit)
-            : c.triangles === null
-              ? 'the brief is set; nothing is formed yet'
-              : 'nothing to mend'}
+          {c.worst ? sentenceIn(c.worst.message, c.unit) : c.triangles === null ? notFormed(c) : 'nothing to mend'}
         </Box>
         <Box sx={{ mt: 'auto', pt: 1, display: 'flex', alignItems: 'center' }}>
           {stages.map((s, i) => (

@@ -1,34 +1,42 @@
 'use client';
 
+import { classValidatorResolver } from '@hookform/resolvers/class-validator';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
+import { Controller, useForm } from 'react-hook-form';
 import { send, upload } from '@/session/api';
 import { Choice } from '@/sheet/fields';
 import { Written } from '@/sheet/plain';
+import { ImportForm, NewAssetForm } from './forms';
 
 /** Largest model that is taken, MB. */
 export const LIMIT_MB = 200;
 
+/** One sentence about what is wrong, where something is. */
+const Wrong = ({ children }: { children: string | null | undefined }) =>
+  children ? (
+    <Box role="alert" sx={{ color: 'error.main', mt: 1 }}>
+      {children}
+    </Box>
+  ) : null;
+
 export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): void; onMade(id: string): void }) {
-  const [name, setName] = useState('');
-  const [purpose, setPurpose] = useState<Purpose>('game');
-  const [wrong, setWrong] = useState<string | null>(null);
-  const make = async (e: React.FormEvent) => {
-    e.preventDefault();
-    if (!name.trim()) {
-      setWrong('Give it a name first.');
-      return;
-    }
+  const { control, handleSubmit, setError, formState } = useForm<NewAssetForm>({
+    resolver: classValidatorResolver(NewAssetForm),
+    defaultValues: { name: '', purpose: 'game' },
+  });
+  const { errors, isSubmitting } = formState;
+  const make = handleSubmit(async ({ name, purpose }) => {
     try {
-      onMade((await send<{ id: string }>('POST', '/api/assets', { name: name.trim(), purpose })).id);
+      onMade((await send<{ id: string }>('POST', '/api/assets', { name, purpose })).id);
     } catch (error) {
-      setWrong((error as Error).message);
+      setError('root', { message: (error as Error).message });
     }
-  };
+  });
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="new-title" slotProps={{ paper: { component: 'form', onSubmit: make } }}>
       <Box sx={{ p: 3, width: 400 }}>
@@ -37,33 +45,41 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
         </Box>
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="new-name">Name</label>
-          <Written
-            id="new-name"
-            autoFocus
-            wrong={wrong !== null}
-            inputProps={{ maxLength: 120 }}
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            sx={{ width: 230 }}
+          <Controller
+            name="name"
+            control={control}
+            render={({ field: { ref, ...field } }) => (
+              <Written
+                {...field}
+                inputRef={ref}
+                id="new-name"
+                autoFocus
+                wrong={errors.name !== undefined}
+                inputProps={{ maxLength: 120 }}
+                sx={{ width: 230 }}
+              />
+            )}
           />
         </Box>
-        <Choice
-          label="Purpose"
-          value={purpose}
-          choices={Object.entries(PURPOSES) as [Purpose, string][]}
-          onChange={setPurpose}
-          hint="sets the first limits; all can be changed"
+        <Controller
+          name="purpose"
+          control={control}
+          render={({ field }) => (
+            <Choice
+              label="Purpose"
+              value={field.value}
+              choices={Object.entries(PURPOSES) as [Purpose, string][]}
+              onChange={field.onChange}
+              hint="sets the first limits; all can be changed"
+            />
+          )}
         />
-        {wrong && (
-          <Box role="alert" sx={{ color: 'error.main' }}>
-            {wrong}
-          </Box>
-        )}
+        <Wrong>{errors.name?.message ?? errors.purpose?.message ?? errors.root?.message}</Wrong>
         <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
           <Button variant="outlined" onClick={onClose}>
             Cancel
           </Button>
-          <Button variant="contained" type="submit">
+          <Button variant="contained" type="submit" disabled={isSubmitting}>
             Start with the brief
           </Button>
         </Box>
@@ -76,8 +92,11 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const model = files.find((f) => /\.(obj|glb|gltf|zip|json)$/i.test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
-  const [unit, setUnit] = useState('');
-  const [licence, setLicence] = useState('');
+  const { control, handleSubmit, formState } = useForm<ImportForm>({
+    resolver: classValidatorResolver(ImportForm),
+    defaultValues: { unitless, unit: '', licence: '' },
+  });
+  const { errors } = formState;
   /** Under way, with what ends it. */
   const [going, setGoing] = useState<AbortController | null>(null);
   const busy = going !== null;
@@ -90,12 +109,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
   );
-  const run = async (e: React.FormEvent) => {
-    e.preventDefault();
-    if (unitless && !unit) {
-      setWrong('An OBJ doesn’t say its unit; choose it first.');
-      return;
-    }
+  const run = handleSubmit(async ({ unit, licence }) => {
     const stopping = new AbortController();
     setGoing(stopping);
     setWrong(null);
@@ -112,7 +126,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       setWrong((error as Error).message);
       setGoing(null);
     }
-  };
+  });
   if (made)
     return (
       <Dialog open onClose={() => onDone(made.id)} aria-labelledby="imported-title">
@@ -154,12 +168,18 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
           </Box>
         ))}
         {unitless && (
-          <Choice
-            label="One unit is"
-            hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
-            value={unit}
-            choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
-            onChange={setUnit}
+          <Controller
+            name="unit"
+            control={control}
+            render={({ field }) => (
+              <Choice
+                label="One unit is"
+                hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
+                value={field.value}
+                choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
+                onChange={field.onChange}
+              />
+            )}
           />
         )}
         {!unitless && model && (
@@ -170,20 +190,23 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         )}
         <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
           <label htmlFor="licence">Source and licence</label>
-          <Written
-            id="licence"
-            inputProps={{ maxLength: 300 }}
-            placeholder="own work, CC0 …"
-            value={licence}
-            onChange={(e) => setLicence(e.target.value)}
-            sx={{ width: 220 }}
+          <Controller
+            name="licence"
+            control={control}
+            render={({ field: { ref, ...field } }) => (
+              <Written
+                {...field}
+                inputRef={ref}
+                id="licence"
+                wrong={errors.licence !== undefined}
+                inputProps={{ maxLength: 300 }}
+                placeholder="own work, CC0 …"
+                sx={{ width: 220 }}
+              />
+            )}
           />
         </Box>
-        {wrong && (
-          <Box role="alert" sx={{ color: 'error.main', mt: 1 }}>
-            {wrong}
-          </Box>
-        )}
+        <Wrong>{wrong ?? errors.unit?.message ?? errors.licence?.message}</Wrong>
         <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
           <Button variant="outlined" onClick={() => (going ? going.abort() : onClose())}>
             {going ? 'Stop' : 'Cancel'}

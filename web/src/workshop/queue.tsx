@@ -1,18 +1,19 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { worstOf } from '@wellmorph/core/pipeline/status';
 import Link from 'next/link';
+import { type ReactNode, useState } from 'react';
 import type { QueuedJob } from '@/server/jobs/queue';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
 import { useBenchState } from '@/session/context';
+import type { JobView } from '@/session/state';
 import { inTime } from '@/shared/times';
-import { Heading } from '@/sheet/fields';
 import { StatusMark } from '@/sheet/marks';
+import { Act } from '@/sheet/plain';
 
 /** What the server has to do; news of it come by themselves. */
 export function useQueue(): QueuedJob[] {
@@ -27,97 +28,162 @@ const STATES: Record<QueuedJob['state'], string> = {
   failed: 'failed',
 };
 
-/** What is queued and what is due, side by side; neither takes room while there is nothing to say. */
+/** Entries a strip shows before it is opened. */
+const AT_FIRST = { due: 4, queue: 3 };
+/** Those that somebody waits for come first. */
+const ORDER: readonly QueuedJob['state'][] = ['running', 'waiting', 'failed', 'stopped', 'done'];
+
+/** One line of short entries; more of them once it is opened. */
+function Strip<T>({
+  label,
+  list,
+  atFirst,
+  aside,
+  children,
+}: {
+  label: string;
+  list: readonly T[];
+  atFirst: number;
+  aside?: string;
+  children(entry: T): ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  const more = list.length - atFirst;
+  return (
+    <Box
+      component="section"
+      aria-label={label.toLowerCase()}
+      sx={{ display: 'flex', alignItems: 'flex-start', gap: 2, px: 2.5, py: 0.6, borderBottom: 1, borderColor: 'divider', minHeight: 36 }}
+    >
+      <Box sx={{ width: 52, flex: 'none', fontWeight: 660, fontSize: 13, lineHeight: '24px' }}>{label}</Box>
+      <Box
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          display: 'grid',
+          gridTemplateColumns: `repeat(${atFirst}, minmax(0, 1fr))`,
+          columnGap: 3,
+          rowGap: 0.4,
+        }}
+      >
+        {(open ? list : list.slice(0, atFirst)).map(children)}
+      </Box>
+      {aside && (
+        <Box className="narrow" sx={{ flex: 'none', fontSize: 12.5, color: 'text.secondary', lineHeight: '24px' }}>
+          {aside}
+        </Box>
+      )}
+      {more > 0 && (
+        <Act aria-expanded={open} onClick={() => setOpen(!open)} sx={{ flex: 'none', lineHeight: '24px' }}>
+          {open ? 'fewer' : `${more} more`}
+        </Act>
+      )}
+    </Box>
+  );
+}
+
+/** What is due and what is queued: a narrow strip each, and neither while there is nothing to say. */
 export function QueueAndDue({ cards }: { cards: readonly Card[] }) {
   const jobs = useQueue();
   const here = useBenchState((s) => s.jobs);
-  const stop = useMutation({ mutationFn: (job: string) => send('PATCH', `/api/jobs/${job}`, { stop: true }) });
   const due = cards.filter((c) => c.deadline).sort((a, b) => ((a.deadline as string) < (b.deadline as string) ? -1 : 1));
-  if (jobs.length + here.length === 0 && due.length === 0) return null;
   const open = jobs.filter((j) => j.state === 'running' || j.state === 'waiting');
   const left = open.reduce((s, j) => s + (j.secondsLeft ?? 0), 0);
+  const sorted = [...jobs].sort((a, b) => ORDER.indexOf(a.state) - ORDER.indexOf(b.state));
+  const entries = [...here.map((at) => ({ at })), ...sorted.map((job) => ({ job }))];
   return (
-    <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(0, 1fr) minmax(0, 1fr)', gap: 4, px: 2.5, pt: 2.2 }}>
-      <Box component="section" aria-label="due">
-        <Heading>Due</Heading>
-        {due.length === 0 && <Box sx={{ color: 'text.secondary', fontSize: 13 }}>No asset has a deadline.</Box>}
-        {due.map((c) => {
-          const days = Math.ceil((new Date(c.deadline as string).getTime() - Date.now()) / 86_400_000);
-          const ready = c.stages['hand-off'] === 'ok';
-          return (
-            <Box
-              key={c.id}
-              sx={{ display: 'grid', gridTemplateColumns: '20px 1fr auto auto', gap: 1, alignItems: 'center', py: 0.4, fontSize: 13 }}
-            >
-              <StatusMark status={worstOf(Object.values(c.stages))} />
-              <Box component={Link} href={`/assets/${c.id}/hand-off`} sx={{ color: 'inherit' }}>
-                {c.name}
-              </Box>
-              <Box className="narrow" sx={{ color: 'text.secondary' }}>
-                {c.deadline}
-              </Box>
-              <Box
-                className="mono"
-                sx={{ color: days < 0 && !ready ? 'error.main' : days <= 2 && !ready ? 'warning.main' : 'text.primary' }}
-              >
-                {days < 0 ? `${-days} days late` : days === 0 ? 'today' : `${days} day${days === 1 ? '' : 's'}`}
-              </Box>
-            </Box>
-          );
-        })}
+    <>
+      {due.length > 0 && (
+        <Strip label="Due" list={due} atFirst={AT_FIRST.due}>
+          {(c) => <Due key={c.id} card={c} />}
+        </Strip>
+      )}
+      {entries.length > 0 && (
+        <Strip
+          label="Queue"
+          list={entries}
+          atFirst={AT_FIRST.queue}
+          aside={open.length > 1 && left > 0 ? `about ${inTime(left)} in all` : undefined}
+        >
+          {(e) => ('at' in e ? <Here key={e.at.id} job={e.at} /> : <Queued key={e.job.id} job={e.job} />)}
+        </Strip>
+      )}
+    </>
+  );
+}
+
+const LINE = { display: 'flex', alignItems: 'center', gap: 0.8, minWidth: 0, minHeight: 24, fontSize: 13 } as const;
+const CUT = { minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
+
+function Due({ card: c }: { card: Card }) {
+  const days = Math.ceil((new Date(c.deadline as string).getTime() - Date.now()) / 86_400_000);
+  const ready = c.stages['hand-off'] === 'ok';
+  return (
+    <Box sx={LINE} title={`due ${c.deadline}`}>
+      <StatusMark status={worstOf(Object.values(c.stages))} />
+      <Box component={Link} href={`/assets/${c.id}/hand-off`} sx={{ color: 'inherit', ...CUT }}>
+        {c.name}
       </Box>
-      <Box component="section" aria-label="queue">
-        <Heading aside={open.length > 0 && left > 0 ? `about ${inTime(left)} in all` : undefined}>Queue</Heading>
-        {here.map((j) => (
-          <Box key={j.id} sx={{ py: 0.4 }}>
-            <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13 }}>
-              <Box
-                component={Link}
-                href={`/assets/${j.asset}/${j.what === 'handoff' ? 'hand-off' : 'form'}`}
-                sx={{ color: 'inherit', flex: 1 }}
-              >
-                {j.assetName}
-              </Box>
-              <Box className="narrow" sx={{ color: 'text.secondary' }}>
-                on this page: {j.words || 'under way'}
-              </Box>
-              <Button sx={{ minHeight: 24, py: 0 }} aria-label={`Stop ${j.assetName}`} onClick={j.cancel}>
-                Stop
-              </Button>
-            </Box>
-            <LinearProgress variant="determinate" value={100 * j.share} sx={{ height: 4, bgcolor: 'sheet.faint' }} />
-          </Box>
-        ))}
-        {jobs.length + here.length === 0 && (
-          <Box sx={{ color: 'text.secondary', fontSize: 13 }}>Nothing is queued. Long pictures are put here from Render.</Box>
+      <Box
+        className="mono"
+        sx={{ flex: 'none', color: days < 0 && !ready ? 'error.main' : days <= 2 && !ready ? 'warning.main' : 'text.secondary' }}
+      >
+        {days < 0 ? `${-days} days late` : days === 0 ? 'today' : `${days} day${days === 1 ? '' : 's'}`}
+      </Box>
+    </Box>
+  );
+}
+
+function Going({ share }: { share: number }) {
+  return <LinearProgress variant="determinate" aria-hidden value={100 * share} sx={{ height: 3, bgcolor: 'sheet.faint' }} />;
+}
+
+/** Work of this page. */
+function Here({ job: j }: { job: JobView }) {
+  return (
+    <Box sx={{ minWidth: 0 }}>
+      <Box sx={LINE}>
+        <Box component={Link} href={`/assets/${j.asset}/${j.what === 'handoff' ? 'hand-off' : 'form'}`} sx={{ color: 'inherit', ...CUT }}>
+          {j.assetName}
+        </Box>
+        <Box className="narrow" sx={{ flex: 1, color: 'text.secondary', ...CUT }}>
+          on this page: {j.words || 'under way'}
+        </Box>
+        <Act aria-label={`Stop ${j.assetName}`} onClick={j.cancel}>
+          Stop
+        </Act>
+      </Box>
+      <Going share={j.share} />
+    </Box>
+  );
+}
+
+/** A picture that the server draws, or drew. */
+function Queued({ job: j }: { job: QueuedJob }) {
+  const stop = useMutation({ mutationFn: (job: string) => send('PATCH', `/api/jobs/${job}`, { stop: true }) });
+  const words = `${STATES[j.state]}${j.state === 'running' && j.secondsLeft ? `, about ${inTime(j.secondsLeft)} left` : ''}${
+    j.state === 'failed' && j.sentence ? `: ${j.sentence}` : ''
+  }`;
+  return (
+    <Box sx={{ minWidth: 0 }} data-job={j.state}>
+      <Box sx={LINE}>
+        <Box component={Link} href={`/assets/${j.assetId}/render`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
+          Picture of {j.asset}
+        </Box>
+        <Box
+          className="narrow"
+          sx={{ flex: 1, color: j.state === 'failed' ? 'error.main' : 'text.secondary', ...CUT }}
+          title={j.sentence ?? undefined}
+        >
+          {words}
+        </Box>
+        {(j.state === 'running' || j.state === 'waiting') && (
+          <Act aria-label={`Stop the picture of ${j.asset}`} onClick={() => stop.mutate(j.id)}>
+            Stop
+          </Act>
         )}
-        {jobs.map((j) => (
-          <Box key={j.id} sx={{ py: 0.4 }} data-job={j.state}>
-            <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13 }}>
-              <Box component={Link} href={`/assets/${j.assetId}/render`} sx={{ color: 'inherit', flex: 1 }}>
-                Picture of {j.asset}
-              </Box>
-              <Box
-                className="narrow"
-                sx={{ color: j.state === 'failed' ? 'error.main' : 'text.secondary' }}
-                title={j.sentence ?? undefined}
-              >
-                {STATES[j.state]}
-                {j.state === 'running' && j.secondsLeft ? `, about ${inTime(j.secondsLeft)} left` : ''}
-                {j.state === 'failed' && j.sentence ? `: ${j.sentence}` : ''}
-              </Box>
-              {(j.state === 'running' || j.state === 'waiting') && (
-                <Button sx={{ minHeight: 24, py: 0 }} aria-label={`Stop the picture of ${j.asset}`} onClick={() => stop.mutate(j.id)}>
-                  Stop
-                </Button>
-              )}
-            </Box>
-            {j.state === 'running' && (
-              <LinearProgress variant="determinate" value={100 * j.share} sx={{ height: 4, bgcolor: 'sheet.faint' }} />
-            )}
-          </Box>
-        ))}
       </Box>
+      {j.state === 'running' && <Going share={j.share} />}
     </Box>
   );
 }

@@ -10,15 +10,20 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { StoredSizes } from '@/server/blobs/collect';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
-import { FileInput } from '@/sheet/file-input';
+import { Choice } from '@/sheet/fields';
+import { useFiles } from '@/sheet/file-input';
+import { useKept } from '@/sheet/kept';
 import { Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
+import { Written } from '@/sheet/plain';
+import { isTyping, toSearch } from '@/sheet/typing';
 import { AssetCard } from './card';
 import { ImportDialog, LIMIT_MB, NewAsset } from './dialogs';
+import { ORDERS, type Order, ordered, SHOWN, USUAL } from './order';
 import { QueueAndDue } from './queue';
 
 /** All assets with their gauges and how they stand. */
@@ -29,13 +34,11 @@ export function Workshop() {
   const wrong = error && !cards ? error.message : null;
   const [making, setMaking] = useState(false);
   const [files, setFiles] = useState<File[] | null>(null);
-  const [dropping, setDropping] = useState(false);
-  const input = useRef<HTMLInputElement>(null);
   const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
-  const choose = (list: readonly File[]) => {
-    if (list.length > 0) setFiles([...list]);
-  };
+  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.zip,.json', several: true, onFiles: setFiles });
+  const [order, setOrder] = useKept('wellmorph-order', USUAL);
+  const shown = useMemo(() => ordered(cards ?? [], order), [cards, order]);
   const remove = async (card: Card) => {
     await send('PATCH', `/api/assets/${card.id}`, { deleted: true });
     await load();
@@ -54,19 +57,7 @@ export function Workshop() {
   };
   const over = cards?.filter((c) => Object.values(c.stages).includes('over')).length ?? 0;
   return (
-    <Box
-      sx={{ minHeight: '100vh', minWidth: 1024 }}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setDropping(true);
-      }}
-      onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setDropping(false);
-        choose([...e.dataTransfer.files]);
-      }}
-    >
+    <Box {...place.zone} sx={{ minHeight: '100vh', minWidth: 1024, outline: 'none' }}>
       <Box
         component="header"
         sx={{
@@ -98,13 +89,13 @@ export function Workshop() {
         >
           {mode === 'dark' ? <LightModeOutlined fontSize="small" /> : <DarkModeOutlined fontSize="small" />}
         </IconButton>
-        <Button variant="outlined" onClick={() => input.current?.click()}>
+        <Button variant="outlined" onClick={place.choose} disabled={!cards}>
           Import a model
         </Button>
-        <Button variant="contained" onClick={() => setMaking(true)}>
+        <Button variant="contained" disabled={!cards} onClick={() => setMaking(true)}>
           New asset
         </Button>
-        <FileInput ref={input} several label="Model file" accept=".obj,.mtl,.glb,.gltf,.zip,.json" onFiles={choose} />
+        {place.input}
       </Box>
       {cards && <QueueAndDue cards={cards} />}
       <Box component="main" sx={{ p: 2.5 }}>
@@ -124,20 +115,21 @@ export function Workshop() {
               <Button variant="contained" onClick={() => setMaking(true)}>
                 New asset
               </Button>
-              <Button variant="outlined" onClick={() => input.current?.click()}>
+              <Button variant="outlined" onClick={place.choose}>
                 Import a model
               </Button>
             </Box>
           </Box>
         )}
+        {cards && cards.length > 0 && <Finder order={order} onOrder={setOrder} shown={shown.length} of={cards.length} />}
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(390px, 1fr))', gap: 2 }}>
-          {cards?.map((c) => (
+          {shown.map((c) => (
             <AssetCard key={c.id} card={c} onChanged={load} onDelete={() => void remove(c)} />
           ))}
         </Box>
         {cards && cards.length > 0 && <StoreLine />}
       </Box>
-      {dropping && (
+      {place.over && (
         <Box
           sx={{
             position: 'fixed',
@@ -186,6 +178,48 @@ export function Workshop() {
       <NewAsset open={making} onClose={() => setMaking(false)} onMade={(id) => router.push(`/assets/${id}/brief`)} />
       {files && <ImportDialog files={files} onClose={() => setFiles(null)} onDone={(id) => router.push(`/assets/${id}/form`)} />}
       <Notices />
+    </Box>
+  );
+}
+
+/** What is looked for among the cards, and how they are ordered; and for who is new here, what to press. */
+function Finder({ order, onOrder, shown, of }: { order: Order; onOrder(o: Order): void; shown: number; of: number }) {
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === '/' && !isTyping(e.target) && toSearch()) e.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 1.6 }}>
+      <Box className="narrow" sx={{ flex: 1, minWidth: 0, fontSize: 13, color: 'text.secondary' }}>
+        {shown === of
+          ? 'Press a piece to work on it, “New asset” to begin one, or drop a model anywhere on this page.'
+          : shown === 0
+            ? 'No asset is like that.'
+            : `${shown} of ${of}`}
+      </Box>
+      <Written
+        inputProps={{ 'data-search': '', 'aria-label': 'Search assets', maxLength: 120 }}
+        placeholder="search  /"
+        value={order.search}
+        onChange={(e) => onOrder({ ...order, search: e.target.value })}
+        onKeyDown={(e) => e.key === 'Escape' && onOrder({ ...order, search: '' })}
+        sx={{ width: 170 }}
+      />
+      <Choice
+        label="Show"
+        value={order.show}
+        choices={Object.entries(SHOWN) as [Order['show'], string][]}
+        onChange={(show) => onOrder({ ...order, show })}
+      />
+      <Choice
+        label="Order"
+        value={order.by}
+        choices={Object.entries(ORDERS) as [Order['by'], string][]}
+        onChange={(by) => onOrder({ ...order, by })}
+      />
     </Box>
   );
 }

@@ -14,14 +14,14 @@ export interface MendStep extends StepBase {
 
 export const mend = {
   kind: 'mend',
-  name: 'weld and turn outward',
+  name: 'close up and turn outward',
   about: 'Joins points that stand in the same place, and turns every face to the outside.',
   fields: [
-    length('within', 'Welded within', { hint: '0: not' }),
+    length('within', 'Closed up within', { hint: '0: not' }),
     toggle('keepSeam', 'Openings stay seams'),
     toggle('outward', 'Turned outward'),
   ],
-  fresh: () => ({ name: 'Weld', within: 0.01, keepSeam: false, outward: true }),
+  fresh: () => ({ name: 'Close up', within: 0.01, keepSeam: false, outward: true }),
   words: (s: MendStep, length) => [s.within > 0 && `within ${length(s.within, 3)}`, s.outward && 'outward'].filter(Boolean).join(', '),
   changer: {
     change(step: MendStep, mesh) {

@@ -26,12 +26,12 @@ export function reflection(axis: 'x' | 'y' | 'z', at: number): Mat4 {
 export const mirror = {
   kind: 'mirror',
   name: 'mirror',
-  about: 'Everything above it and its mirror image: live, sharing texels, or made into one mesh and welded along the plane.',
+  about: 'Everything above it and its mirror image: live, sharing texels, or made into one mesh and closed up along the plane.',
   fields: [
     axisField('axis', 'Across'),
     place('at', 'Plane at'),
     toggle('applied', 'Made into one mesh'),
-    length('weld', 'Welded within', { when: (s) => s.applied === true }),
+    length('weld', 'Closed up within', { when: (s) => s.applied === true }),
   ],
   fresh: () => ({ name: 'Mirror', axis: 'x' as const, at: 0, applied: true, weld: 0.01 }),
   words: (s: MirrorStep, length) => `across ${s.axis} at ${length(s.at, 1)}`,

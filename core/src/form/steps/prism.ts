@@ -47,7 +47,7 @@ function rowsOf(s: PrismStep): Adaptive | undefined {
 /** @throws FormError `prism/…` */
 function check(s: PrismStep): void {
   const least = Math.min(apothemAt(s, 0), apothemAt(s, 0.5), apothemAt(s, 1));
-  if (least <= 0) throw new FormError('prism/taper', `“${s.name}” narrows to nothing; raise its taper or lower its bulge.`);
+  if (least <= 0) throw new FormError('prism/taper', `“${s.name}” narrows to nothing; raise its top’s share or lower its bulge.`);
   if (s.body === 'solid') return;
   if (!(s.wall > 0) || s.wall >= least)
     throw new FormError(

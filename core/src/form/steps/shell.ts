@@ -17,7 +17,7 @@ export interface ShellStep extends StepBase {
 
 export const shell = {
   kind: 'shell',
-  name: 'shell',
+  name: 'wall',
   about: 'Hollows out everything above it: a wall of one thickness, open where you say. Before bevels, which then round both its edges.',
   fields: [
     size('thickness', 'Wall'),
@@ -28,7 +28,7 @@ export const shell = {
     ]),
     regionField('Open at', { none: 'nowhere' }),
   ],
-  fresh: () => ({ name: 'Shell', thickness: 2, side: 'in' as const }),
+  fresh: () => ({ name: 'Wall', thickness: 2, side: 'in' as const }),
   words: (s: ShellStep, length) => `wall ${length(s.thickness, 2)}`,
   changer: {
     change(step: ShellStep, mesh, _detail, around) {

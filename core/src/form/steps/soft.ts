@@ -146,7 +146,7 @@ function pushed(s: SoftStep, p: Vec3): Vec3 {
 
 export const soft = {
   kind: 'soft',
-  name: 'soft box',
+  name: 'cushion',
   about: 'A box of few cells, pushed about and subdivided: cushions, floats, straps, padding.',
   fields: [
     size('width', 'Width (x)'),
@@ -180,7 +180,7 @@ export const soft = {
   ],
   // Two levels to look at, three for the picture: common practice, no source.
   fresh: () => ({
-    name: 'Soft box',
+    name: 'Cushion',
     width: 60,
     height: 24,
     depth: 40,
@@ -193,6 +193,6 @@ export const soft = {
     levelsLow: 2,
     levelsHigh: 3,
   }),
-  words: (s: SoftStep, length) => `soft box ${length(s.width, 1)} × ${length(s.height, 1)} × ${length(s.depth, 1)}`,
+  words: (s: SoftStep, length) => `cushion ${length(s.width, 1)} × ${length(s.height, 1)} × ${length(s.depth, 1)}`,
   maker,
 } satisfies StepKind<SoftStep>;

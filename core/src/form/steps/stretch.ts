@@ -20,8 +20,8 @@ export interface StretchStep extends StepBase {
 const thinned = (s: Record<string, unknown>) => s.keepVolume === true;
 export const stretch = {
   kind: 'stretch',
-  name: 'stretch',
-  about: 'Makes a stretch of everything above it longer or shorter; what lies beyond moves along. Thinner as it grows, if wanted.',
+  name: 'lengthen',
+  about: 'Makes a length of everything above it longer or shorter; what lies beyond moves along. Thinner as it grows, if wanted.',
   fields: [
     axisField('axis', 'Along'),
     plain('factor', 'Times as long', 0.01, 100),
@@ -32,7 +32,7 @@ export const stretch = {
     place('aboutA', 'Middle at, first', { when: thinned }),
     place('aboutB', 'Middle at, second', { when: thinned }),
   ],
-  fresh: () => ({ name: 'Stretch', axis: 'y' as const, factor: 1.2, from: 0, to: 0, keepVolume: false, loops: 8, aboutA: 0, aboutB: 0 }),
+  fresh: () => ({ name: 'Lengthen', axis: 'y' as const, factor: 1.2, from: 0, to: 0, keepVolume: false, loops: 8, aboutA: 0, aboutB: 0 }),
   words: (s: StretchStep) => `× ${figure(s.factor, 2)} along ${s.axis}`,
   changer: {
     change(step: StretchStep, mesh) {

@@ -18,7 +18,7 @@ export interface TaperStep extends StepBase {
 
 export const taper = {
   kind: 'taper',
-  name: 'taper',
+  name: 'narrow',
   about: 'Narrows or widens everything above it along an axis, from one place to another; straight lines stay straight.',
   fields: [
     axisField('axis', 'Along'),
@@ -28,7 +28,7 @@ export const taper = {
     place('aboutA', 'Towards, first axis'),
     place('aboutB', 'Towards, second axis'),
   ],
-  fresh: () => ({ name: 'Taper', axis: 'y' as const, factor: 0.8, from: 0, to: 0, aboutA: 0, aboutB: 0 }),
+  fresh: () => ({ name: 'Narrow', axis: 'y' as const, factor: 0.8, from: 0, to: 0, aboutA: 0, aboutB: 0 }),
   words: (s: TaperStep) => `to ${figure(100 * s.factor, 0)} % along ${s.axis}`,
   changer: {
     change(step: TaperStep, mesh) {

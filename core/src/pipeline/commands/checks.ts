@@ -3,6 +3,7 @@ import {
   ArrayMaxSize,
   ArrayMinSize,
   IsArray,
+  IsInt,
   IsNumber,
   IsString,
   Length,
@@ -34,6 +35,8 @@ export const IsId = (): PropertyDecorator => all(IsString(), Length(1, 60));
 export const IsBlob = (): PropertyDecorator => all(Matches(/^[0-9a-f]{64}$/));
 /** A finite number between two others. */
 export const Between = (least: number, most: number): PropertyDecorator => all(IsNumber(finite), Min(least), Max(most));
+/** So many places in a list, up when negative. */
+export const IsPlaces = (): PropertyDecorator => all(IsInt(), Min(-10_000), Max(10_000));
 /** A share, 0 … 1. */
 export const IsShare = (): PropertyDecorator => Between(0, 1);
 /** So many finite numbers, each between two others. */

@@ -61,6 +61,13 @@ export function withOne<T extends { id: string }>(list: readonly T[] | undefined
   return known.some((x) => x.id === one.id) ? known.map((x) => (x.id === one.id ? one : x)) : [...known, one];
 }
 
+/** Moves one thing of a list by so many places, no further than its ends. */
+export function moved<T>(list: T[], from: number, by: number): void {
+  const to = Math.max(0, Math.min(list.length - 1, from + by));
+  if (to !== from) list.splice(to, 0, ...list.splice(from, 1));
+}
+export const movedWords = (by: number): string => `${by < 0 ? 'up' : 'down'}${Math.abs(by) === 1 ? '' : ` by ${Math.abs(by)} places`}`;
+
 export const partName = (before: AssetDocument, id: string): string => before.parts.find((p) => p.id === id)?.name ?? 'a part';
 export const stepNamed = (before: AssetDocument, part: string, id: string): string =>
   before.parts.find((p) => p.id === part)?.shape.steps?.find((s) => s.id === id)?.name ?? 'a step';

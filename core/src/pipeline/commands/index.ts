@@ -18,6 +18,7 @@ import { materialRemove } from './material-remove';
 import { materialSet } from './material-set';
 import { meshReplace } from './mesh-replace';
 import { partAdd } from './part-add';
+import { partMove } from './part-move';
 import { partRemove } from './part-remove';
 import { partSet } from './part-set';
 import { partsMove } from './parts-move';
@@ -52,6 +53,7 @@ const KINDS = {
   'brief.set': briefSet,
   'part.add': partAdd,
   'part.remove': partRemove,
+  'part.move': partMove,
   'part.set': partSet,
   'step.add': stepAdd,
   'step.set': stepSet,

@@ -28,6 +28,6 @@ export const stepAdd: CommandKind<StepAdd> = {
       );
     list.splice(after === undefined ? list.length : stepAt(list, after) + 1, 0, step);
   },
-  words: ({ part, step }, before) => `added a ${stepName(step.kind)} to ${partName(before, part)}`,
+  words: ({ part, step }, before) => `added the step ${stepName(step.kind)} to ${partName(before, part)}`,
   touches: ({ part, step }) => [`part/${part}/step/${step.id}`],
 };

@@ -1,12 +1,13 @@
-import { Equals, IsIn } from 'class-validator';
-import { IsId } from './checks';
-import { type CommandKind, stepAt, stepNamed, stepsIn } from './command';
+import { Equals } from 'class-validator';
+import { IsId, IsPlaces } from './checks';
+import { type CommandKind, moved, movedWords, stepAt, stepNamed, stepsIn } from './command';
 
 class StepMove {
   @Equals('step.move') type!: 'step.move';
   @IsId() part!: string;
   @IsId() step!: string;
-  @IsIn([-1, 1]) by!: -1 | 1;
+  /** Places further down; up when negative. It goes no further than the list. */
+  @IsPlaces() by!: number;
 }
 
 export const stepMove: CommandKind<StepMove> = {
@@ -14,10 +15,8 @@ export const stepMove: CommandKind<StepMove> = {
   shape: StepMove,
   apply(d, { part, step, by }) {
     const list = stepsIn(d, part);
-    const i = stepAt(list, step);
-    const j = i + by;
-    if (j >= 0 && j < list.length) [list[i], list[j]] = [list[j], list[i]];
+    moved(list, stepAt(list, step), by);
   },
-  words: ({ part, step, by }, before) => `moved ${stepNamed(before, part, step)} ${by < 0 ? 'up' : 'down'}`,
+  words: ({ part, step, by }, before) => `moved ${stepNamed(before, part, step)} ${movedWords(by)}`,
   touches: ({ part }) => [`part/${part}/order`],
 };

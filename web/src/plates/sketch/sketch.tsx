@@ -133,7 +133,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
         onChoose([]);
       }
     } else if (e.key === 'Delete' || e.key === 'Backspace') remove();
-    else if (e.key === 'Home') frame.whole();
+    else if (e.key.toLowerCase() === 'w' && !e.ctrlKey && !e.metaKey) frame.whole();
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -346,7 +346,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
           textOverflow: 'ellipsis',
         }}
       >
-        {HINTS[tool]} · wheel: nearer · Home: all
+        {HINTS[tool]} · wheel: nearer · W: all
       </Box>
       {wrong && (
         <Box

@@ -1,19 +1,11 @@
 import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { KEPT, type Kept, namesOf } from '@wellmorph/core/pipeline/results';
+import { KEPT, namesOf, type StoredResult } from '@wellmorph/core/pipeline/results';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { publish } from '../events';
 import { type Database, database } from './client';
 import { blobs, edits, results } from './schema';
 
-export interface StoredResult {
-  name: string;
-  stage: Kept;
-  /** Names of what it stands on. */
-  inputs: (string | null)[];
-  figures: unknown;
-  blobs: Record<string, string>;
-}
 const FIELDS = { name: results.name, stage: results.stage, inputs: results.inputs, figures: results.figures, blobs: results.blobs };
 
 /**

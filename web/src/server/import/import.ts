@@ -6,13 +6,13 @@ import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { kits } from '@wellmorph/core/node/kit';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
 import { type AssetState, assetState, createAsset, editAsset, type Origin, StaleError } from '../db/assets';
-import { kits } from '../kit';
 import type { Upload } from './limits';
 import { parseAsset, parseUpload, stopped } from './parse';
 

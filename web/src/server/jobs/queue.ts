@@ -1,11 +1,12 @@
 import { Worker } from 'node:worker_threads';
 import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { pictureTrial, type RenderFigures, type SetFiles } from '@wellmorph/core/pipeline/render';
-import { drawnWithMaps, inputsOf, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import type { RenderFigures, SetFiles } from '@wellmorph/core/pipeline/render';
+import { drawnWithMaps, inputsOf, type Kept, nameOf, type StoredResult } from '@wellmorph/core/pipeline/results';
+import { pictureTrial } from '@wellmorph/core/pipeline/trials';
 import { keepBlob, readBlob } from '../blobs/store';
 import { endJob, type Job, type ListedJob, listJobs, requeueRunning, stopWaiting, takeJob } from '../db/jobs';
-import { keepResult, resultNamed, type StoredResult } from '../db/results';
+import { keepResult, resultNamed } from '../db/results';
 import { addTrial } from '../db/trials';
 import { publish } from '../events';
 import type { RenderAsk } from './render.worker';

@@ -2,7 +2,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { picturePng, renderPicture, type SetFiles, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
+import { drawPicture, type SetFiles } from '@wellmorph/core/pipeline/render';
 
 export interface RenderAsk {
   document: AssetDocument;
@@ -14,32 +14,16 @@ export interface RenderAsk {
 
 /** One queued picture, in a thread of its own. */
 async function draw({ document, parts, set, cancel }: RenderAsk): Promise<void> {
-  const decoded = decodeParts(parts);
-  const solved = solveStage(document, decoded);
-  const scene = stageScene(document, decoded, set, solved);
-  const { shot, render } = document;
   let last = 0;
-  const made = await renderPicture(
-    scene,
-    solved.development,
-    {
-      width: shot.widthPx,
-      height: shot.heightPx,
-      samples: render.until === 'samples' ? render.samples : 65536,
-      seed: render.seed,
-      ...(render.until === 'noise' && { noise: render.noise }),
+  const made = await drawPicture(document, decodeParts(parts), set, () => performance.now() / 1000, {
+    cancelled: () => Atomics.load(cancel, 0) === 1,
+    progress(share, words) {
+      if (performance.now() - last < 250) return;
+      last = performance.now();
+      parentPort?.postMessage({ share, words });
     },
-    () => performance.now() / 1000,
-    {
-      cancelled: () => Atomics.load(cancel, 0) === 1,
-      progress(share, words) {
-        if (performance.now() - last < 250) return;
-        last = performance.now();
-        parentPort?.postMessage({ share, words });
-      },
-    },
-  );
-  parentPort?.postMessage({ png: picturePng(made.picture), figures: made.figures });
+  });
+  parentPort?.postMessage(made);
 }
 
 draw(workerData as RenderAsk).catch((error) => {

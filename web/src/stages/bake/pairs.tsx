@@ -4,10 +4,10 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
-import { FileInput } from '@/sheet/file-input';
+import { useFiles } from '@/sheet/file-input';
 import { addHighFile, choosePair } from '@/stages/bake/run';
 
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
@@ -18,13 +18,18 @@ export function Pairs() {
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const bake = useSheet((s) => s.bake);
-  const input = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState<string>('mm');
+  const files = useFiles({
+    label: 'High mesh file',
+    accept: '.obj,.mtl,.glb,.gltf',
+    several: true,
+    onFiles: (list) => void addHighFile(session, list, unit, ''),
+  });
   const { length } = useLengths();
   if (!document) return null;
   const paired = deliveredParts(document).filter((p) => p.high || p.shape.kind === 'recipe').length;
   return (
-    <Box>
+    <Box {...files.zone} sx={{ outline: files.over ? '2px dashed' : 0, outlineColor: 'primary.main', outlineOffset: -2 }}>
       <Box sx={{ px: 1.8 }}>
         <Heading aside={`${paired} of ${deliveredParts(document).length} paired`}>Pairs</Heading>
       </Box>
@@ -74,17 +79,11 @@ export function Pairs() {
       })}
       {document.parts.length > 0 && (
         <Box sx={{ px: 1.8, pt: 1, display: 'flex', gap: 1, alignItems: 'center' }}>
-          <Button variant="outlined" onClick={() => input.current?.click()}>
+          <Button variant="outlined" onClick={files.choose}>
             Bring a high mesh
           </Button>
           <Choice label="" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
-          <FileInput
-            ref={input}
-            several
-            label="High mesh file"
-            accept=".obj,.mtl,.glb,.gltf"
-            onFiles={(files) => void addHighFile(session, files, unit, '')}
-          />
+          {files.input}
         </Box>
       )}
     </Box>

@@ -1,4 +1,5 @@
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import { bakeTrial } from '@wellmorph/core/pipeline/trials';
 import type { MadeFile, StageTask } from '@/session/run-stage';
 import type { Bytes } from '@/workers/protocol';
 
@@ -25,7 +26,6 @@ export const bakeTask: StageTask<'bake'> = {
       [prepared - started, casted - prepared, performance.now() - casted].map((ms) => ms / 1000),
     );
     making.run.took?.((performance.now() - started) / 1000);
-    const b = document.bake;
     return {
       figures: made.figures,
       files: {
@@ -35,14 +35,7 @@ export const bakeTask: StageTask<'bake'> = {
         curvature: png(made.curvature),
       },
       trial: {
-        title: b.distances === 'measured' ? `Measured, ${b.samples} × ${b.samples}` : `Uniform ${b.frontMm} / ${b.rearMm}`,
-        settings: { ...b, size: document.brief.limits.textureSize },
-        figures: {
-          missedPercent: made.figures.missedShare * 100,
-          meanDegrees: made.figures.judgement?.mean ?? 0,
-          p95Degrees: made.figures.judgement?.p95 ?? 0,
-          worstDegrees: made.figures.judgement?.worst ?? 0,
-        },
+        ...bakeTrial(document, made.figures),
         ...(making.run.forecastSeconds !== undefined && { forecastSeconds: making.run.forecastSeconds }),
       },
     };

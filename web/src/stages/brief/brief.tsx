@@ -123,7 +123,7 @@ export function BriefStage() {
             onChange={(textureSize) => limits({ textureSize })}
           />
           <NumberField
-            label="Texture sets"
+            label="Map sets"
             kind="whole"
             unit=""
             min={1}

@@ -23,11 +23,12 @@ import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
 import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
+import { Beginnings } from './beginnings';
 import { BudgetPanel } from './budget';
 import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
 import { useFindings, useLook } from './look';
-import { addPart, PartList } from './parts';
+import { PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
 import { usePose } from './travel';
 import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
@@ -156,16 +157,7 @@ export function FormStage() {
           {open && step && part ? (
             <DrawingPlate part={part} step={step} drawing={open} point={point} onPoint={setPoint} edges={edges} />
           ) : empty ? (
-            <PlateWords
-              action={
-                <Button variant="contained" onClick={() => addPart(session, 'turned')}>
-                  Start with a turned part
-                </Button>
-              }
-            >
-              Nothing is formed yet. A piece is made of parts, and a part of dimensioned steps: a turned profile, a box, a bar along a path,
-              an array of copies.
-            </PlateWords>
+            <Beginnings />
           ) : what === 'low' ? (
             form && form.gpu.length > 0 ? (
               <Piece
@@ -226,7 +218,7 @@ export function FormStage() {
                   ? measuredWords(measuring, lengths)
                   : picking.what
                     ? `click picks ${picking.wants === 'spot' ? 'the place' : picking.wants === 'edges' ? 'edges' : picking.what === 'seam' ? 'a seam' : 'faces'} · Esc ends`
-                    : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: Home'}
+                    : 'turn: drag · slide: right-drag · nearer: wheel · whole piece: W'}
               </span>
             </PlateFoot>
           )}

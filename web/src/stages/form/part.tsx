@@ -13,6 +13,7 @@ import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
+import { MoveButtons } from '@/sheet/sortable';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import type { DrawingHand } from './drawings';
 import { Inner } from './fold';
@@ -56,6 +57,12 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         <Button variant="outlined" onClick={() => session.dispatch({ type: 'part.remove', part: part.id })}>
           Remove the part
         </Button>
+        <MoveButtons
+          id={part.id}
+          name={`the part ${part.name}`}
+          rows={document.parts}
+          onMove={(by) => session.dispatch({ type: 'part.move', part: part.id, by })}
+        />
       </Box>
       <StepMenu
         anchor={menu}

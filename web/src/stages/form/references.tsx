@@ -7,12 +7,12 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { REFERENCE_VIEWS, type Reference, type ReferenceView, rescaled, scaleBetween } from '@wellmorph/core/form/reference';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
-import { FileInput } from '@/sheet/file-input';
+import { useFiles } from '@/sheet/file-input';
 import { newId } from '@/sheet/ids';
 import { usePalette } from '@/theme/theme';
 import { Fold } from './fold';
@@ -65,72 +65,73 @@ export function ReferencePanel() {
   const references = useSheet((s) => s.document?.references) ?? [];
   const [open, setOpen] = useState(false);
   const [scaling, setScaling] = useState<string | null>(null);
-  const input = useRef<HTMLInputElement>(null);
+  const files = useFiles({
+    label: 'Picture file',
+    accept: 'image/png,image/jpeg,image/webp',
+    onFiles: ([file]) => {
+      setOpen(true);
+      void bring(session, file);
+    },
+  });
   const { length } = useLengths();
   const scaled = references.find((r) => r.id === scaling);
   return (
-    <Fold
-      title="Pictures behind"
-      about={references.length === 0 ? 'none' : references.map((r) => REFERENCE_VIEWS[r.view]).join(', ')}
-      open={open}
-      onOpen={setOpen}
-      actions={
-        <>
-          <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={() => input.current?.click()}>
-            + picture
-          </Button>
-          <FileInput
-            ref={input}
-            accept="image/png,image/jpeg,image/webp"
-            label="Picture file"
-            onFiles={([file]) => {
-              setOpen(true);
-              void bring(session, file);
-            }}
-          />
-        </>
-      }
-    >
-      {references.map((r) => (
-        <Box key={r.id} sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }}>
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, fontSize: 12.5 }}>
-            <Box sx={{ flex: 1, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>{r.name}</Box>
-            <Button sx={{ minHeight: 24 }} onClick={() => setScaling(r.id)}>
-              Scale
+    <Box {...files.zone} sx={{ outline: files.over ? '2px dashed' : 0, outlineColor: 'primary.main', outlineOffset: -2 }}>
+      <Fold
+        title="Pictures behind"
+        about={references.length === 0 ? 'none' : references.map((r) => REFERENCE_VIEWS[r.view]).join(', ')}
+        open={open}
+        onOpen={setOpen}
+        actions={
+          <>
+            <Button sx={{ minWidth: 0, px: 0.8, minHeight: 24 }} onClick={files.choose}>
+              + picture
             </Button>
-            <Button
-              sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
-              aria-label={`Remove ${r.name}`}
-              onClick={() => session.dispatch({ type: 'reference.remove', reference: r.id })}
-            >
-              ×
-            </Button>
+            {files.input}
+          </>
+        }
+      >
+        {references.map((r) => (
+          <Box key={r.id} sx={{ borderTop: 1, borderColor: 'sheet.line', mt: 0.6, pt: 0.4 }}>
+            <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, fontSize: 12.5 }}>
+              <Box sx={{ flex: 1, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>{r.name}</Box>
+              <Button sx={{ minHeight: 24 }} onClick={() => setScaling(r.id)}>
+                Scale
+              </Button>
+              <Button
+                sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
+                aria-label={`Remove ${r.name}`}
+                onClick={() => session.dispatch({ type: 'reference.remove', reference: r.id })}
+              >
+                ×
+              </Button>
+            </Box>
+            <Choice
+              label="Seen from"
+              value={r.view}
+              choices={Object.entries(REFERENCE_VIEWS) as [ReferenceView, string][]}
+              onChange={(view) => put(session, { ...r, view })}
+            />
+            <NumberField label="Left edge at" value={r.x} digits={1} onCommit={(x) => put(session, { ...r, x })} />
+            <NumberField label="Lower edge at" value={r.y} digits={1} onCommit={(y) => put(session, { ...r, y })} />
+            <NumberField
+              label="Strength"
+              kind="number"
+              unit="%"
+              min={5}
+              max={100}
+              digits={0}
+              value={r.opacity * 100}
+              onCommit={(v) => put(session, { ...r, opacity: v / 100 })}
+            />
+            <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
+              {length([r.widthPx * r.mmPerPx, r.heightPx * r.mmPerPx], 1)} · {length(r.mmPerPx, 4)} a pixel
+            </Box>
           </Box>
-          <Choice
-            label="Seen from"
-            value={r.view}
-            choices={Object.entries(REFERENCE_VIEWS) as [ReferenceView, string][]}
-            onChange={(view) => put(session, { ...r, view })}
-          />
-          <NumberField label="Left edge at" value={r.x} digits={1} onCommit={(x) => put(session, { ...r, x })} />
-          <NumberField label="Lower edge at" value={r.y} digits={1} onCommit={(y) => put(session, { ...r, y })} />
-          <NumberField
-            label="Strength"
-            kind="number"
-            unit="%"
-            min={5}
-            max={100}
-            digits={0}
-            value={r.opacity * 100}
-            onCommit={(v) => put(session, { ...r, opacity: v / 100 })}
-          />
-          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-            {length([r.widthPx * r.mmPerPx, r.heightPx * r.mmPerPx], 1)} · {length(r.mmPerPx, 4)} a pixel
-          </Box>
-        </Box>
-      ))}
-      {scaled && <ScaleDialog key={scaled.id} picture={scaled} onClose={() => setScaling(null)} />}
-    </Fold>
+        ))}
+        {scaled && <ScaleDialog key={scaled.id} picture={scaled} onClose={() => setScaling(null)} />}
+      </Fold>
+    </Box>
   );
 }
 

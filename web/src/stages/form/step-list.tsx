@@ -3,7 +3,6 @@
 import ContentCopyOutlined from '@mui/icons-material/ContentCopyOutlined';
 import DeleteOutlineOutlined from '@mui/icons-material/DeleteOutlineOutlined';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
 import { kindOf, type Step, stepName } from '@wellmorph/core/form/steps/index';
@@ -14,6 +13,7 @@ import { useSession, useSheet } from '@/session/context';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
 import { Plain } from '@/sheet/plain';
+import { MoveButtons, SortableList, SortableRow } from '@/sheet/sortable';
 import type { DrawingHand } from './drawings';
 import { StepFields } from './step-fields';
 
@@ -30,75 +30,84 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
     () => new Map(results?.filter((r) => r.part === part.id).map((r) => [r.step, r.triangles * copies])),
     [results, part.id, copies],
   );
-  return steps.map((s, i) => (
-    <Box key={s.id} sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.25 }}>
-        <Plain
-          aria-expanded={selected.step === s.id}
-          onClick={() => session.select({ step: selected.step === s.id ? null : s.id })}
-          sx={{ display: 'block', flex: 1, minWidth: 0, fontSize: 13, fontWeight: 600, lineHeight: 1.25, opacity: s.enabled ? 1 : 0.5 }}
-        >
-          {s.name}
-          <Box component="span" className="narrow" sx={{ display: 'block', fontWeight: 400, color: 'text.secondary', fontSize: 12 }}>
-            {stepName(s.kind)}
-            {s.in && ` · ${s.in} only`}
-            {triangles.has(s.id) && ` · ${signed(s, triangles.get(s.id) ?? 0)} tri`}
-          </Box>
-        </Plain>
-        <Checkbox
-          slotProps={{ input: { 'aria-label': `${s.name} is on` } }}
-          title={s.enabled ? 'Switch this step off' : 'Switch it on'}
-          checked={s.enabled}
-          onChange={() => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, enabled: !s.enabled } })}
-        />
-        {i > 0 && (
-          <Button
-            sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
-            aria-label={`Move ${s.name} up`}
-            onClick={() => session.dispatch({ type: 'step.move', part: part.id, step: s.id, by: -1 })}
-          >
-            ↑
-          </Button>
-        )}
-        {i + 1 < steps.length && (
-          <Button
-            sx={{ minWidth: 0, px: 0.5, minHeight: 22 }}
-            aria-label={`Move ${s.name} down`}
-            onClick={() => session.dispatch({ type: 'step.move', part: part.id, step: s.id, by: 1 })}
-          >
-            ↓
-          </Button>
-        )}
-        <IconButton
-          size="small"
-          aria-label={`Double ${s.name}`}
-          title="A second one like it"
-          onClick={() => {
-            const step: Step = { ...s, id: newId(), name: `${s.name} (2)`.slice(0, 80) };
-            if (session.dispatch({ type: 'step.add', part: part.id, step, after: s.id })) session.select({ step: step.id });
-          }}
-        >
-          <ContentCopyOutlined sx={{ fontSize: 14 }} />
-        </IconButton>
-        <IconButton
-          size="small"
-          aria-label={`Remove ${s.name}`}
-          onClick={() => session.dispatch({ type: 'step.remove', part: part.id, step: s.id })}
-        >
-          <DeleteOutlineOutlined sx={{ fontSize: 16 }} />
-        </IconButton>
-      </Box>
-      {selected.step === s.id && (
-        <>
-          <NameField
-            label="Called"
-            id={`step-${s.id}`}
-            value={s.name}
-            onName={(name) => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
-          />
-          <StepFields part={part} step={s} {...drawing} />
-        </>
-      )}
-    </Box>
-  ));
+  return (
+    <SortableList rows={steps} onMove={(step, by) => session.dispatch({ type: 'step.move', part: part.id, step, by })}>
+      {steps.map((s) => (
+        <SortableRow key={s.id} id={s.id} name={s.name}>
+          {(grip) => (
+            <Box sx={{ mt: 1, pt: 0.8, borderTop: 1, borderColor: 'divider' }}>
+              <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.25 }}>
+                {grip}
+                <Plain
+                  aria-expanded={selected.step === s.id}
+                  onClick={() => session.select({ step: selected.step === s.id ? null : s.id })}
+                  sx={{
+                    display: 'block',
+                    flex: 1,
+                    minWidth: 0,
+                    fontSize: 13,
+                    fontWeight: 600,
+                    lineHeight: 1.25,
+                    opacity: s.enabled ? 1 : 0.5,
+                  }}
+                >
+                  {s.name}
+                  <Box
+                    component="span"
+                    className="narrow"
+                    sx={{ display: 'block', fontWeight: 400, color: 'text.secondary', fontSize: 12 }}
+                  >
+                    {stepName(s.kind)}
+                    {s.in && ` · ${s.in} only`}
+                    {triangles.has(s.id) && ` · ${signed(s, triangles.get(s.id) ?? 0)} tri`}
+                  </Box>
+                </Plain>
+                <Checkbox
+                  slotProps={{ input: { 'aria-label': `${s.name} is on` } }}
+                  title={s.enabled ? 'Switch this step off' : 'Switch it on'}
+                  checked={s.enabled}
+                  onChange={() => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, enabled: !s.enabled } })}
+                />
+                <MoveButtons
+                  id={s.id}
+                  name={s.name}
+                  rows={steps}
+                  onMove={(by) => session.dispatch({ type: 'step.move', part: part.id, step: s.id, by })}
+                />
+                <IconButton
+                  size="small"
+                  aria-label={`Double ${s.name}`}
+                  title="A second one like it"
+                  onClick={() => {
+                    const step: Step = { ...s, id: newId(), name: `${s.name} (2)`.slice(0, 80) };
+                    if (session.dispatch({ type: 'step.add', part: part.id, step, after: s.id })) session.select({ step: step.id });
+                  }}
+                >
+                  <ContentCopyOutlined sx={{ fontSize: 14 }} />
+                </IconButton>
+                <IconButton
+                  size="small"
+                  aria-label={`Remove ${s.name}`}
+                  onClick={() => session.dispatch({ type: 'step.remove', part: part.id, step: s.id })}
+                >
+                  <DeleteOutlineOutlined sx={{ fontSize: 16 }} />
+                </IconButton>
+              </Box>
+              {selected.step === s.id && (
+                <>
+                  <NameField
+                    label="Called"
+                    id={`step-${s.id}`}
+                    value={s.name}
+                    onName={(name) => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
+                  />
+                  <StepFields part={part} step={s} {...drawing} />
+                </>
+              )}
+            </Box>
+          )}
+        </SortableRow>
+      ))}
+    </SortableList>
+  );
 }

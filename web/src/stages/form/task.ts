@@ -1,5 +1,5 @@
+import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { type Kept, nameOf } from '@wellmorph/core/pipeline/results';
-import type { StoredResult } from '@/server/db/results';
 import { type Made, meshesOf, type Run, type StageTask, type Tools } from '@/session/run-stage';
 import type { FormTask } from '@/session/tasks';
 import { WorkError } from '@/workers/pool';

@@ -1,10 +1,9 @@
-import { pictureTrial, type RenderFigures } from '@wellmorph/core/pipeline/render';
+import type { RenderFigures } from '@wellmorph/core/pipeline/render';
+import { MOST_SAMPLES } from '@wellmorph/core/pipeline/render';
 import { nameOf } from '@wellmorph/core/pipeline/results';
+import { pictureTrial } from '@wellmorph/core/pipeline/trials';
 import type { StageTask } from '@/session/run-stage';
 import { setOf, trace } from './trace';
-
-/** Samples that a picture which ends at a noise never goes beyond. */
-const MOST_SAMPLES = 65536;
 
 /** The picture at its size. It is drawn from what its document names, with its maps or without. */
 export const renderTask: StageTask<'render'> = {

@@ -1,10 +1,10 @@
 import { CancelledError } from '@wellmorph/core/errors';
 import type { SetFiles } from '@wellmorph/core/pipeline/render';
+import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { type Development, emptyFilm, type Film } from '@wellmorph/core/render/film';
 import type { Measured } from '@wellmorph/core/render/forecast';
 import type { Scene } from '@wellmorph/core/render/scene';
 import { type Crew, traceFilm } from '@wellmorph/core/render/schedule';
-import type { StoredResult } from '@/server/db/results';
 import type { BlobCache } from '@/session/blobs';
 import type { Growing } from '@/session/state';
 import { type Pool, WorkError } from '@/workers/pool';

@@ -84,7 +84,7 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
       )}
       {opaque && (
         <Box sx={{ mt: 1.2 }}>
-          <Heading aside={m.wear ? 'of its surface' : undefined}>Wear on edges</Heading>
+          <Heading aside={m.wear ? 'of its surface' : undefined}>Worn where it is convex</Heading>
           {m.wear ? (
             <>
               <FieldRows rows={SHARE} of={m.wear} set={setWear} onDrag={dragWear} />
@@ -110,7 +110,7 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
             </Button>
           )}
           <Box sx={{ mt: 1.2 }}>
-            <Heading aside={m.dirt ? 'of its surface' : undefined}>Dirt in hollows</Heading>
+            <Heading aside={m.dirt ? 'of its surface' : undefined}>Dirt where it is enclosed</Heading>
             {m.dirt ? (
               <>
                 <FieldRows rows={SHARE} of={m.dirt} set={setDirt} onDrag={dragDirt} />

@@ -1,7 +1,6 @@
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { usedMaterials } from '@wellmorph/core/pipeline/results';
+import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import type { BakedMaps, SurfaceFigures } from '@wellmorph/core/pipeline/surface';
-import type { StoredResult } from '@/server/db/results';
+import { surfaceTrial } from '@wellmorph/core/pipeline/trials';
 import type { BlobCache } from '@/session/blobs';
 import type { MadeFile, StageTask } from '@/session/run-stage';
 import type { Bytes } from '@/workers/protocol';
@@ -29,7 +28,7 @@ export const surfaceTask: StageTask<'surface'> = {
         emissive: files.emissive ? png(files.emissive) : null,
         validity: png(files.validity),
       },
-      trial: { ...trialOf(making.run.document, figures), picture: 'baseColour' },
+      trial: { ...surfaceTrial(making.run.document, figures), picture: 'baseColour' },
     };
   },
   view: async ({ name, figures, blobs }) => ({
@@ -40,36 +39,4 @@ export const surfaceTask: StageTask<'surface'> = {
     emissive: blobs.emissive ?? null,
     validity: blobs.validity,
   }),
-};
-
-function trialOf(document: AssetDocument, figures: SurfaceFigures) {
-  const used = usedMaterials(document);
-  const shares = figures.composed.materials;
-  return {
-    title:
-      used
-        .map((m) => m.name)
-        .join(', ')
-        .slice(0, 100) || 'No materials',
-    settings: Object.fromEntries([
-      ['size', figures.size],
-      ['seed', document.surface.seed],
-      ...used.flatMap((m) => [
-        [`${m.name}: roughness`, m.roughness],
-        [`${m.name}: wear`, m.wear?.share ?? 0],
-        [`${m.name}: dirt`, m.dirt?.share ?? 0],
-        [`${m.name}: colour`, m.colour.map((c) => Math.round(c * 255)).join(' ')],
-      ]),
-    ]),
-    figures: {
-      soundPercent: 100 * figures.validity.sound,
-      wornPercent: 100 * mean(shares.map((m) => [m.wearShare, m.texels])),
-      dirtyPercent: 100 * mean(shares.map((m) => [m.dirtShare, m.texels])),
-    },
-  };
-}
-
-const mean = (list: [value: number, weight: number][]): number => {
-  const weight = list.reduce((s, [, w]) => s + w, 0);
-  return weight > 0 ? list.reduce((s, [v, w]) => s + v * w, 0) / weight : 0;
 };

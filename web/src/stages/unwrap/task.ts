@@ -1,3 +1,4 @@
+import { unwrapTrial } from '@wellmorph/core/pipeline/trials';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { StageTask } from '@/session/run-stage';
 
@@ -7,8 +8,6 @@ export const unwrapTask: StageTask<'unwrap'> = {
     const { document, blobs } = making;
     const low = await blobs.get(making.input('form').blobs.parts);
     const made = await making.work('unwrap', { document, low });
-    const size = document.brief.limits.textureSize;
-    const { islands, stretchL2, coverage, density } = made.figures;
     return {
       figures: made.figures,
       files: {
@@ -17,11 +16,7 @@ export const unwrapTask: StageTask<'unwrap'> = {
         svg: { bytes: made.svg, kind: 'svg' },
       },
       shown: { parts: made.parts, gpu: made.gpu, islands: made.islands },
-      trial: {
-        title: `Padding ${document.unwrap.padding}, ${size} px`,
-        settings: { ...document.unwrap, size },
-        figures: { islands, stretchL2, coverage, density },
-      },
+      trial: unwrapTrial(document, made.figures),
     };
   },
   async view({ name, figures, blobs }, tools, shown) {

@@ -1,0 +1,92 @@
+import type { LayoutFigures } from '../uv/measure';
+import type { BakeFigures } from './bake';
+import { type AssetDocument, usedMaterials } from './document';
+import type { RenderFigures } from './render';
+import { drawnWithMaps, nameOf } from './results';
+import type { SurfaceFigures } from './surface';
+
+/** How a finished stage is kept among the trials, whoever ran it: what it was set to, and what came of it. */
+export interface TrialWords {
+  title: string;
+  settings: Record<string, unknown>;
+  figures: Record<string, number | string>;
+}
+
+export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density }: LayoutFigures): TrialWords {
+  const size = document.brief.limits.textureSize;
+  return {
+    title: `Padding ${document.unwrap.padding}, ${size} px`,
+    settings: { ...document.unwrap, size },
+    figures: { islands, stretchL2, coverage, density },
+  };
+}
+
+export function bakeTrial(document: AssetDocument, { missedShare, judgement }: BakeFigures): TrialWords {
+  const { bake, brief } = document;
+  return {
+    title: bake.distances === 'measured' ? `Measured, ${bake.samples} × ${bake.samples}` : `Uniform ${bake.frontMm} / ${bake.rearMm}`,
+    settings: { ...bake, size: brief.limits.textureSize },
+    figures: {
+      missedPercent: missedShare * 100,
+      meanDegrees: judgement?.mean ?? 0,
+      p95Degrees: judgement?.p95 ?? 0,
+      worstDegrees: judgement?.worst ?? 0,
+    },
+  };
+}
+
+export function surfaceTrial(document: AssetDocument, figures: SurfaceFigures): TrialWords {
+  const used = usedMaterials(document);
+  const shares = figures.composed.materials;
+  return {
+    title:
+      used
+        .map((m) => m.name)
+        .join(', ')
+        .slice(0, 100) || 'No materials',
+    settings: Object.fromEntries([
+      ['size', figures.size],
+      ['seed', document.surface.seed],
+      ...used.flatMap((m) => [
+        [`${m.name}: roughness`, m.roughness],
+        [`${m.name}: wear`, m.wear?.share ?? 0],
+        [`${m.name}: dirt`, m.dirt?.share ?? 0],
+        [`${m.name}: colour`, m.colour.map((c) => Math.round(c * 255)).join(' ')],
+      ]),
+    ]),
+    figures: {
+      soundPercent: 100 * figures.validity.sound,
+      wornPercent: 100 * mean(shares.map((m) => [m.wearShare, m.texels])),
+      dirtyPercent: 100 * mean(shares.map((m) => [m.dirtShare, m.texels])),
+    },
+  };
+}
+
+const mean = (list: readonly [value: number, weight: number][]): number => {
+  const weight = list.reduce((s, [, w]) => s + w, 0);
+  return weight > 0 ? list.reduce((s, [v, w]) => s + v * w, 0) / weight : 0;
+};
+
+export function pictureTrial(document: AssetDocument, { width, height, samples, noise, clippedShare }: RenderFigures): TrialWords {
+  const { shot, rig, render } = document;
+  const { key, fill, rim } = rig.lamps;
+  return {
+    title: `${width} × ${height}, ${samples} samples`,
+    settings: {
+      samples,
+      seed: render.seed,
+      width,
+      height,
+      tone: shot.tone,
+      maps: drawnWithMaps(document) ? 'composed set' : 'plain materials',
+      azimuth: shot.azimuth,
+      elevation: shot.elevation,
+      lens: shot.lensMm,
+      background: rig.background,
+      surround: rig.surround,
+      ratio: `${key.ratio} : ${fill.ratio} : ${rim.ratio}`,
+      materials: nameOf(document, 'surface').slice(0, 8),
+    },
+    figures: { noisePercent: 100 * noise, samples, clippedPercent: 100 * clippedShare },
+  };
+}

@@ -1,0 +1,128 @@
+import { hashBytes } from '../hash';
+import type { Kit } from '../kit';
+import { assetThumbnail } from '../plate/asset';
+import { layoutPng, layoutSvg } from '../plate/layout';
+import { checkpoint, QUIET, type Task } from '../task';
+import { aboutParts, bake, bakeSettings } from './bake';
+import { encodeParts } from './bundle';
+import { type AssetDocument, canBake } from './document';
+import { formAsset, type LoadMesh, type PartMesh } from './form';
+import { formAndInspect } from './forming';
+import { unlabelled } from './labels';
+import { lookClosely } from './look';
+import { Memory } from './memory';
+import { drawPicture } from './render';
+import { drawnWithMaps, inputsOf, type Kept, nameOf, type Stage, type StoredResult, usedMaterials } from './results';
+import { composeAsset } from './surface';
+import { unwrap, unwrapSettings } from './unwrap';
+
+/** A file that a result refers to by the hash of its bytes. */
+export interface ResultFile {
+  bytes: Uint8Array;
+  kind: 'parts' | 'png' | 'svg';
+}
+export interface Whole {
+  /** In the order they were made. */
+  results: (StoredResult & { /** What making it took. */ milliseconds: number })[];
+  files: Map<string, ResultFile>;
+  /** The picture for cards, PNG. */
+  thumbnail: Uint8Array;
+}
+
+/**
+ * Everything an asset's stages make, one after the other on this thread: the same names and the same bytes as when each is asked for by
+ * itself.
+ *
+ * @param until the last stage that is made; what the asset does without is left out
+ * @param clock gives seconds
+ * @throws StageError when a stage has nothing to work on
+ */
+export async function makeWhole(
+  document: AssetDocument,
+  load: LoadMesh,
+  kit: Kit,
+  until: Stage,
+  clock: () => number,
+  task: Task = QUIET,
+): Promise<Whole> {
+  const files = new Map<string, ResultFile>();
+  const results: Whole['results'] = [];
+  let since = clock();
+  const keep = (stage: Kept, figures: unknown, made: Record<string, ResultFile | undefined> = {}) => {
+    const blobs: Record<string, string> = {};
+    for (const [key, file] of Object.entries(made))
+      if (file) {
+        blobs[key] = hashBytes(file.bytes);
+        files.set(blobs[key], file);
+      }
+    const inputs = inputsOf(document, stage).map((kind) => kind && nameOf(document, kind));
+    results.push({ name: nameOf(document, stage), stage, inputs, figures, blobs, milliseconds: Math.round(1000 * (clock() - since)) });
+    since = clock();
+  };
+  const png = (bytes: Uint8Array | null | undefined): ResultFile | undefined => (bytes ? { bytes, kind: 'png' } : undefined);
+  const bare = unlabelled(document);
+  const memory = new Memory();
+
+  task.progress(0, 'forming');
+  const formed = formAndInspect(document, load, memory, kit, task);
+  const { parts, aids } = formed.result;
+  keep('form', formed.figures, {
+    parts: { bytes: formed.parts, kind: 'parts' },
+    aids: aids.length > 0 ? { bytes: formed.aids, kind: 'parts' } : undefined,
+  });
+  keep('findings', formed.found);
+  const whole = { results, files, thumbnail: assetThumbnail(document, parts) };
+  if (until === 'form') return whole;
+  since = clock();
+  keep('look', lookClosely(bare, formed.result, memory, task));
+
+  checkpoint(task);
+  task.progress(0.1, 'unwrapping');
+  const laid = unwrap(parts, unwrapSettings(bare), task);
+  const size = document.brief.limits.textureSize;
+  keep('unwrap', laid.figures, {
+    parts: { bytes: encodeParts(laid.parts), kind: 'parts' },
+    png: png(layoutPng(laid.parts, size)),
+    svg: { bytes: new TextEncoder().encode(layoutSvg(laid.parts, size)), kind: 'svg' },
+  });
+  if (until === 'unwrap') return whole;
+
+  checkpoint(task);
+  task.progress(0.2, 'baking');
+  let maps: { occlusion?: Uint8Array; curvature?: Uint8Array; normal?: Uint8Array } = {};
+  if (canBake(document)) {
+    const high: PartMesh[] = formAsset(bare, 'high', load, memory, kit).parts;
+    const { figures, files: made, glbNormal } = await bake(laid.parts, high, aboutParts(bare.parts), bakeSettings(bare), clock, task);
+    keep('bake', figures, {
+      normal: png(made.normal),
+      occlusion: png(made.occlusion),
+      glbNormal: png(glbNormal),
+      curvature: png(made.curvature),
+    });
+    maps = { occlusion: made.occlusion, curvature: made.curvature, normal: glbNormal };
+  }
+  if (until === 'bake') return whole;
+
+  checkpoint(task);
+  task.progress(0.6, 'composing');
+  let set: { baseColour?: Uint8Array; orm?: Uint8Array } = {};
+  if (usedMaterials(document).length > 0) {
+    const { figures, files: made } = composeAsset(bare, laid.parts, maps, size, clock, task);
+    keep('surface', figures, {
+      baseColour: png(made.baseColour),
+      orm: png(made.orm),
+      emissive: png(made.emissive),
+      validity: png(made.validity),
+    });
+    set = made;
+  }
+  if (until === 'surface') return whole;
+
+  checkpoint(task);
+  task.progress(0.7, 'drawing');
+  const withMaps = drawnWithMaps(document);
+  const drawn = withMaps ? laid.parts : parts;
+  const { png: picture, figures } = await drawPicture(bare, drawn, withMaps ? { ...set, normal: maps.normal } : {}, clock, task);
+  keep('render', figures, { png: png(picture) });
+  return whole;
+}
