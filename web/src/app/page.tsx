@@ -1,5 +1,5 @@
-import { Workshop } from '@/workshop/workshop';
+import { WorkshopPage } from '@/workshop/page';
 
 export default function Page() {
-  return <Workshop />;
+  return <WorkshopPage />;
 }

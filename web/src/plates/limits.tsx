@@ -1,6 +1,6 @@
 'use client';
 
-import { Line } from '@react-three/drei';
+import { Line } from '@react-three/drei/core/Line';
 import type { SolvedShot } from '@wellmorph/core/shot/shot';
 import { useMemo } from 'react';
 import * as THREE from 'three';

@@ -1,6 +1,6 @@
 'use client';
 
-import { Line } from '@react-three/drei';
+import { Line } from '@react-three/drei/core/Line';
 import { useThree } from '@react-three/fiber';
 import { type MeasureKind, measure } from '@wellmorph/core/form/measure';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';

@@ -2,8 +2,8 @@
 
 import Box from '@mui/material/Box';
 import { styled } from '@mui/material/styles';
-import { type ReactNode, useState } from 'react';
-import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
+import { type ReactNode, useRef, useState } from 'react';
+import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
 
 /** Widths of the outer columns, px, as they were last dragged to; the same at every stage. */
 const KEPT = 'wellmorph-columns';
@@ -47,11 +47,11 @@ const Line = styled(Separator)(({ theme }) => ({
 /** Controls, plate, findings and advice: the three columns of a stage. */
 export function Columns({ controls, plate, aside }: { controls: ReactNode; plate: ReactNode; aside: ReactNode }) {
   const [start] = useState(widths);
-  const [left, right] = [usePanelRef(), usePanelRef()];
-  const keep = () => {
-    const [a, b] = [left.current, right.current];
-    if (!a || !b) return;
-    const now: Widths = { controls: Math.round(a.getSize().inPixels), aside: Math.round(b.getSize().inPixels) };
+  const group = useRef<HTMLDivElement>(null);
+  const keep = (layout: Layout) => {
+    // The shares are those of what the two lines leave.
+    const per = ((group.current?.offsetWidth ?? 0) - 2) / 100;
+    const now: Widths = { controls: Math.round(layout.controls * per), aside: Math.round(layout.aside * per) };
     try {
       localStorage.setItem(KEPT, JSON.stringify(now));
     } catch {
@@ -59,9 +59,13 @@ export function Columns({ controls, plate, aside }: { controls: ReactNode; plate
     }
   };
   return (
-    <Group style={{ height: '100%' }} onLayoutChanged={(_, { isUserInteraction }) => isUserInteraction && keep()}>
+    <Group
+      elementRef={group}
+      style={{ height: '100%' }}
+      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}
+    >
       <Panel
-        panelRef={left}
+        id="controls"
         defaultSize={`${start.controls}px`}
         minSize={`${LEAST.controls}px`}
         maxSize={`${MOST}px`}
@@ -72,20 +76,20 @@ export function Columns({ controls, plate, aside }: { controls: ReactNode; plate
         </Box>
       </Panel>
       <Line aria-label="width of the controls" />
-      <Panel minSize={`${LEAST.plate}px`}>
+      <Panel id="plate" minSize={`${LEAST.plate}px`}>
         <Box component="section" aria-label="plate" sx={{ position: 'relative', height: '100%', minWidth: 0, bgcolor: 'sheet.plate' }}>
           {plate}
         </Box>
       </Panel>
       <Line aria-label="width of findings and advice" />
       <Panel
-        panelRef={right}
+        id="aside"
         defaultSize={`${start.aside}px`}
         minSize={`${LEAST.aside}px`}
         maxSize={`${MOST}px`}
         groupResizeBehavior="preserve-pixel-size"
       >
-        <Box component="section" aria-label="findings and advice" sx={{ height: '100%', overflowY: 'auto', p: 1.6 }}>
+        <Box component="section" aria-label="findings and advice" tabIndex={0} sx={{ height: '100%', overflowY: 'auto', p: 1.6 }}>
           {aside}
         </Box>
       </Panel>

@@ -216,7 +216,7 @@ export function Heading({ children, aside }: { children: React.ReactNode; aside?
         borderColor: 'divider',
       }}
     >
-      <Box component="h3" sx={{ m: 0, fontSize: 13.5, fontWeight: 660 }}>
+      <Box component="h2" sx={{ m: 0, fontSize: 13.5, fontWeight: 660 }}>
         {children}
       </Box>
       {aside && (

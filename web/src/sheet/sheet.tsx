@@ -15,6 +15,7 @@ import { LightStage } from '@/stages/light/light';
 import { RenderStage } from '@/stages/render/render';
 import { SurfaceStage } from '@/stages/surface/surface';
 import { UnwrapStage } from '@/stages/unwrap/unwrap';
+import { Opening } from '@/theme/opening';
 import { Keys } from './keys';
 import { Notices } from './notices';
 import { StageLine } from './stage-line';
@@ -31,19 +32,13 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
     setSession(opened);
     return () => bench.leave(opened);
   }, [bench, id]);
-  if (session?.id !== id) return <Opening />;
+  if (session?.id !== id) return <Opening>Opening the sheet …</Opening>;
   return (
     <SessionProvider value={session}>
       <OpenSheet id={id} station={station} />
     </SessionProvider>
   );
 }
-
-const Opening = () => (
-  <Box sx={{ height: '100vh', bgcolor: 'sheet.plate', display: 'grid', placeItems: 'center', color: 'text.secondary' }}>
-    Opening the sheet …
-  </Box>
-);
 
 /** The frame every stage stands in: title block, stage line, the stage itself, trials. */
 function OpenSheet({ id, station }: { id: string; station: Station }) {

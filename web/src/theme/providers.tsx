@@ -2,21 +2,21 @@
 
 import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
+import dynamic from 'next/dynamic';
 import type { ReactNode } from 'react';
-import { BenchProvider } from '@/session/context';
-import { Workbench } from '@/session/workbench';
-import { TASKS } from '@/stages/tasks';
 import { NonceProvider } from './nonce';
+import { Opening } from './opening';
 import { theme } from './theme';
 
-const bench = () => new Workbench(TASKS);
+/** Everything under it is drawn in the browser alone: nothing is there to be pressed before it can answer. */
+const Bench = dynamic(() => import('./bench'), { ssr: false, loading: () => <Opening /> });
 
 export function Providers({ nonce, children }: { nonce?: string; children: ReactNode }) {
   return (
     <ThemeProvider theme={theme} defaultMode="light">
       <CssBaseline />
       <NonceProvider value={nonce}>
-        <BenchProvider make={bench}>{children}</BenchProvider>
+        <Bench>{children}</Bench>
       </NonceProvider>
     </ThemeProvider>
   );

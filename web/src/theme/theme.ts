@@ -28,7 +28,7 @@ export const PAPER = {
   paper: '#F4F0E6',
   sheet: '#FCFAF4',
   ink: '#1B2A33',
-  muted: '#5D6B73',
+  muted: '#59676F',
   line: '#D9D1BF',
   faint: '#E8E2D3',
   accent: '#0C706F',
@@ -119,7 +119,12 @@ export const theme = createTheme({
           minHeight: 30,
           '&:focus-visible': { outline: `2px solid ${t.vars?.palette.primary.main}`, outlineOffset: 2 },
         }),
+        contained: ({ theme: t }) => ({
+          // Of a button that isn't ready the words can still be read.
+          '&.Mui-disabled': { color: t.vars?.palette.text.secondary, background: t.vars?.palette.sheet.faint },
+        }),
         outlined: ({ theme: t }) => ({
+          '&.Mui-disabled': { color: t.vars?.palette.text.secondary },
           borderColor: t.vars?.palette.text.primary,
           color: t.vars?.palette.text.primary,
           background: t.vars?.palette.background.paper,

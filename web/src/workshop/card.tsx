@@ -147,7 +147,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
               />
             )}
             <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-              {c.sizeMm ? `${inUnit(c.sizeMm, c.unit, 0)} · ` : ''}
+              {c.sizeMm && <div>{inUnit(c.sizeMm, c.unit, 0)}</div>}
               {PURPOSES[c.purpose]}
               {days !== null && (days < 0 ? ` · ${-days} days past due` : ` · ${days} days left`)}
             </Box>

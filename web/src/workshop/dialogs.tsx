@@ -38,8 +38,8 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
     }
   });
   return (
-    <Dialog open={open} onClose={onClose} aria-labelledby="new-title" slotProps={{ paper: { component: 'form', onSubmit: make } }}>
-      <Box sx={{ p: 3, width: 400 }}>
+    <Dialog open={open} onClose={onClose} aria-labelledby="new-title">
+      <Box component="form" noValidate onSubmit={make} sx={{ p: 3, width: 400 }}>
         <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
           New asset
         </Box>
@@ -151,13 +151,8 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       </Dialog>
     );
   return (
-    <Dialog
-      open
-      onClose={busy ? undefined : onClose}
-      aria-labelledby="import-title"
-      slotProps={{ paper: { component: 'form', onSubmit: run } }}
-    >
-      <Box sx={{ p: 3, width: 440 }}>
+    <Dialog open onClose={busy ? undefined : onClose} aria-labelledby="import-title">
+      <Box component="form" noValidate onSubmit={run} sx={{ p: 3, width: 440 }}>
         <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
           Import a model
         </Box>

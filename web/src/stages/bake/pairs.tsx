@@ -82,7 +82,7 @@ export function Pairs() {
           <Button variant="outlined" onClick={files.choose}>
             Bring a high mesh
           </Button>
-          <Choice label="" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
+          <Choice label="in" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
           {files.input}
         </Box>
       )}

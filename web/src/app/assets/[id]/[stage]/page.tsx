@@ -1,9 +1,9 @@
 import { notFound } from 'next/navigation';
 import { isStation } from '@/shared/stations';
-import { Sheet } from '@/sheet/sheet';
+import { SheetPage } from '@/sheet/page';
 
 export default async function Page({ params }: { params: Promise<{ id: string; stage: string }> }) {
   const { id, stage } = await params;
   if (!isStation(stage)) notFound();
-  return <Sheet id={id} station={stage} />;
+  return <SheetPage id={id} station={stage} />;
 }
