@@ -3,15 +3,18 @@
 import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
 import type { ApexOptions } from 'apexcharts';
-import dynamic from 'next/dynamic';
 import { memo, startTransition, useEffect, useRef, useState } from 'react';
+import { inBrowser } from '@/theme/in-browser';
 import { useNonce } from '@/theme/nonce';
 import { MONO, NIGHT, PAPER } from '@/theme/theme';
+import { afterFirstLook } from './first-look';
 
-const Apex = dynamic(() => import('react-apexcharts'), { ssr: false, loading: () => <Box sx={{ height: 130 }} /> });
+const Apex = inBrowser(typeof window === 'undefined' ? null : () => import('react-apexcharts').then((m) => m.default), () => (
+  <Box sx={{ height: 130 }} />
+));
 
 /** Fetches the charts' code before the first one is wanted: reading it in takes as long as drawing one. */
-export const warmCharts = (): void => void import('react-apexcharts');
+export const warmCharts = (): (() => void) => afterFirstLook(() => void Apex.warm());
 
 interface ChartProps {
   kind: 'line' | 'bar';
@@ -28,11 +31,17 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
   const c = mode === 'dark' ? NIGHT : PAPER;
   const axis = { style: { colors: c.muted, fontFamily: MONO, fontSize: '10.5px' } };
   const box = useRef<HTMLDivElement>(null);
-  // Drawn in a moment of its own, not in the one that brings everything else.
+  // Drawn in a moment of its own, once the piece lies on the paper.
   const [drawn, setDrawn] = useState(false);
   useEffect(() => {
-    const later = setTimeout(() => startTransition(() => setDrawn(true)), 60);
-    return () => clearTimeout(later);
+    let end = () => {};
+    const later = setTimeout(() => {
+      end = afterFirstLook(() => startTransition(() => setDrawn(true)));
+    }, 60);
+    return () => {
+      clearTimeout(later);
+      end();
+    };
   }, []);
   useEffect(() => {
     box.current?.querySelector('svg')?.setAttribute('aria-hidden', 'true');

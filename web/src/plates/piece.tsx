@@ -14,6 +14,7 @@ import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart, Work } from '@/workers/protocol';
 import './quiet';
 import { Behind } from './behind';
+import { pieceArrived, usePieceComing } from './first-look';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
 import { MeasuredPart } from './measured';
@@ -71,6 +72,8 @@ export default memo(function Piece(props: PieceProps) {
   const night = mode === 'dark';
   const colours = night ? NIGHT : PAPER;
   const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
+  const [there, setThere] = useState(false);
+  usePieceComing(!there);
   return (
     <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="piece">
       <Canvas
@@ -78,7 +81,16 @@ export default memo(function Piece(props: PieceProps) {
         dpr={[1, 2]}
         gl={{ antialias: true }}
         camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
-        onCreated={({ gl }) => gl.setClearColor(colours.plate)}
+        onCreated={({ gl }) => {
+          gl.setClearColor(colours.plate);
+          // Its first picture is made in the frame that follows.
+          requestAnimationFrame(() =>
+            requestAnimationFrame(() => {
+              setThere(true);
+              pieceArrived();
+            }),
+          );
+        }}
       >
         <Ground colour={colours.plate} />
         <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />

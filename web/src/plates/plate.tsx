@@ -1,17 +1,26 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import dynamic from 'next/dynamic';
 import type { ReactNode } from 'react';
+import { inBrowser } from '@/theme/in-browser';
+import { usePieceComing } from './first-look';
 
 /** The 3-D view is only ever drawn in the browser. */
-export const Piece = dynamic(() => import('./piece'), {
-  ssr: false,
-  loading: () => <PlateWords>Laying the piece on the paper …</PlateWords>,
-});
+export const Piece = inBrowser(typeof window === 'undefined' ? null : () => import('./piece').then((m) => m.default), () => (
+  <PlateWords coming>Laying the piece on the paper …</PlateWords>
+));
 
 /** A sentence in the middle of a plate: what is not there yet and what to do next. */
-export function PlateWords({ children, action }: { children: ReactNode; action?: ReactNode }) {
+export function PlateWords({
+  children,
+  action,
+  coming = false,
+}: {
+  children: ReactNode;
+  action?: ReactNode /** A piece is on its way. */;
+  coming?: boolean;
+}) {
+  usePieceComing(coming);
   return (
     <Box sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center', p: 4 }}>
       <Box sx={{ maxWidth: 380, textAlign: 'center', color: 'text.secondary', fontSize: 14.5, lineHeight: 1.5 }}>

@@ -132,6 +132,8 @@ export class AssetSession {
       gcTime: 0,
     });
     this.bench.results.known(...opened.results);
+    // On their way while the sheet is drawn.
+    for (const { blobs } of opened.results) if (blobs.parts) this.bench.blobs.get(blobs.parts).catch(() => {});
     // An answer that was under way while something was done here knows nothing of it.
     const isOlder = opened.version < this.lane.version;
     this.set({

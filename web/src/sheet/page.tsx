@@ -1,9 +1,8 @@
 'use client';
 
-import dynamic from 'next/dynamic';
+import { inBrowser } from '@/theme/in-browser';
 import { Opening } from '@/theme/opening';
 
-export const SheetPage = dynamic(() => import('./sheet').then((m) => m.Sheet), {
-  ssr: false,
-  loading: () => <Opening>Opening the sheet …</Opening>,
-});
+export const SheetPage = inBrowser(typeof window === 'undefined' ? null : () => import('./sheet').then((m) => m.Sheet), () => (
+  <Opening>Opening the sheet …</Opening>
+));

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { useSheetOpens } from '@/plates/first-look';
 import { SessionProvider, useBench, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { STATIONS, type Station } from '@/shared/stations';
@@ -44,6 +45,7 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
 function OpenSheet({ id, station }: { id: string; station: Station }) {
   const router = useRouter();
   const { travel } = useSession();
+  useSheetOpens();
   const [help, setHelp] = useState(false);
   const document = useSheet((s) => s.document);
   const missing = useSheet((s) => s.missing);

@@ -1,12 +1,12 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import Link from 'next/link';
 import { useMemo } from 'react';
 import { useSheet } from '@/session/context';
 import { type Standing, stationStatuses } from '@/session/statuses';
 import { STATIONS, type Station } from '@/shared/stations';
 import { StatusMark, statusWords } from './marks';
+import { PageLink } from './page-link';
 
 /** The main way about, and how the piece stands: each station with its worst status. */
 export function StageLine({ id, station }: { id: string; station: Station }) {
@@ -34,7 +34,7 @@ export function StageLine({ id, station }: { id: string; station: Station }) {
         return (
           <Box
             key={s.id}
-            component={Link}
+            component={PageLink}
             href={`/assets/${id}/${s.id}`}
             aria-current={here ? 'page' : undefined}
             title={`${s.name}: ${statusWords(status)} (${i + 1})`}

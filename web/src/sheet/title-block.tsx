@@ -19,12 +19,12 @@ import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { inWords } from '@wellmorph/core/pipeline/commands/index';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';
-import Link from 'next/link';
 import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
+import { PageLink } from './page-link';
 import { Plain, Written } from './plain';
 
 const DAY = 86_400_000;
@@ -49,9 +49,9 @@ export function TitleBlock() {
       component="header"
       sx={{ display: 'flex', alignItems: 'center', gap: 2, height: 60, px: 2, borderBottom: 1, borderColor: 'text.primary' }}
     >
-      <Link href="/" aria-label="Back to the workshop" style={{ display: 'flex' }}>
+      <PageLink href="/" aria-label="Back to the workshop" style={{ display: 'flex' }}>
         <Wordmark />
-      </Link>
+      </PageLink>
       <Box sx={{ minWidth: 0, flex: 1 }}>
         <Title name={document.name} />
         <Box

@@ -82,6 +82,17 @@ export class Pool {
     });
   }
 
+  /** Starts workers before anything is asked of them: reading their code in takes longer than showing a piece. */
+  warm(workers = 2): void {
+    while (this.seats.length < Math.min(workers, this.size)) this.hire().busy = false;
+  }
+
+  private hire(): Seat {
+    const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true, holds: 0 };
+    this.seats.push(seat);
+    return seat;
+  }
+
   private async seat(): Promise<Seat> {
     for (;;) {
       const free = this.seats.find((s) => !s.busy);
@@ -89,11 +100,7 @@ export class Pool {
         free.busy = true;
         return free;
       }
-      if (this.seats.length < this.size) {
-        const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true, holds: 0 };
-        this.seats.push(seat);
-        return seat;
-      }
+      if (this.seats.length < this.size) return this.hire();
       await new Promise<void>((resolve) => this.waiting.push(resolve));
     }
   }

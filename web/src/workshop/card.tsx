@@ -7,7 +7,6 @@ import MenuItem from '@mui/material/MenuItem';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { gaugeStatus, reachedStatus, type Status } from '@wellmorph/core/pipeline/status';
 import { figure, inUnit, sentenceIn } from '@wellmorph/core/units/lengths';
-import Link from 'next/link';
 import { useState } from 'react';
 import type { Card } from '@/server/workshop';
 import { send } from '@/session/api';
@@ -16,6 +15,7 @@ import { sentence } from '@/session/session';
 import { STATIONS } from '@/shared/stations';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
+import { PageLink } from '@/sheet/page-link';
 import { Written } from '@/sheet/plain';
 
 /** Why there is no picture of a piece yet. */
@@ -28,7 +28,15 @@ const notFormed = (c: Card): string =>
         ? 'not formed yet; open it and it will be'
         : 'the brief is set; nothing is formed yet';
 
-export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChanged(): Promise<void>; onDelete(): void }) {
+interface CardProps {
+  card: Card;
+  /** Its page is fetched before it is asked for. */
+  ahead: boolean;
+  onChanged(): Promise<void>;
+  onDelete(): void;
+}
+
+export function AssetCard({ card: c, ahead, onChanged, onDelete }: CardProps) {
   const bench = useBench();
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const [naming, setNaming] = useState<string | null>(null);
@@ -86,7 +94,7 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
       }}
     >
       <Box
-        component={Link}
+        component={PageLink}
         href={href}
         tabIndex={-1}
         aria-hidden
@@ -114,8 +122,9 @@ export function AssetCard({ card: c, onChanged, onDelete }: { card: Card; onChan
           <Box sx={{ flex: 1, minWidth: 0 }}>
             {naming === null ? (
               <Box
-                component={Link}
+                component={PageLink}
                 href={href}
+                ahead={ahead}
                 sx={{
                   typography: 'h2',
                   color: 'text.primary',

@@ -1,6 +1,6 @@
 'use client';
 
-import dynamic from 'next/dynamic';
+import { inBrowser } from '@/theme/in-browser';
 import { Opening } from '@/theme/opening';
 
-export const WorkshopPage = dynamic(() => import('./workshop').then((m) => m.Workshop), { ssr: false, loading: () => <Opening /> });
+export const WorkshopPage = inBrowser(typeof window === 'undefined' ? null : () => import('./workshop').then((m) => m.Workshop), Opening);

@@ -4,7 +4,6 @@ import Box from '@mui/material/Box';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { worstOf } from '@wellmorph/core/pipeline/status';
-import Link from 'next/link';
 import { type ReactNode, useState } from 'react';
 import type { QueuedJob } from '@/server/jobs/queue';
 import type { Card } from '@/server/workshop';
@@ -13,6 +12,7 @@ import { useBenchState } from '@/session/context';
 import type { JobView } from '@/session/state';
 import { inTime } from '@/shared/times';
 import { StatusMark } from '@/sheet/marks';
+import { PageLink } from '@/sheet/page-link';
 import { Act } from '@/sheet/plain';
 
 /** What the server has to do; news of it come by themselves. */
@@ -121,7 +121,7 @@ function Due({ card: c }: { card: Card }) {
   return (
     <Box sx={LINE} title={`due ${c.deadline}`}>
       <StatusMark status={worstOf(Object.values(c.stages))} />
-      <Box component={Link} href={`/assets/${c.id}/hand-off`} sx={{ color: 'inherit', ...CUT }}>
+      <Box component={PageLink} href={`/assets/${c.id}/hand-off`} sx={{ color: 'inherit', ...CUT }}>
         {c.name}
       </Box>
       <Box
@@ -143,7 +143,11 @@ function Here({ job: j }: { job: JobView }) {
   return (
     <Box sx={{ minWidth: 0 }}>
       <Box sx={LINE}>
-        <Box component={Link} href={`/assets/${j.asset}/${j.what === 'handoff' ? 'hand-off' : 'form'}`} sx={{ color: 'inherit', ...CUT }}>
+        <Box
+          component={PageLink}
+          href={`/assets/${j.asset}/${j.what === 'handoff' ? 'hand-off' : 'form'}`}
+          sx={{ color: 'inherit', ...CUT }}
+        >
           {j.assetName}
         </Box>
         <Box className="narrow" sx={{ flex: 1, color: 'text.secondary', ...CUT }}>
@@ -167,7 +171,7 @@ function Queued({ job: j }: { job: QueuedJob }) {
   return (
     <Box sx={{ minWidth: 0 }} data-job={j.state}>
       <Box sx={LINE}>
-        <Box component={Link} href={`/assets/${j.assetId}/render`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
+        <Box component={PageLink} href={`/assets/${j.assetId}/render`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
           Picture of {j.asset}
         </Box>
         <Box

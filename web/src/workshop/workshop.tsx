@@ -11,14 +11,19 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
+import { afterFirstLook } from '@/plates/first-look';
+import { Piece } from '@/plates/plate';
+import { warmDrawing } from '@/plates/warm';
 import type { StoredSizes } from '@/server/blobs/collect';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
+import { useBench } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
 import { useKept } from '@/sheet/kept';
 import { Wordmark } from '@/sheet/marks';
 import { Notices } from '@/sheet/notices';
+import { SheetPage } from '@/sheet/page';
 import { Written } from '@/sheet/plain';
 import { isTyping, toSearch } from '@/sheet/typing';
 import { AssetCard } from './card';
@@ -55,6 +60,20 @@ export function Workshop() {
     setUndo(null);
     await load();
   };
+  const bench = useBench();
+  const there = cards !== null;
+  // What opening a piece needs is fetched while somebody looks for one.
+  useEffect(
+    () =>
+      there
+        ? afterFirstLook(() => {
+            bench.pool.warm();
+            warmDrawing();
+            void SheetPage.warm().then(Piece.warm);
+          })
+        : undefined,
+    [there, bench],
+  );
   const over = cards?.filter((c) => Object.values(c.stages).includes('over')).length ?? 0;
   return (
     <Box {...place.zone} sx={{ minHeight: '100vh', minWidth: 1024, outline: 'none' }}>
@@ -123,8 +142,8 @@ export function Workshop() {
         )}
         {cards && cards.length > 0 && <Finder order={order} onOrder={setOrder} shown={shown.length} of={cards.length} />}
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(390px, 1fr))', gap: 2 }}>
-          {shown.map((c) => (
-            <AssetCard key={c.id} card={c} onChanged={load} onDelete={() => void remove(c)} />
+          {shown.map((c, i) => (
+            <AssetCard key={c.id} card={c} ahead={i === 0} onChanged={load} onDelete={() => void remove(c)} />
           ))}
         </Box>
         {cards && cards.length > 0 && <StoreLine />}

@@ -28,14 +28,14 @@ export function BudgetPanel() {
   const busy = useSheet((s) => s.job !== null);
   const [trying, setTrying] = useState<number | null>(null);
   const findings = useFindings();
-  // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here.
+  // Arithmetic on a few dozen counts: some 6 ms for the lantern, so it may stand here; nothing of it is shown before the piece is formed.
   const recipes = document?.parts.some((p) => p.shape.kind === 'recipe' && p.shape.steps.length > 0) ?? false;
   const { made: curve, why } = useMemo(
     () =>
-      document && recipes
+      document && form && recipes
         ? tried(() => solveAsset(document, measuredFrom(document, form?.ledger.parts ?? [], form?.steps ?? [])))
         : { made: null, why: null },
-    [document, recipes, form?.ledger, form?.steps],
+    [document, recipes, form?.ledger, form?.steps, form === null],
   );
   // The same while a limit is dragged: what it would come to, before anything is formed.
   const guess = useMemo(

@@ -178,7 +178,7 @@ export function FormStage() {
                 onProbe={onProbe}
               />
             ) : (
-              <PlateWords>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
+              <PlateWords coming={!form}>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
             )
           ) : !high ? (
             <PlateWords>Forming the high mesh …</PlateWords>

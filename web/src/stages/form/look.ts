@@ -4,6 +4,7 @@ import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useMemo } from 'react';
+import { afterFirstLook } from '@/plates/first-look';
 import { useSession, useSheet } from '@/session/context';
 import { Latest } from '@/session/latest';
 import { type AssetSession, sentence } from '@/session/session';
@@ -43,8 +44,15 @@ export function useLook(): void {
   const formed = useSheet((s) => s.form?.name);
   useEffect(() => {
     if (!document || formed !== nameOf(document, 'form')) return;
-    const timer = setTimeout(() => void lookNow(session), PAUSE);
-    return () => clearTimeout(timer);
+    let end = () => {};
+    const timer = setTimeout(() => {
+      // It takes the processor from what the piece needs to be drawn.
+      end = afterFirstLook(() => void lookNow(session));
+    }, PAUSE);
+    return () => {
+      clearTimeout(timer);
+      end();
+    };
   }, [session, document, formed]);
 }
 

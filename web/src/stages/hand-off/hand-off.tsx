@@ -8,7 +8,6 @@ import { DELIVERABLES, type Deliverable, type HandoffChoices } from '@wellmorph/
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
 import { figure } from '@wellmorph/core/units/lengths';
-import Link from 'next/link';
 import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
@@ -17,6 +16,7 @@ import { download } from '@/sheet/download';
 import { Choice, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
+import { PageLink } from '@/sheet/page-link';
 import { Plain } from '@/sheet/plain';
 import { assetState, makeArchive } from './run';
 
@@ -190,7 +190,7 @@ export function HandOffStage() {
                   <span>{say(l.sentence)}</span>
                   {l.level !== 'ok' && (
                     <Box
-                      component={Link}
+                      component={PageLink}
                       href={`/assets/${id}/${l.stage === 'handoff' ? 'hand-off' : l.stage}`}
                       sx={{ color: 'primary.main', fontSize: 13 }}
                     >

@@ -10,7 +10,6 @@ import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
-import dynamic from 'next/dynamic';
 import { useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
@@ -21,6 +20,7 @@ import { Columns } from '@/sheet/columns';
 import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { Plain } from '@/sheet/plain';
+import { inBrowser } from '@/theme/in-browser';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { giveMaterial, materialChoices } from './give';
@@ -28,8 +28,10 @@ import { MaterialFields } from './material-fields';
 import { usePreview } from './preview';
 import { runSurface } from './run';
 
-const Surfaced = dynamic(() => import('@/plates/surfaced'), { ssr: false, loading: () => <PlateWords>Dressing the piece …</PlateWords> });
-const Swatch = dynamic(() => import('@/plates/surfaced').then((m) => m.Swatch), { ssr: false });
+const Surfaced = inBrowser(typeof window === 'undefined' ? null : () => import('@/plates/surfaced').then((m) => m.default), () => (
+  <PlateWords>Dressing the piece …</PlateWords>
+));
+const Swatch = inBrowser(typeof window === 'undefined' ? null : () => import('@/plates/surfaced').then((m) => m.Swatch));
 const NO_ISLANDS: IslandPath[] = [];
 type Shown = 'baseColour' | 'orm' | 'validity';
 
