@@ -1,9 +1,13 @@
 'use client';
 
+import ColorizeOutlined from '@mui/icons-material/ColorizeOutlined';
 import Box from '@mui/material/Box';
+import IconButton from '@mui/material/IconButton';
 import Slider from '@mui/material/Slider';
 import { useEffect, useState } from 'react';
+import { useSheet } from '@/session/context';
 import { NumberField } from './fields';
+import { PickColour } from './pick-colour';
 import { leaveOnEnter, Written } from './plain';
 
 /** A figure that can be dragged or typed. While it is dragged only `onDrag` hears of it; the change is made when it is let go. */
@@ -68,7 +72,7 @@ export function SliderField({
   );
 }
 
-/** A colour, typed as six hexadecimal digits or chosen on the browser's own picker. sRGB, 0 … 1. */
+/** A colour, typed as six hexadecimal digits, chosen on the browser's own picker, or taken from a picture behind the piece. sRGB, 0 … 1. */
 export function ColourField({
   label,
   value,
@@ -87,6 +91,8 @@ export function ColourField({
         .padStart(2, '0'),
     )
     .join('')}`;
+  const pictures = useSheet((s) => s.document?.references.length ?? 0);
+  const [picking, setPicking] = useState(false);
   const [shown, setShown] = useState(hex);
   useEffect(() => setShown(hex), [hex]);
   const typed = /^#?([0-9a-f]{6})$/i.exec(shown.trim())?.[1].toLowerCase();
@@ -117,6 +123,18 @@ export function ColourField({
           onBlur={commit}
           sx={{ width: 36, p: 0, '& input': { height: 22, cursor: 'pointer' } }}
         />
+        {pictures > 0 && (
+          <IconButton
+            size="small"
+            disabled={disabled}
+            aria-label={`${label}, from a picture`}
+            title="Take it from a picture behind the piece"
+            onClick={() => setPicking(true)}
+          >
+            <ColorizeOutlined sx={{ fontSize: 15 }} />
+          </IconButton>
+        )}
+        {picking && <PickColour label={label} onPick={onCommit} onClose={() => setPicking(false)} />}
       </Box>
     </Box>
   );

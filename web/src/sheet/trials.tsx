@@ -189,7 +189,7 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
   const rows = (list: readonly Row[]) => list.map(([k, x, y]) => row(labelOf(k), shownValue(k, x, unit), shownValue(k, y, unit)));
   const pictures = (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
   return (
-    <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth="sm" fullWidth>
+    <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth={pictures ? 'lg' : 'sm'} fullWidth>
       <Box sx={{ p: 3 }}>
         <Box id="compare-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
           {a.title} against {b.title}

@@ -12,6 +12,7 @@ import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
+import { LongList } from '@/sheet/long-list';
 import { Plain, Written } from '@/sheet/plain';
 import { SortableList, SortableRow } from '@/sheet/sortable';
 import { DimensionPanel } from './dimensions';
@@ -78,64 +79,69 @@ export function PartList(props: DrawingHand) {
         )}
       </Box>
       <SortableList rows={document.parts} onMove={(part, by) => session.dispatch({ type: 'part.move', part, by })}>
-        {shown.map((part) => {
-          const open = part.id === selected.part;
-          const row = form?.ledger.parts.find((p) => p.id === part.id);
-          return (
-            <SortableRow key={part.id} id={part.id} name={part.name}>
-              {(grip) => (
-                <Box
-                  sx={{
-                    borderBottom: 1,
-                    borderColor: open ? 'primary.main' : 'sheet.faint',
-                    borderTop: open ? 1 : 0,
-                    borderTopColor: 'primary.main',
-                    bgcolor: open ? 'sheet.tint' : undefined,
-                  }}
-                >
-                  <Box sx={{ display: 'flex', alignItems: 'flex-start', pl: 0.4 }}>
-                    <Box sx={{ pt: 0.7 }}>{grip}</Box>
-                    <Plain
-                      aria-expanded={open}
-                      onClick={() =>
-                        session.select({
-                          part: open ? null : part.id,
-                          step: open ? null : (stepsOf(part)[0]?.id ?? null),
-                        })
-                      }
-                      sx={{
-                        width: '100%',
-                        display: 'grid',
-                        gridTemplateColumns: '22px 1fr auto',
-                        alignItems: 'start',
-                        pl: 0.4,
-                        pr: 1.8,
-                        py: 0.8,
-                        '&:focus-visible': { outlineOffset: -2 },
-                      }}
-                    >
-                      <Box className="narrow" sx={{ color: 'text.secondary' }}>
-                        {document.parts.indexOf(part) + 1}
-                      </Box>
-                      <Box sx={{ minWidth: 0 }}>
-                        <Box sx={{ fontWeight: 600, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{part.name}</Box>
-                        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-                          {part.shape.kind === 'recipe'
-                            ? part.shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet'
-                            : `imported${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
+        <LongList count={shown.length} estimate={52} keyOf={(i) => shown[i].id}>
+          {(i) => {
+            const part = shown[i];
+            const open = part.id === selected.part;
+            const row = form?.ledger.parts.find((p) => p.id === part.id);
+            return (
+              <SortableRow id={part.id} name={part.name}>
+                {(grip) => (
+                  <Box
+                    sx={{
+                      borderBottom: 1,
+                      borderColor: open ? 'primary.main' : 'sheet.faint',
+                      borderTop: open ? 1 : 0,
+                      borderTopColor: 'primary.main',
+                      bgcolor: open ? 'sheet.tint' : undefined,
+                    }}
+                  >
+                    <Box sx={{ display: 'flex', alignItems: 'flex-start', pl: 0.4 }}>
+                      <Box sx={{ pt: 0.7 }}>{grip}</Box>
+                      <Plain
+                        aria-expanded={open}
+                        onClick={() =>
+                          session.select({
+                            part: open ? null : part.id,
+                            step: open ? null : (stepsOf(part)[0]?.id ?? null),
+                          })
+                        }
+                        sx={{
+                          width: '100%',
+                          display: 'grid',
+                          gridTemplateColumns: '22px 1fr auto',
+                          alignItems: 'start',
+                          pl: 0.4,
+                          pr: 1.8,
+                          py: 0.8,
+                          '&:focus-visible': { outlineOffset: -2 },
+                        }}
+                      >
+                        <Box className="narrow" sx={{ color: 'text.secondary' }}>
+                          {document.parts.indexOf(part) + 1}
                         </Box>
-                      </Box>
-                      <Box className="mono" sx={{ fontSize: 13 }}>
-                        {row ? figure(row.triangles * row.copies, 0) : part.aid ? 'aid' : '–'}
-                      </Box>
-                    </Plain>
+                        <Box sx={{ minWidth: 0 }}>
+                          <Box sx={{ fontWeight: 600, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>
+                            {part.name}
+                          </Box>
+                          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
+                            {part.shape.kind === 'recipe'
+                              ? part.shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet'
+                              : `imported${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
+                          </Box>
+                        </Box>
+                        <Box className="mono" sx={{ fontSize: 13 }}>
+                          {row ? figure(row.triangles * row.copies, 0) : part.aid ? 'aid' : '–'}
+                        </Box>
+                      </Plain>
+                    </Box>
+                    {open && <OpenPart part={part} {...props} />}
                   </Box>
-                  {open && <OpenPart part={part} {...props} />}
-                </Box>
-              )}
-            </SortableRow>
-          );
-        })}
+                )}
+              </SortableRow>
+            );
+          }}
+        </LongList>
       </SortableList>
       {shown.length === 0 && (
         <Box sx={{ px: 1.8, py: 1.5, color: 'text.secondary' }}>{query ? 'No part or step is called that.' : 'No parts yet.'}</Box>
