@@ -117,7 +117,9 @@ console.log(
 console.log(
   `opening the lantern the moment the workshop shows its card: median ${median(times).toFixed(2)} s, ${(median(times) / loop).toFixed(2)} × calibration`,
 );
-console.log(`opening each demo piece, looked for during ${LOOKED_FOR / 1000} s (wanted ≤ 1.5 s or 4 × calibration, ${(4 * loop).toFixed(2)} s): ${each.map(([name, s]) => `${name} ${s.toFixed(2)}`).join(', ')} s`);
+console.log(
+  `opening each demo piece, looked for during ${LOOKED_FOR / 1000} s (wanted ≤ 1.5 s or 4 × calibration, ${(4 * loop).toFixed(2)} s): ${each.map(([name, s]) => `${name} ${s.toFixed(2)}`).join(', ')} s`,
+);
 console.log(
   `a frame on the interface’s thread while the lantern is turned (wanted ≤ 8 ms): median ${drawn.median.toFixed(1)} ms, worst ${drawn.worst.toFixed(1)} ms of ${drawn.count}`,
 );
