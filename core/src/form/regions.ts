@@ -127,9 +127,9 @@ function alternate(index: PatchIndex, before: Uint8Array, pattern: 'columns' | '
 /** The middle of a face's corners, mm. */
 export function centreOf(mesh: PolyMesh, f: number): Vec3 {
   const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
-  const c = [0, 0, 0];
+  const c: [number, number, number] = [0, 0, 0];
   for (let i = from; i < to; i++) for (let k = 0; k < 3; k++) c[k] += mesh.positions[3 * mesh.faceVert[i] + k] / (to - from);
-  return c as unknown as Vec3;
+  return c;
 }
 
 /** What regions and picked seams of a part came to on its mesh. */

@@ -1,4 +1,4 @@
-import type { Vec3 } from '../maths/vec3';
+import { cross, normalise, sub, type Vec3 } from '../maths/vec3';
 
 /** A camera that looks at a point. Lengths in mm, angles in radians. */
 export interface Look {
@@ -25,15 +25,10 @@ const LARGEST = 36e6;
 
 /** Directions across the picture, upward, and into it. */
 function axes(look: Look): [Vec3, Vec3, Vec3] {
-  const unit = (v: number[]): Vec3 => v.map((x) => x / Math.hypot(...v)) as unknown as Vec3;
-  const into = unit(look.at.map((x, k) => x - look.eye[k]));
+  const into = normalise(sub(look.at, look.eye));
   const up: Vec3 = Math.abs(into[1]) > 0.999 ? [0, 0, -1] : [0, 1, 0];
-  const right = unit([into[1] * up[2] - into[2] * up[1], into[2] * up[0] - into[0] * up[2], into[0] * up[1] - into[1] * up[0]]);
-  return [
-    right,
-    [right[1] * into[2] - right[2] * into[1], right[2] * into[0] - right[0] * into[2], right[0] * into[1] - right[1] * into[0]],
-    into,
-  ];
+  const right = normalise(cross(into, up));
+  return [right, cross(right, into), into];
 }
 
 /** Corners of triangles in the picture, px from its middle, y down: 6 numbers a triangle. */

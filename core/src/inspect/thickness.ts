@@ -1,4 +1,4 @@
-import type { Vec3 } from '../maths/vec3';
+import { type Vec3, vec3 } from '../maths/vec3';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { RayQuery } from '../rays/query';
@@ -77,6 +77,6 @@ export function thinPlaces(mesh: PolyMesh, wantedMm: number): { least: number; p
   const list = [...thick.keys()].filter((t) => thick[t] < THIN * wantedMm).sort((a, b) => thick[a] - thick[b] || a - b);
   return {
     least: list.length > 0 ? thick[list[0]] : Infinity,
-    places: list.map((t) => [0, 1, 2].map((k) => (soup[9 * t + k] + soup[9 * t + 3 + k] + soup[9 * t + 6 + k]) / 3) as unknown as Vec3),
+    places: list.map((t) => vec3((k) => (soup[9 * t + k] + soup[9 * t + 3 + k] + soup[9 * t + 6 + k]) / 3)),
   };
 }

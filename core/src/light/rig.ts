@@ -1,4 +1,4 @@
-import { add, cross, normalise, scale, sub, type Vec3 } from '../maths/vec3';
+import { add, cross, normalise, scale, sub, type Vec3, vec3 } from '../maths/vec3';
 import type { Bounds } from '../mesh/measures';
 import { EFFICACY } from './exposure';
 import { corners, formFactor, type Lamp, lampArea, lampPower } from './lamps';
@@ -12,7 +12,7 @@ export interface Subject {
 }
 
 export function subjectOf(b: Bounds): Subject {
-  const centre = [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2) as unknown as Vec3;
+  const centre = vec3((k) => (b.min[k] + b.max[k]) / 2);
   return { centre, radius: Math.max(1, Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) / 2), floor: b.min[1] };
 }
 

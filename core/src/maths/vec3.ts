@@ -1,6 +1,15 @@
 /** Three numbers; the unit is the caller's (positions in mm). */
 export type Vec3 = readonly [number, number, number];
 
+/** Three numbers, each made from its place. */
+export const vec3 = (of: (k: 0 | 1 | 2) => number): [number, number, number] => [of(0), of(1), of(2)];
+/** A vector made from another, number by number. */
+export const mapVec = (v: Vec3, of: (x: number, k: 0 | 1 | 2) => number): [number, number, number] => [
+  of(v[0], 0),
+  of(v[1], 1),
+  of(v[2], 2),
+];
+
 export const add = (a: Vec3, b: Vec3): Vec3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 export const sub = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 export const scale = (a: Vec3, k: number): Vec3 => [a[0] * k, a[1] * k, a[2] * k];

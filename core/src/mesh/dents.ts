@@ -1,5 +1,5 @@
 import { random } from '../maths/random';
-import { cross, normalise, type Vec3 } from '../maths/vec3';
+import { cross, normalise, type Vec3, vec3 } from '../maths/vec3';
 import { moved } from './deform';
 import { triangleArea } from './measures';
 import { type PolyMesh, triangleCount } from './polymesh';
@@ -46,7 +46,7 @@ export function dentsOn(mesh: PolyMesh, options: DentOptions, only?: ArrayLike<n
     });
     const s = Math.sqrt(next());
     const r = next();
-    const centre = [0, 1, 2].map((k) => (1 - s) * a[k] + s * (1 - r) * b[k] + s * r * c[k]) as unknown as Vec3;
+    const centre = vec3((k) => (1 - s) * a[k] + s * (1 - r) * b[k] + s * r * c[k]);
     const n = normalise(cross([b[0] - a[0], b[1] - a[1], b[2] - a[2]], [c[0] - a[0], c[1] - a[1], c[2] - a[2]]));
     // Never quite square on, as a knock isn't.
     const way = normalise([-n[0] + 0.3 * (next() - 0.5), -n[1] + 0.3 * (next() - 0.5), -n[2] + 0.3 * (next() - 0.5)]);

@@ -4,7 +4,7 @@ import { centreOf } from '../form/regions';
 import { boxRound, type Finding, PLACES, stillCovers, worstFirst } from '../inspect/finding';
 import { coincidentArea, FLICKER_MM } from '../inspect/findings/coincident';
 import { inspectPart } from '../inspect/inspect';
-import type { Vec3 } from '../maths/vec3';
+import { mapVec, type Vec3 } from '../maths/vec3';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import { areaOf, type Bounds } from '../mesh/measures';
 import { nearPairs } from '../mesh/near-boxes';
@@ -213,8 +213,8 @@ export function sharedPlanes(
       if (where.length < PLACES) where.push(...found.where.slice(0, PLACES));
       if (found.area === 0) continue;
       // The way the first part's own faces look there.
-      const own: Vec3 | null = found.facing && (first || !found.against ? found.facing : (found.facing.map((c) => -c) as unknown as Vec3));
-      const way: Vec3 | null = own && (found.against ? (own.map((c) => -c) as unknown as Vec3) : own);
+      const own: Vec3 | null = found.facing && (first || !found.against ? found.facing : mapVec(found.facing, (c) => -c));
+      const way: Vec3 | null = own && (found.against ? mapVec(own, (c) => -c) : own);
       if (facing === undefined) facing = way;
       else if (facing && (!way || way[0] * facing[0] + way[1] * facing[1] + way[2] * facing[2] < 0.999)) facing = null;
     }

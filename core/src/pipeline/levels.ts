@@ -1,7 +1,7 @@
 import { fieldOfView, pixelMm } from '../brief/advice';
 import { type Look, silhouettesApart } from '../inspect/silhouette';
 import { type Kit, needed } from '../kit';
-import type { Vec3 } from '../maths/vec3';
+import { type Vec3, vec3 } from '../maths/vec3';
 import { triangleCount } from '../mesh/polymesh';
 import { simplify } from '../mesh/simplify';
 import { soupOf } from '../mesh/soup';
@@ -50,7 +50,7 @@ const drawn = (parts: readonly PartMesh[]): number => parts.reduce((n, p) => n +
  */
 export function looksAt(document: AssetDocument, parts: readonly PartMesh[], share = 1): Look[] {
   const b = assetBounds(parts);
-  const middle = [0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2) as unknown as Vec3;
+  const middle = vec3((k) => (b.min[k] + b.max[k]) / 2);
   const radius = Math.hypot(...[0, 1, 2].map((k) => (b.max[k] - b.min[k]) / 2));
   const { brief } = document;
   return AROUND.map((degrees) => {
@@ -59,7 +59,7 @@ export function looksAt(document: AssetDocument, parts: readonly PartMesh[], sha
     // The brief's distance is to the nearest point of the piece.
     const distance = (brief.closestMm + radius) / share;
     return {
-      eye: [0, 1, 2].map((k) => middle[k] + from[k] * distance) as unknown as Vec3,
+      eye: vec3((k) => middle[k] + from[k] * distance),
       at: middle,
       fieldOfView: fieldOfView(brief),
       heightPx: brief.pictureHeightPx,

@@ -6,7 +6,7 @@ import { Placed, type Standing, standing } from '../inspect/relations';
 import { thinPlaces } from '../inspect/thickness';
 import { removableFaces, trianglesOf } from '../inspect/unseen';
 import { hiddenTriangles } from '../inspect/visibility';
-import type { Vec3 } from '../maths/vec3';
+import { type Vec3, vec3 } from '../maths/vec3';
 import { edgesOf, shellsOf } from '../mesh/connectivity';
 import { overDivided } from '../mesh/flats';
 import { idleLoops, withoutLoops } from '../mesh/idle';
@@ -89,9 +89,7 @@ const partOf = (document: AssetDocument, p: PartMesh): Part | undefined => docum
 const isBare = (part: Part | undefined): boolean => part?.shape.kind === 'mesh' && stepsOf(part).length === 0;
 const isOwn = (part: Part | undefined): boolean => part?.shape.kind === 'recipe';
 const middleOf = (mesh: PolyMesh, t: number): Vec3 =>
-  [0, 1, 2].map(
-    (k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3,
-  ) as unknown as Vec3;
+  vec3((k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3);
 
 function crossing(parts: readonly PartMesh[], memory: Memory, task: Task): Finding[] {
   return parts.flatMap((p, i) => {

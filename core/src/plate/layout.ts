@@ -1,7 +1,7 @@
 import { encodePng } from '../image/png';
-import { fillTriangle } from '../image/raster';
 import { type Edges, edgesOf, edgeValence } from '../mesh/connectivity';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { texelsOfTriangle } from '../uv/raster';
 
 export interface LaidMesh {
   name: string;
@@ -51,18 +51,7 @@ export function layoutPng(parts: readonly LaidMesh[], size: number): Uint8Array 
     if (!uv || !island) continue;
     for (let t = 0; t < triangleCount(mesh); t++) {
       const fill = FILLS[(n + island[mesh.triangleFace[t]]) % FILLS.length];
-      const [a, b, c] = [0, 1, 2].map((k) => 2 * mesh.triangles[3 * t + k]);
-      fillTriangle(
-        uv[a] * size,
-        (1 - uv[a + 1]) * size,
-        uv[b] * size,
-        (1 - uv[b + 1]) * size,
-        uv[c] * size,
-        (1 - uv[c + 1]) * size,
-        size,
-        size,
-        (x, y) => rgba.set([fill[0], fill[1], fill[2], 255], 4 * (y * size + x)),
-      );
+      texelsOfTriangle(mesh, uv, t, size, (x, y) => rgba.set([fill[0], fill[1], fill[2], 255], 4 * (y * size + x)));
     }
     n += 1;
   }

@@ -1,7 +1,7 @@
 import { encodePng } from '../image/png';
 import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import { type Mat4, normalMatrix, transformPoint } from '../maths/mat4';
-import { cross, normalise, type Vec3 } from '../maths/vec3';
+import { cross, normalise, type Vec3, vec3 } from '../maths/vec3';
 import { cornerNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/polymesh';
 import { RayQuery } from '../rays/query';
@@ -37,7 +37,7 @@ export function thumbnail(parts: readonly ThumbnailPart[], width: number, height
         const v = 3 * p.mesh.faceVert[c];
         soup.push(...transformPoint(m, [p.mesh.positions[v], p.mesh.positions[v + 1], p.mesh.positions[v + 2]]));
         const n: Vec3 = [own[3 * c], own[3 * c + 1], own[3 * c + 2]];
-        normals.push(...normalise([0, 1, 2].map((r) => q[r] * n[0] + q[4 + r] * n[1] + q[8 + r] * n[2]) as unknown as Vec3));
+        normals.push(...normalise(vec3((r) => q[r] * n[0] + q[4 + r] * n[1] + q[8 + r] * n[2])));
         if (k % 3 === 0) owner.push(i);
       }
     }
@@ -104,7 +104,7 @@ function shade(
 function lit(p: ThumbnailPart, q: RayQuery, normals: number[]): number[] {
   const o = 9 * q.triangle;
   const w = 1 - q.u - q.v;
-  let n = normalise([0, 1, 2].map((k) => w * normals[o + k] + q.u * normals[o + 3 + k] + q.v * normals[o + 6 + k]) as unknown as Vec3);
+  let n = normalise(vec3((k) => w * normals[o + k] + q.u * normals[o + 3 + k] + q.v * normals[o + 6 + k]));
   const facing = n[0] * VIEW[0] + n[1] * VIEW[1] + n[2] * VIEW[2];
   if (facing < 0) n = [-n[0], -n[1], -n[2]];
   const along = (a: Vec3) => n[0] * a[0] + n[1] * a[1] + n[2] * a[2];

@@ -1,6 +1,6 @@
-import { fillTriangle } from '../image/raster';
 import { areaOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { areaInLayout, texelsOfTriangle } from './raster';
 import { StretchSum } from './stretch';
 
 /** A mesh with `uv` (corner) and `island` (face). */
@@ -55,30 +55,19 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
     let uvArea = 0;
     let islands = 0;
     for (let t = 0; t < triangleCount(mesh); t++) {
-      const [a, b, c] = [0, 1, 2].map((k) => 2 * mesh.triangles[3 * t + k]);
-      const signed = ((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[b + 1] - uv[a + 1]) * (uv[c] - uv[a])) / 2;
+      const signed = areaInLayout(mesh, uv, t);
       uvArea += Math.abs(signed);
       if (signed < -1e-14) folds++;
       const mine = base + island[mesh.triangleFace[t]];
       islands = Math.max(islands, island[mesh.triangleFace[t]] + 1);
-      fillTriangle(
-        uv[a] * size,
-        (1 - uv[a + 1]) * size,
-        uv[b] * size,
-        (1 - uv[b + 1]) * size,
-        uv[c] * size,
-        (1 - uv[c + 1]) * size,
-        size,
-        size,
-        (x, y) => {
-          const i = y * size + x;
-          if (owner[i] >= 0) overlapTexels++;
-          else {
-            owner[i] = mine;
-            covered++;
-          }
-        },
-      );
+      texelsOfTriangle(mesh, uv, t, size, (x, y) => {
+        const i = y * size + x;
+        if (owner[i] >= 0) overlapTexels++;
+        else {
+          owner[i] = mine;
+          covered++;
+        }
+      });
     }
     const areaMm2 = areaOf(mesh);
     // Stretch is judged at the part's own scale, so that a weight is not called a distortion.

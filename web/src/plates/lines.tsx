@@ -3,6 +3,7 @@
 import { Line } from '@react-three/drei/core/Line';
 import { useThree } from '@react-three/fiber';
 import { type MeasureKind, measure } from '@wellmorph/core/form/measure';
+import { mapVec } from '@wellmorph/core/maths/vec3';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
@@ -50,10 +51,10 @@ export function Dimensions({
 function Span({ a, b, tick, radius, colours }: { a: Vec3; b: Vec3; tick: Vec3; radius: number; colours: Colours }) {
   const unit = useLengthUnit();
   const t = radius * 0.035;
-  const ends = [a, b].map((p) => [p.map((x, k) => x - tick[k] * t), p.map((x, k) => x + tick[k] * t * 2.4)] as unknown as [Vec3, Vec3]);
+  const ends = [a, b].map((p) => [mapVec(p, (x, k) => x - tick[k] * t), mapVec(p, (x, k) => x + tick[k] * t * 2.4)]);
   const long = Math.hypot(...a.map((x, k) => x - b[k]));
   const upright = Math.abs(a[1] - b[1]) > long * 0.7;
-  const middle = a.map((x, k) => (x + b[k]) / 2) as unknown as Vec3;
+  const middle = mapVec(a, (x, k) => (x + b[k]) / 2);
   return (
     <>
       <Line points={[a, b]} color={colours.ink} lineWidth={1} />

@@ -1,5 +1,5 @@
 import { FormError } from '../../errors';
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 import { type PolyMesh, withAttribute, withoutAttribute } from '../../mesh/polymesh';
 import { subdivide } from '../../mesh/subdivide';
 import { figure } from '../../units/lengths';
@@ -87,8 +87,12 @@ function cage(s: SoftStep): PolyMesh {
     const key = g.join();
     let v = vertices.get(key);
     if (v === undefined) {
-      const p = g.map((x, k) => start[k] + (dims[k] * x) / n[k]);
-      v = mesh.vertex(pushed(s, p as unknown as Vec3));
+      v = mesh.vertex(
+        pushed(
+          s,
+          vec3((k) => start[k] + (dims[k] * g[k]) / n[k]),
+        ),
+      );
       vertices.set(key, v);
     }
     return v;
@@ -134,14 +138,14 @@ function edgeSharpness(s: SoftStep, p: readonly number[], q: readonly number[], 
 }
 
 function pushed(s: SoftStep, p: Vec3): Vec3 {
-  const out = [...p];
+  const out: [number, number, number] = [...p];
   for (const push of s.pushes) {
     const k = falloff(Math.hypot(p[0] - push.x, p[1] - push.y, p[2] - push.z) / push.reach);
     out[0] += k * push.dx;
     out[1] += k * push.dy;
     out[2] += k * push.dz;
   }
-  return out as unknown as Vec3;
+  return out;
 }
 
 export const soft = {

@@ -1,6 +1,6 @@
 import { FormError } from '../../errors';
 import type { Mat4 } from '../../maths/mat4';
-import { cross, distance, normalise, perpendicular, scale, sub, type Vec3 } from '../../maths/vec3';
+import { cross, distance, normalise, perpendicular, scale, sub, type Vec3, vec3 } from '../../maths/vec3';
 import { figure } from '../../units/lengths';
 import { place, toggle, whole } from '../fields';
 import type { StepBase, StepKind } from '../step';
@@ -38,8 +38,7 @@ function trailLine(points: readonly Vec3[], closed: boolean, smooth: boolean): V
     const p = [at(i - 1), at(i), at(i + 1), at(i + 2)];
     const t = [0];
     for (let k = 1; k < 4; k++) t.push(t[k - 1] + Math.max(Math.sqrt(distance(p[k], p[k - 1])), 1e-6));
-    const mix = (a: Vec3, b: Vec3, ta: number, tb: number, x: number): Vec3 =>
-      [0, 1, 2].map((k) => ((tb - x) * a[k] + (x - ta) * b[k]) / (tb - ta)) as unknown as Vec3;
+    const mix = (a: Vec3, b: Vec3, ta: number, tb: number, x: number): Vec3 => vec3((k) => ((tb - x) * a[k] + (x - ta) * b[k]) / (tb - ta));
     for (let s = 1; s <= CHORDS; s++) {
       const x = t[1] + ((t[2] - t[1]) * s) / CHORDS;
       const [a, b, c] = [0, 1, 2].map((k) => mix(p[k], p[k + 1], t[k], t[k + 1], x));
@@ -61,7 +60,7 @@ function spaced(line: readonly Vec3[], count: number, closed: boolean): { point:
     while (i < line.length - 1 && lengths[i] < wanted) i++;
     const t = (wanted - lengths[i - 1]) / Math.max(lengths[i] - lengths[i - 1], 1e-12);
     const [a, b] = [line[i - 1], line[i]];
-    return { point: [0, 1, 2].map((k) => a[k] + t * (b[k] - a[k])) as unknown as Vec3, tangent: normalise(sub(b, a)) };
+    return { point: vec3((k) => a[k] + t * (b[k] - a[k])), tangent: normalise(sub(b, a)) };
   });
 }
 

@@ -1,4 +1,4 @@
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 import { type Edges, edgeValence, shellsOf } from '../../mesh/connectivity';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { RayQuery } from '../../rays/query';
@@ -179,7 +179,12 @@ function openSign(mesh: PolyMesh, list: number[]): number {
   let n = 0;
   for (let i = 0; i < list.length; i += step) {
     const [a, b, c] = [0, 1, 2].map((j) => corner(mesh, 3 * list[i] + j));
-    sum += windingNumber(mesh, list, [0, 1, 2].map((k) => (a[k] + b[k] + c[k]) / 3) as unknown as Vec3, list[i]);
+    sum += windingNumber(
+      mesh,
+      list,
+      vec3((k) => (a[k] + b[k] + c[k]) / 3),
+      list[i],
+    );
     n++;
   }
   const mean = sum / n;

@@ -1,6 +1,6 @@
-import { fillTriangle } from '../../image/raster';
 import { triangleArea } from '../../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../../mesh/polymesh';
+import { areaInLayout, texelsOfTriangle } from '../../uv/raster';
 
 /** What is wrong with the layout a file brought. Lists are of triangles. */
 export interface LayoutFaults {
@@ -44,7 +44,7 @@ export function layoutFaults(mesh: PolyMesh, side = rasterFor(1)): LayoutFaults 
     const a = 2 * mesh.triangles[3 * t];
     const b = 2 * mesh.triangles[3 * t + 1];
     const c = 2 * mesh.triangles[3 * t + 2];
-    const signed = ((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[b + 1] - uv[a + 1]) * (uv[c] - uv[a])) / 2;
+    const signed = areaInLayout(mesh, uv, t);
     const area = triangleArea(mesh, t);
     if (area < 1e-9) continue;
     if (Math.abs(signed) < NO_AREA) {
@@ -55,29 +55,19 @@ export function layoutFaults(mesh: PolyMesh, side = rasterFor(1)): LayoutFaults 
     areas[known++] = area;
     if (signed < 0) out.mirrored.push(t);
     if ([a, b, c].some((i) => uv[i] < -EDGE || uv[i] > 1 + EDGE || uv[i + 1] < -EDGE || uv[i + 1] > 1 + EDGE)) out.outside.push(t);
-    fillTriangle(
-      uv[a] * side,
-      (1 - uv[a + 1]) * side,
-      uv[b] * side,
-      (1 - uv[b + 1]) * side,
-      uv[c] * side,
-      (1 - uv[c + 1]) * side,
-      side,
-      side,
-      (x, y) => {
-        const i = y * side + x;
-        if (owner[i] < 0) {
-          owner[i] = t;
-          claimed++;
-        } else {
-          if (!shared[i]) {
-            shared[i] = 1;
-            twice++;
-          }
-          clash.add(t).add(owner[i]);
+    texelsOfTriangle(mesh, uv, t, side, (x, y) => {
+      const i = y * side + x;
+      if (owner[i] < 0) {
+        owner[i] = t;
+        claimed++;
+      } else {
+        if (!shared[i]) {
+          shared[i] = 1;
+          twice++;
         }
-      },
-    );
+        clash.add(t).add(owner[i]);
+      }
+    });
   }
   out.overlapping = [...clash].sort((x, y) => x - y);
   out.overlapShare = claimed > 0 ? twice / claimed : 0;

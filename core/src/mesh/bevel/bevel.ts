@@ -1,5 +1,5 @@
 import { FormError } from '../../errors';
-import type { Vec3 } from '../../maths/vec3';
+import { mapVec, type Vec3 } from '../../maths/vec3';
 import { type Edges, edgesOf, edgeValence, twin } from '../connectivity';
 import { faceNormals } from '../normals';
 import { faceCount, type PolyMesh, vertexCount } from '../polymesh';
@@ -186,7 +186,7 @@ function profilesOf(mesh: PolyMesh, rework: Rework, cut: Cut, sharesOf: (e: numb
     let shares = sharesOf(fan.spokes[spoke]);
     if (simple) {
       const other = sharesOf(fan.spokes[chosen[1]]);
-      shares = shares.map((s, i) => s.map((x, k) => (x + other[i][k]) / 2) as unknown as Vec3);
+      shares = shares.map((s, i) => mapVec(s, (x, k) => (x + other[i][k]) / 2));
     }
     const row = shares.map((s, i) => {
       if (i === 0) return first.vertex;

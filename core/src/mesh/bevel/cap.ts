@@ -1,4 +1,4 @@
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 import { sphereThrough } from './profile';
 
 /** What a cap needs of the mesh it is put into. */
@@ -65,7 +65,7 @@ export function fillCorner(mesh: CapMesh, corners: readonly number[], sides: rea
       for (let t = 1; t < half; t++) {
         // Coons 1967.
         const [u, v] = [s / half, t / half];
-        const p = [0, 1, 2].map(
+        const p = vec3(
           (x) =>
             (1 - u) * at(0, t)[x] +
             u * at(half, t)[x] +
@@ -73,7 +73,7 @@ export function fillCorner(mesh: CapMesh, corners: readonly number[], sides: rea
             v * at(s, half)[x] -
             ((1 - u) * (1 - v) * at(0, 0)[x] + u * (1 - v) * at(half, 0)[x] + (1 - u) * v * at(0, half)[x] + u * v * at(half, half)[x]),
         );
-        grid[s][t] = put(p as unknown as Vec3);
+        grid[s][t] = put(p);
       }
     for (let s = 0; s < half; s++)
       for (let t = 0; t < half; t++) mesh.face([grid[s][t], grid[s + 1][t], grid[s + 1][t + 1], grid[s][t + 1]]);
@@ -118,7 +118,7 @@ function lifted(rim: readonly Vec3[]): (p: Vec3) => Vec3 {
 
 const mix = (a: Vec3, b: Vec3, t: number): Vec3 => [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])];
 function mean(points: readonly Vec3[]): Vec3 {
-  const out = [0, 0, 0];
+  const out: [number, number, number] = [0, 0, 0];
   for (const p of points) for (let k = 0; k < 3; k++) out[k] += p[k] / points.length;
-  return out as unknown as Vec3;
+  return out;
 }

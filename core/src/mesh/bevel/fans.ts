@@ -1,4 +1,4 @@
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 import { type Edges, twin } from '../connectivity';
 import type { PolyMesh } from '../polymesh';
 
@@ -96,5 +96,5 @@ export function turnedWay(fan: Fan, face: number, angle: number): Vec3 {
   // Past a half turn the second spoke lies on the other side.
   const sign = (whole > Math.PI ? -1 : 1) / l;
   side = [side[0] * sign, side[1] * sign, side[2] * sign];
-  return [0, 1, 2].map((k) => Math.cos(angle) * u[k] + Math.sin(angle) * side[k]) as unknown as Vec3;
+  return vec3((k) => Math.cos(angle) * u[k] + Math.sin(angle) * side[k]);
 }

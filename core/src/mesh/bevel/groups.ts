@@ -1,4 +1,4 @@
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 import type { Rework } from '../rework';
 import { type Fan, turnedWay } from './fans';
 import type { Slid } from './room';
@@ -86,7 +86,7 @@ function crossing(fan: Fan, face: number, first: number, second: number, a: numb
   const [u, v] = [fan.ways[first], fan.ways[second]];
   const sine = Math.sin(fan.angles[face]);
   if (Math.abs(sine) < 0.02) return scaled(turnedWay(fan, face, fan.angles[face] / 2), (a + b) / 2);
-  return [0, 1, 2].map((k) => (b * u[k] + a * v[k]) / sine) as unknown as Vec3;
+  return vec3((k) => (b * u[k] + a * v[k]) / sine);
 }
 
 /** How far along an edge that stays the moved edges cut it; null where it stays whole. */

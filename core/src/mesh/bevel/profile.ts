@@ -1,4 +1,4 @@
-import type { Vec3 } from '../../maths/vec3';
+import { type Vec3, vec3 } from '../../maths/vec3';
 
 /**
  * Shares of P, Q and R that place the points of a bevel's profile: from P on one face to R on the other, Q where the faces met.
@@ -51,5 +51,5 @@ export function sphereThrough(points: readonly Vec3[]): { centre: Vec3; radius: 
   const c = [0, 1, 2].map((i) => m[i][4] / m[i][i]);
   const radius = Math.sqrt(Math.max(0, m[3][4] / m[3][3] + c[0] ** 2 + c[1] ** 2 + c[2] ** 2));
   const off = Math.max(...local.map((p) => Math.abs(Math.hypot(p[0] - c[0], p[1] - c[1], p[2] - c[2]) - radius))) / Math.max(radius, 1e-9);
-  return { centre: [0, 1, 2].map((k) => middle[k] + size * c[k]) as unknown as Vec3, radius: radius * size, off };
+  return { centre: vec3((k) => middle[k] + size * c[k]), radius: radius * size, off };
 }

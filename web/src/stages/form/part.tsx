@@ -6,6 +6,7 @@ import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { budgetOf } from '@wellmorph/core/form/recipe';
 import { type Adaptive, allowedCount } from '@wellmorph/core/form/step';
 import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
+import { mapVec } from '@wellmorph/core/maths/vec3';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
@@ -166,8 +167,7 @@ function Placement({
   onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
 }) {
   const { bare, unit } = useLengths();
-  const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) =>
-    onSet({ [of]: part[of].map((x, i) => (i === k ? v : x)) as unknown as Part['move'] });
+  const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) => onSet({ [of]: mapVec(part[of], (x, i) => (i === k ? v : x)) });
   return (
     <Inner title="Placement and travel" about={`${part.move.map((x) => bare(x, 1)).join(', ')} ${unit}`}>
       {(['x', 'y', 'z'] as const).map((axis, k) => (

@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { mapVec } from '@wellmorph/core/maths/vec3';
 import type { Part } from '@wellmorph/core/pipeline/document';
 import { boundsOf } from '@/plates/view';
 import { useSession, useSheet } from '@/session/context';
@@ -30,7 +31,7 @@ export function Stand({ part }: { part: Part }) {
     session.dispatch({
       type: 'part.set',
       part: part.id,
-      patch: { move: part.move.map((x, k) => Math.round((x + d[k]) * 1e6) / 1e6) as unknown as Part['move'] },
+      patch: { move: mapVec(part.move, (x, k) => Math.round((x + d[k]) * 1e6) / 1e6) },
     });
   const align = (value: string) => {
     const [id, how] = value.split(':') as [string, keyof typeof ALIGN];
@@ -62,7 +63,7 @@ export function Stand({ part }: { part: Part }) {
         sx={{ ml: 0.8 }}
         disabled={isCentred}
         title="Moves all parts so that the middle of the piece’s foot is its origin"
-        onClick={() => session.dispatch({ type: 'parts.move', by: foot.map((x) => Math.round(x * 1e6) / 1e6) as unknown as Part['move'] })}
+        onClick={() => session.dispatch({ type: 'parts.move', by: mapVec(foot, (x) => Math.round(x * 1e6) / 1e6) })}
       >
         Seat the piece
       </Button>
