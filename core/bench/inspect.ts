@@ -9,7 +9,7 @@ import { formAsset } from '../src/pipeline/form';
 import { documentFromModel } from '../src/pipeline/import';
 import { inspectAsset } from '../src/pipeline/inspect';
 import { lookClosely } from '../src/pipeline/look';
-import { Memory } from '../src/pipeline/memory';
+import { MeshCache } from '../src/pipeline/mesh-cache';
 import { QUIET } from '../src/task';
 import { torusMesh } from '../test/shapes';
 
@@ -34,7 +34,7 @@ export function benchInspect(): { triangles: number; whole: number; parts: Recor
       () => 'torus',
     );
     const formed = formAsset(document, 'low', () => mesh);
-    const memory = new Memory();
+    const memory = new MeshCache();
     const start = clock();
     inspectAsset(document, formed, ledgerless(triangleCount(mesh)), QUIET, memory);
     const quick = clock() - start;

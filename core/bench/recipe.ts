@@ -4,7 +4,7 @@ import { encodeParts } from '../src/pipeline/bundle';
 import { type AssetDocument, newDocument } from '../src/pipeline/document';
 import { formAsset } from '../src/pipeline/form';
 import { cardOf, inspectAsset, ledgerOf } from '../src/pipeline/inspect';
-import { Memory } from '../src/pipeline/memory';
+import { MeshCache } from '../src/pipeline/mesh-cache';
 import { trianglesAtTolerance } from '../src/pipeline/solve';
 import { QUIET } from '../src/task';
 import { stepOf } from '../test/recipes';
@@ -39,7 +39,7 @@ const none = () => {
 /** Times what the worker does after one dimension was changed. */
 export function benchRecipe(): { triangles: number; formed: number; whole: number; fresh: number; parts: Record<string, number> } {
   const base = twentySteps();
-  const memory = new Memory();
+  const memory = new MeshCache();
   const edited = (i: number): AssetDocument => ({
     ...base,
     parts: base.parts.map((p, k) =>

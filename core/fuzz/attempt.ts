@@ -8,7 +8,7 @@ import { formAsset, type LoadMesh } from '../src/pipeline/form';
 import { documentFromModel } from '../src/pipeline/import';
 import { inspectAsset, ledgerOf } from '../src/pipeline/inspect';
 import { lookClosely } from '../src/pipeline/look';
-import { Memory } from '../src/pipeline/memory';
+import { MeshCache } from '../src/pipeline/mesh-cache';
 import { QUIET } from '../src/task';
 import type { Case } from './cases';
 
@@ -26,7 +26,7 @@ const CLOSELY = 1500;
 export async function attempt({ fileName, bytes }: Case, kit: Kit): Promise<Went> {
   try {
     const { document, load } = isAssetFile(fileName) ? openAsset(fileName, bytes) : await imported(fileName, bytes);
-    const memory = new Memory();
+    const memory = new MeshCache();
     const formed = formAsset(document, 'low', load, memory, kit);
     const ledger = ledgerOf(formed.parts, memory);
     inspectAsset(document, formed, ledger, QUIET, memory);

@@ -5,7 +5,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { assetBounds, formAsset } from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
-import { Memory } from '@wellmorph/core/pipeline/memory';
+import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { standingsOf } from '@wellmorph/core/pipeline/standings';
 import { describe, expect, it } from 'vitest';
@@ -19,10 +19,10 @@ const NO_MESHES = () => {
   throw new Error('recipes need no stored mesh');
 };
 const kit = await testKit();
-const formed = (document: AssetDocument, which: 'low' | 'high' = 'low', memory?: Memory) =>
+const formed = (document: AssetDocument, which: 'low' | 'high' = 'low', memory?: MeshCache) =>
   formAsset(document, which, NO_MESHES, memory, kit);
 const solved = (document: AssetDocument): AssetDocument => {
-  const memory = new Memory();
+  const memory = new MeshCache();
   return { ...document, form: { ...document.form, counts: solveFormed(document, (d) => formed(d, 'low', memory)).counts } };
 };
 
@@ -38,13 +38,13 @@ describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge],
     expect(ledger.triangles).toBeGreaterThan(0.9 * document.brief.limits.triangles);
   });
   it('has its parts stand as they are wanted to, and move without running into each other', () => {
-    const { relations, travels } = standingsOf(document, low.parts, new Memory());
+    const { relations, travels } = standingsOf(document, low.parts, new MeshCache());
     expect(relations.filter((r) => !r.met).map((r) => r.id)).toEqual([]);
     expect(relations).toHaveLength(document.relations?.length ?? 0);
     expect(travels.filter((t) => t.clash)).toEqual([]);
   });
   it('has no finding above information that was not waived', () => {
-    const memory = new Memory();
+    const memory = new MeshCache();
     const found = withWaivers(document, [...inspectAsset(document, low, ledger), ...lookClosely(document, low, memory).findings]);
     const open = found.filter((f) => !f.waived && f.severity !== 'information');
     expect(open.map((f) => f.message)).toEqual([]);

@@ -1,6 +1,6 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { dimension, lineSketch, part, path, piece, profileOf, step } from './kit';
 import { BRASS, CANVAS, IRON, RUBBER, WEBBING, WHITE, WOOD } from './materials';
+import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
 /** An oar: a blade swept from plan and side, a round loom, a grip and a leather collar. */
 export function oar(): AssetDocument {

@@ -1,8 +1,8 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
 import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
-import { lineSketch, part, profileOf, step } from './kit';
 import { DEMO_MATERIALS } from './lantern';
 import { DIAL } from './materials';
+import { lineSketch, part, profileOf, step } from './written';
 
 /** The brass aneroid gauge: case, dial behind its pane with an air gap, knurled rim, needle, screws. Lying on its back. */
 export function aneroidGauge(): AssetDocument {

@@ -1,6 +1,6 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { between, facing, part, path, piece, profileOf, step } from './kit';
 import { BRASS, CANVAS, CREAM, GLASS, GREEN, IRON, SPIRIT, WHITE, WOOD } from './materials';
+import { between, facing, part, path, piece, profileOf, step } from './written';
 
 /** The keeper's chest: a body with plank seams cut round it, iron bands with rivets, a lid, a tray that lifts out. */
 export function keepersChest(): AssetDocument {

@@ -2,8 +2,8 @@ import { briefFor } from '@wellmorph/core/brief/brief';
 import type { EngravedRing } from '@wellmorph/core/form/profile';
 import type { Step } from '@wellmorph/core/form/steps/index';
 import { type AssetDocument, type Material, newDocument } from '@wellmorph/core/pipeline/document';
-import { part, profileOf } from './kit';
 import { BRASS, FLAME, GLASS, IRON } from './materials';
+import { part, profileOf } from './written';
 
 /** Materials of the lantern and the gauge. */
 export const DEMO_MATERIALS: Material[] = [BRASS, IRON, GLASS, FLAME];

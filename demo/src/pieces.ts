@@ -1,9 +1,9 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
-import { dimension, lineSketch, part, path, piece, profileOf, step } from './kit';
 import { flagLocker, keepersChest, stormGlass } from './lamp-room';
 import { BRASS, CREAM, GREEN, IRON, TIN } from './materials';
 import { dayMarkBuoy, foghorn, seaCable } from './sea';
+import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
 /** The enamel oil can: a turned body, a spout, a handle, a screwed cap. */
 export function oilCan(): AssetDocument {

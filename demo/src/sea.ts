@@ -1,7 +1,7 @@
 import type { Place } from '@wellmorph/core/form/places';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { between, facing, part, path, piece, profileOf, step } from './kit';
 import { BRASS, COPPER, GREEN, IRON, JUTE, RED, RUBBER, WHITE } from './materials';
+import { between, facing, part, path, piece, profileOf, step } from './written';
 
 /** Panels round the buoy. */
 const PANELS = 12;

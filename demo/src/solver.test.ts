@@ -1,7 +1,7 @@
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset } from '@wellmorph/core/pipeline/form';
-import { Memory } from '@wellmorph/core/pipeline/memory';
+import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { describe, expect, it } from 'vitest';
 import { testKit } from '../../core/test/kit';
@@ -18,7 +18,7 @@ const PIECES: Record<string, () => AssetDocument> = { lantern: stormLantern, gau
 describe('a limit of triangles', () => {
   it.each(Object.keys(PIECES))('%s: more are never worse, and what is said is what is made', (name) => {
     const document = PIECES[name]();
-    const memory = new Memory();
+    const memory = new MeshCache();
     const formed = (d: AssetDocument) => formAsset(d, 'low', none, memory, kit);
     const limit = document.brief.limits.triangles;
     let last = Infinity;

@@ -13,13 +13,13 @@ import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { checkLimits, densityOf, judge, type Limits, limitWords, picturesMB } from '@wellmorph/core/pipeline/limits';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
-import { Memory } from '@wellmorph/core/pipeline/memory';
+import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { reportOf, reportText, table } from '@wellmorph/core/pipeline/report';
 import { QUIET } from '@wellmorph/core/task';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, nameOf, readWhole, wholeNumber } from '../input';
 import { type Judged, junit } from '../junit';
-import { memoryStore } from '../memory';
+import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { STANDARD, tryOutput, writeWhole } from '../write';
@@ -111,7 +111,7 @@ async function modelsIn(paths: readonly string[]): Promise<Found[]> {
 
 async function checkFile({ path, name }: Found, values: Values, limits: Limits): Promise<Told> {
   const task = stderrTask(values);
-  const memory = new Memory();
+  const memory = new MeshCache();
   const { document, load, notes, pictures, vertices, own } = await opened(path, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
   const ledger = ledgerOf(formed.parts, memory, deliversTangents(document), vertices);
@@ -139,7 +139,7 @@ interface Opened {
   document: AssetDocument;
   load: LoadMesh;
   notes: string[];
-  /** Memory of the pictures a model brings, MB. */
+  /** MeshCache of the pictures a model brings, MB. */
   pictures?: number;
   /** Of each part the vertices its file has, where it says. */
   vertices?: readonly (number | undefined)[];
@@ -159,7 +159,7 @@ function openedAsset(path: string, whole: Uint8Array): Opened {
 
 async function importedModel(path: string, whole: Uint8Array, values: Values, limits: Limits): Promise<Opened> {
   const model = await loadModel(path, values, {}, whole);
-  const store = memoryStore();
+  const store = meshStore();
   const fileName = nameOf(path, whole);
   const document = documentFromModel(fileName, model, { fileName, licence: '', note: '' }, store.keep);
   document.brief.limits.triangles = limits.triangles ?? Number.MAX_SAFE_INTEGER;

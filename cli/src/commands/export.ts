@@ -10,7 +10,7 @@ import { composeAsset } from '@wellmorph/core/pipeline/surface';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
 import { calledAs, loadModel, madeOn, one, unitOf, wholeNumber } from '../input';
-import { memoryStore } from '../memory';
+import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { outputTo, writeWhole } from '../write';
@@ -22,7 +22,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
   const out = await outputTo(values.out, '.zip', 'export');
   const model = await loadModel(files[0], values);
-  const store = memoryStore();
+  const store = meshStore();
   const document = documentFromModel(
     calledAs(files[0]).replace(/\.[^.]+$/, ''),
     model,

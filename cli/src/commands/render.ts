@@ -12,7 +12,7 @@ import { traceFilm } from '@wellmorph/core/render/schedule';
 import { figure } from '@wellmorph/core/units/lengths';
 import { threadCrew } from '../crew';
 import { calledAs, loadModel, wholeNumber } from '../input';
-import { memoryStore } from '../memory';
+import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { outputTo, writeWhole } from '../write';
@@ -28,12 +28,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
   const seed = wholeNumber(values, 'seed', 1, 0, 2 ** 31 - 1);
   const out = await outputTo(values.out, '.png', 'render');
   const model = await loadModel(files[0], values);
-  const document = documentFromModel(
-    calledAs(files[0]),
-    model,
-    { fileName: calledAs(files[0]), licence: '', note: '' },
-    memoryStore().keep,
-  );
+  const document = documentFromModel(calledAs(files[0]), model, { fileName: calledAs(files[0]), licence: '', note: '' }, meshStore().keep);
   document.shot = { ...newDocument('', document.brief).shot, widthPx: width, heightPx: height };
   const parts = model.parts.map((p, i): PartMesh => ({ id: `part${i + 1}`, name: p.name, mesh: p.mesh, placements: p.placements }));
   const { materials, textures } = look(model);

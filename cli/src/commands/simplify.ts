@@ -8,7 +8,7 @@ import { table } from '@wellmorph/core/pipeline/report';
 import { simplifyParts } from '@wellmorph/core/pipeline/simplify';
 import { figure } from '@wellmorph/core/units/lengths';
 import { calledAs, loadModel, wholeNumber } from '../input';
-import { memoryStore } from '../memory';
+import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { outputTo, writeWhole } from '../write';
@@ -20,7 +20,7 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
   const triangles = wholeNumber(values, 'triangles', 0, 4, 1e9);
   const out = await outputTo(values.out, '.glb', 'simplify');
   const model = await loadModel(files[0], values);
-  const store = memoryStore();
+  const store = meshStore();
   const document = documentFromModel(calledAs(files[0]), model, { fileName: calledAs(files[0]), licence: '', note: '' }, store.keep);
   await kits.load('simplifier');
   const { parts, off } = simplifyParts(

@@ -4,7 +4,7 @@ import { InputError } from '@wellmorph/core/errors';
 import { kits } from '@wellmorph/core/node/kit';
 import { openAsset, packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { formAsset } from '@wellmorph/core/pipeline/form';
-import { Memory } from '@wellmorph/core/pipeline/memory';
+import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { table } from '@wellmorph/core/pipeline/report';
 import { budgetProblem, solveFormed } from '@wellmorph/core/pipeline/solve';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -29,7 +29,7 @@ export async function solveCommand(files: string[], values: Values): Promise<Out
   const problem = budgetProblem(wanted);
   if (problem.adaptive.length === 0)
     throw new InputError('solve/nothing', `“${basename(files[0])}” has no count that could be solved: simplify brings meshes down.`);
-  const [kit, memory] = [await kits.for(document), new Memory()];
+  const [kit, memory] = [await kits.for(document), new MeshCache()];
   const found = solveFormed(wanted, (d) => formAsset(d, 'low', load, memory, kit));
   const px = pixelMm(document.brief);
   const solved = { ...wanted, form: { ...wanted.form, counts: found.counts } };

@@ -6,7 +6,7 @@ import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
 import { keptIslands } from '@wellmorph/core/uv/keep';
 import { calledAs, loadModel, number, wholeNumber } from '../input';
-import { memoryStore } from '../memory';
+import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { outputTo, writeWhole } from '../write';
@@ -19,7 +19,7 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   const angle = number(values, 'angle', 1, 180, 'degrees');
   const out = await outputTo(values.out, '.glb', 'unwrap');
   const model = await loadModel(files[0], values, { hardAngle: angle });
-  const store = memoryStore();
+  const store = meshStore();
   const document = documentFromModel(
     calledAs(files[0]).replace(/\.[^.]+$/, ''),
     model,

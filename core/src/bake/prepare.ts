@@ -42,7 +42,7 @@ export interface BakePair {
 }
 
 /** Everything the texel pass reads; made of flat arrays only, so workers can share it. */
-export interface Prepared {
+export interface BakeGeometry {
   size: number;
   samples: number;
   pairs: BakePair[];

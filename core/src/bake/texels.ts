@@ -1,7 +1,7 @@
 import { fillTriangle } from '../image/raster';
 import { hash32, sobol2 } from '../maths/random';
 import { RayQuery } from '../rays/query';
-import type { BakePair, Prepared } from './prepare';
+import type { BakeGeometry, BakePair } from './prepare';
 
 /** Rows baked at once; the unit that workers take and that progress counts. */
 export const BAND = 16;
@@ -52,7 +52,7 @@ export class BandBaker {
   private readonly point = new Float64Array(2);
 
   constructor(
-    private readonly prepared: Prepared,
+    private readonly prepared: BakeGeometry,
     private readonly out: Texels,
   ) {
     this.queries = prepared.pairs.map((p) => new RayQuery(p.high.tree));

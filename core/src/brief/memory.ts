@@ -8,7 +8,7 @@ export const TEXTURE_FORMATS = {
 } as const;
 export type TextureFormat = keyof typeof TEXTURE_FORMATS;
 
-/** Memory of so many sets of a size with all their levels, MB (10⁶ bytes). Uncompressed, a map takes what its own depth asks for. */
+/** MeshCache of so many sets of a size with all their levels, MB (10⁶ bytes). Uncompressed, a map takes what its own depth asks for. */
 function setsMB(format: TextureFormat, size: number, sets: number, maps: readonly { bytes: number }[]): number {
   const { bytesPerTexel, block } = TEXTURE_FORMATS[format];
   const bytes = maps.reduce((n, m) => n + textureBytes(size, size, format === 'plain' ? m.bytes : bytesPerTexel, block), 0);

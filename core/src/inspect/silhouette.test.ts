@@ -3,9 +3,9 @@ import { cube } from '../../test/shapes';
 import { balancedError, balancedScale, inscribedError } from '../form/budget/chord';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
-import { type Look, outlines, silhouettesApart } from './silhouette';
+import { type OutlineView, outlines, silhouettesApart } from './silhouette';
 
-const look = (more: Partial<Look> = {}): Look => ({
+const look = (more: Partial<OutlineView> = {}): OutlineView => ({
   eye: [0, 0, 1000],
   at: [0, 0, 0],
   fieldOfView: 2 * Math.atan(0.1),

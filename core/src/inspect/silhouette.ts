@@ -1,7 +1,7 @@
 import { cross, normalise, sub, type Vec3 } from '../maths/vec3';
 
 /** A camera that looks at a point. Lengths in mm, angles in radians. */
-export interface Look {
+export interface OutlineView {
   eye: Vec3;
   at: Vec3;
   /** Of the whole picture, upright. */
@@ -24,7 +24,7 @@ export const FINER = 10;
 const LARGEST = 36e6;
 
 /** Directions across the picture, upward, and into it. */
-function axes(look: Look): [Vec3, Vec3, Vec3] {
+function axes(look: OutlineView): [Vec3, Vec3, Vec3] {
   const into = normalise(sub(look.at, look.eye));
   const up: Vec3 = Math.abs(into[1]) > 0.999 ? [0, 0, -1] : [0, 1, 0];
   const right = normalise(cross(into, up));
@@ -32,7 +32,7 @@ function axes(look: Look): [Vec3, Vec3, Vec3] {
 }
 
 /** Corners of triangles in the picture, px from its middle, y down: 6 numbers a triangle. */
-function projected(soup: ArrayLike<number>, look: Look): Float64Array {
+function projected(soup: ArrayLike<number>, look: OutlineView): Float64Array {
   const [right, up, into] = axes(look);
   const scale = look.heightPx / 2 / Math.tan(look.fieldOfView / 2);
   const out = new Float64Array((soup.length / 3) * 2);
@@ -53,7 +53,7 @@ function projected(soup: ArrayLike<number>, look: Look): Float64Array {
  * @param soups 9 numbers per triangle each, mm
  * @returns the masks, and how many squares a pixel is wide
  */
-export function outlines(soups: readonly ArrayLike<number>[], look: Look): { masks: Mask[]; finer: number } {
+export function outlines(soups: readonly ArrayLike<number>[], look: OutlineView): { masks: Mask[]; finer: number } {
   const flat = soups.map((s) => projected(s, look));
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const f of flat)
@@ -146,7 +146,7 @@ export function outlinesApart(a: Mask, b: Mask, finer: number): number {
 }
 
 /** How far the outlines of two models lie apart, px, in the worst of several looks. */
-export const silhouettesApart = (a: ArrayLike<number>, b: ArrayLike<number>, looks: readonly Look[]): number =>
+export const silhouettesApart = (a: ArrayLike<number>, b: ArrayLike<number>, looks: readonly OutlineView[]): number =>
   looks.reduce((most, look) => {
     const { masks, finer } = outlines([a, b], look);
     return Math.max(most, outlinesApart(masks[0], masks[1], finer));

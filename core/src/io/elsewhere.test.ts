@@ -26,7 +26,7 @@ import { flip, transform } from '../mesh/transform';
 import { formAsset } from '../pipeline/form';
 import { documentFromModel } from '../pipeline/import';
 import { inspectAsset, ledgerOf } from '../pipeline/inspect';
-import { Memory } from '../pipeline/memory';
+import { MeshCache } from '../pipeline/mesh-cache';
 import type { Model } from './model';
 import { readModel } from './read';
 
@@ -73,7 +73,7 @@ function sameBox(a: number[][], b: number[][]): void {
 function inspected(model: Model) {
   const kept: PolyMesh[] = [];
   const document = documentFromModel('Elsewhere', model, { fileName: 'x.glb', licence: '', note: '' }, (m) => String(kept.push(m) - 1));
-  const memory = new Memory();
+  const memory = new MeshCache();
   const formed = formAsset(document, 'low', (blob) => kept[Number(blob)], memory);
   const ledger = ledgerOf(formed.parts, memory);
   return { document, ledger, findings: inspectAsset(document, formed, ledger, undefined, memory) };

@@ -3,7 +3,7 @@ import { type Judgement, judge, type Verdict, verdictOf } from '../bake/judge';
 import { curvatureMap } from '../bake/maps/curvature';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
-import { type BakePair, highSide, lowSide, type Prepared, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
+import { type BakeGeometry, type BakePair, highSide, lowSide, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
 import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
 import { StageError } from '../errors';
 import { encodePng } from '../image/png';
@@ -65,7 +65,7 @@ export function bakeSettings(document: AssetDocument): BakeSettings {
 }
 
 export interface PreparedBake {
-  prepared: Prepared;
+  prepared: BakeGeometry;
   distances: Distances[];
   figures: PairFigures[];
 }
@@ -174,7 +174,7 @@ function inMemory<T extends Float32Array | Float64Array>(values: T, allocate: Al
 }
 
 /** The texel pass on this thread; workers run the same {@link BandBaker} side by side. */
-export function bakeTexels(prepared: Prepared, task: Task = QUIET): Texels {
+export function bakeTexels(prepared: BakeGeometry, task: Task = QUIET): Texels {
   const texels = emptyTexels(prepared.size);
   const baker = new BandBaker(prepared, texels);
   for (let b = 0; b < baker.bands; b++) {

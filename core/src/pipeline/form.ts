@@ -14,7 +14,7 @@ import { merge } from '../mesh/merge';
 import { faceCount, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { type AssetDocument, type Part, stepsOf } from './document';
-import type { Memory } from './memory';
+import type { MeshCache } from './mesh-cache';
 
 /** Hands over a stored mesh by its blob. */
 export type LoadMesh = (blob: string) => PolyMesh;
@@ -102,7 +102,7 @@ function keyOf(
   part: Part,
   document: AssetDocument,
   formed: ReadonlyMap<string, PartMesh>,
-  memory: Memory,
+  memory: MeshCache,
 ): NonNullable<FormContext['key']> {
   return (step) => {
     const hosts = (kindOf(step.kind).looksAt?.(step) ?? []).map((id) => {
@@ -119,7 +119,7 @@ function strewnOver(
   mesh: PolyMesh,
   copies: readonly Mat4[],
   context: FormContext,
-  memory?: Memory,
+  memory?: MeshCache,
 ): FormResult['strewn'][number] {
   const last = stepsOf(part)
     .filter((s) => s.kind === 'scatter' && s.enabled)
@@ -134,7 +134,13 @@ function strewnOver(
 }
 
 /** All parts, low or high. Imported parts without a high mesh are their own. */
-export function formAsset(document: AssetDocument, which: 'low' | 'high', load: LoadMesh, memory?: Memory, kit: Kit = NO_KIT): FormResult {
+export function formAsset(
+  document: AssetDocument,
+  which: 'low' | 'high',
+  load: LoadMesh,
+  memory?: MeshCache,
+  kit: Kit = NO_KIT,
+): FormResult {
   const detail: Detail =
     which === 'low' ? { mesh: 'low', count: chosenCount(document) } : { mesh: 'high', toleranceMm: document.form.highToleranceMm };
   const result: FormResult = { parts: [], aids: [], problems: [], steps: [], strewn: [], marks: [] };

@@ -7,7 +7,7 @@ import { deliversTangents } from './export';
 import { type FormResult, fallbackTolerance, formAsset, type LoadMesh } from './form';
 import { inspectAsset, type Ledger, ledgerOf } from './inspect';
 import { unlabelled } from './labels';
-import type { Memory } from './memory';
+import type { MeshCache } from './mesh-cache';
 import { measuredOf, trianglesAtTolerance } from './solve';
 import { type Standings, standingsOf } from './standings';
 
@@ -36,7 +36,7 @@ export interface Formed {
 }
 
 /** Forms the low meshes and looks them over, without labels: what comes of it can be kept under its name. */
-export function formAndInspect(document: AssetDocument, load: LoadMesh, memory: Memory, kit: Kit, task: Task = QUIET): Formed {
+export function formAndInspect(document: AssetDocument, load: LoadMesh, memory: MeshCache, kit: Kit, task: Task = QUIET): Formed {
   const bare = { ...unlabelled(document), waivers: [] };
   const result = formAsset(bare, 'low', load, memory, kit);
   const ledger = ledgerOf(result.parts, memory, deliversTangents(bare));

@@ -1,9 +1,9 @@
 import { strToU8, zipSync } from 'fflate';
+import { layoutPng, layoutSvg } from '../drawing/layout';
 import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
 import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
-import { layoutPng, layoutSvg } from '../plate/layout';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import type { DeliveredMaps } from './export';

@@ -15,7 +15,7 @@ import { figure, millimetres } from '../units/lengths';
 import { textureMemoryMB } from './delivered';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { noteFindings, type Standings, standingFindings, standingsOf, wantedOf } from './standings';
 
 /** What the asset costs and how large it is, counted as the exported file counts it. */
@@ -37,7 +37,7 @@ export interface Ledger {
  */
 export function ledgerOf(
   parts: readonly PartMesh[],
-  memory = new Memory(),
+  memory = new MeshCache(),
   tangents = true,
   vertices: readonly (number | undefined)[] = [],
 ): Ledger {
@@ -60,11 +60,11 @@ export function ledgerOf(
 }
 
 /** The box round a part with all its copies, mm. */
-export const boxOf = (p: PartMesh, memory: Memory): Bounds =>
+export const boxOf = (p: PartMesh, memory: MeshCache): Bounds =>
   memory.of(p.mesh, `box ${JSON.stringify(p.placements)}`, () => assetBounds([p]));
 
 /** A mesh as the card takes it, with the edges its steps marked hard. */
-export const cardOf = (mesh: PolyMesh, memory: Memory, tangents = true): GpuMesh =>
+export const cardOf = (mesh: PolyMesh, memory: MeshCache, tangents = true): GpuMesh =>
   memory.of(mesh, tangents ? 'card' : 'card without tangents', () => gpuMesh(mesh, { tangents }));
 
 /** Every finding of an asset's low meshes that forming itself tells, waivers marked, worst first. */
@@ -73,7 +73,7 @@ export function inspectAsset(
   formed: FormResult,
   ledger: Ledger,
   task: Task = QUIET,
-  memory = new Memory(),
+  memory = new MeshCache(),
   standings: Standings = standingsOf(document, formed.parts, memory),
 ): Finding[] {
   const findings: Finding[] = [];
@@ -155,7 +155,7 @@ function originFindings(document: AssetDocument, parts: readonly PartMesh[]): Fi
   ];
 }
 
-function coincidences(parts: readonly PartMesh[], memory: Memory, document: AssetDocument): Finding[] {
+function coincidences(parts: readonly PartMesh[], memory: MeshCache, document: AssetDocument): Finding[] {
   const placed = parts.map((p) => {
     let copies: PolyMesh[] | undefined;
     return () => {

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import type { AssetDocument } from './document';
 import { formAndInspect } from './forming';
 import { labelled, labelledText, unlabelled } from './labels';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { inputsOf, KEPT, nameOf, namesOf } from './results';
 
 const lantern = stormLantern();
@@ -39,14 +39,14 @@ describe('labels', () => {
     expect(namesOf(more)).toEqual(namesOf(lantern));
   });
   it('what is made has none of them: equal names, equal bytes', () => {
-    const [a, b] = [lantern, renamed(lantern, 'New')].map((d) => formAndInspect(d, none, new Memory(), {}));
+    const [a, b] = [lantern, renamed(lantern, 'New')].map((d) => formAndInspect(d, none, new MeshCache(), {}));
     expect(b.parts).toEqual(a.parts);
     expect(b.figures).toEqual(a.figures);
     expect(b.found).toEqual(a.found);
   });
   it('shown, every mark is the label of the day; what was removed is said to be', () => {
     const bad = { ...lantern, parts: lantern.parts.map((p) => ({ ...p, material: null })) };
-    const { found } = formAndInspect(bad, none, new Memory(), {});
+    const { found } = formAndInspect(bad, none, new MeshCache(), {});
     expect(JSON.stringify(found)).toContain('⟦part font⟧');
     const shown = JSON.stringify(labelled(found, renamed(bad, 'New')));
     expect(shown).not.toContain('⟦');

@@ -12,7 +12,7 @@ import { transform } from '../mesh/transform';
 import type { AssetDocument } from './document';
 import { fallbackTolerance, formAsset, type PartMesh } from './form';
 import { looksAt, makeLevels } from './levels';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { solveFormed, trianglesAtTolerance } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
 
@@ -22,7 +22,7 @@ beforeAll(async () => {
 });
 const soup = (parts: readonly PartMesh[]) =>
   Float64Array.from(parts.flatMap((p) => p.placements.flatMap((m) => [...soupOf(transform(p.mesh, m))])));
-const formed = (d: AssetDocument) => formAsset(d, 'low', none, new Memory(), kit).parts;
+const formed = (d: AssetDocument) => formAsset(d, 'low', none, new MeshCache(), kit).parts;
 
 describe('outlines at the brief’s view', () => {
   // A blade, turned and wrapped parts, bars along bends: round both ways, so that the errors of two counts meet.
@@ -30,7 +30,7 @@ describe('outlines at the brief’s view', () => {
     'of the %s differ from a dense reference by no more than stated',
     (name) => {
       const raw = RECIPES[name]();
-      const budget = solveFormed(raw, (d) => formAsset(d, 'low', none, new Memory(), kit));
+      const budget = solveFormed(raw, (d) => formAsset(d, 'low', none, new MeshCache(), kit));
       const solved = formed({ ...raw, form: { ...raw.form, counts: budget.counts } });
       const fine = trianglesAtTolerance(raw, budget.worstMm / 40).counts;
       const dense = formed({ ...raw, form: { ...raw.form, counts: fine, locks: {} } });
@@ -101,7 +101,7 @@ function pixelsApart(a: Float64Array, b: Float64Array, document: AssetDocument, 
 describe('further levels', () => {
   it('have fewer triangles each, keep within what may show, and keep their layout', () => {
     const raw = RECIPES['octagonal ventilator']();
-    const budget = solveFormed(raw, (d) => formAsset(d, 'low', none, new Memory(), kit));
+    const budget = solveFormed(raw, (d) => formAsset(d, 'low', none, new MeshCache(), kit));
     const document = { ...raw, form: { ...raw.form, counts: budget.counts } };
     const { parts } = unwrap(formed(document), unwrapSettings(document));
     const levels = makeLevels(document, parts, kit);

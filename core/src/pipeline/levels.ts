@@ -1,5 +1,5 @@
 import { fieldOfView, pixelMm } from '../brief/advice';
-import { type Look, silhouettesApart } from '../inspect/silhouette';
+import { type OutlineView, silhouettesApart } from '../inspect/silhouette';
 import { type Kit, needed } from '../kit';
 import { type Vec3, vec3 } from '../maths/vec3';
 import { triangleCount } from '../mesh/polymesh';
@@ -48,7 +48,7 @@ const drawn = (parts: readonly PartMesh[]): number => parts.reduce((n, p) => n +
  * The brief's view at a share of its screen height, from several sides: the camera stands farther off, so that the piece fills as
  * much less of the picture.
  */
-export function looksAt(document: AssetDocument, parts: readonly PartMesh[], share = 1): Look[] {
+export function looksAt(document: AssetDocument, parts: readonly PartMesh[], share = 1): OutlineView[] {
   const b = assetBounds(parts);
   const middle = vec3((k) => (b.min[k] + b.max[k]) / 2);
   const radius = Math.hypot(...[0, 1, 2].map((k) => (b.max[k] - b.min[k]) / 2));

@@ -20,8 +20,8 @@ import type { AssetDocument, Part } from './document';
 import { assetBounds, formAsset } from './form';
 import { inspectAsset, ledgerOf, withWaivers } from './inspect';
 import { lookClosely } from './look';
-import { Memory } from './memory';
 import { GAP_MM, mend } from './mend';
+import { MeshCache } from './mesh-cache';
 import { protectedFaces, simplifyParts, withoutSimplify } from './simplify';
 
 let kit: Kit;
@@ -49,7 +49,7 @@ function imported(meshes: Record<string, PolyMesh>, placements: Record<string, M
   const load = (blob: string) => store.get(blob) as PolyMesh;
   const look = (d: AssetDocument): Finding[] => {
     const formed = formAsset(d, 'low', load, undefined, kit);
-    return withWaivers(d, [...inspectAsset(d, formed, ledgerOf(formed.parts)), ...lookClosely(d, formed, new Memory()).findings]);
+    return withWaivers(d, [...inspectAsset(d, formed, ledgerOf(formed.parts)), ...lookClosely(d, formed, new MeshCache()).findings]);
   };
   /** Mends a finding and gives back the document with it. */
   const fixed = (d: AssetDocument, finding: Finding, fix: FixId): AssetDocument => {
@@ -138,7 +138,7 @@ describe('the longer look', () => {
       stepOf('shell', { id: 's', thickness: 2 } as never),
     ];
     let document = asset([part('case', steps)]);
-    const memory = new Memory();
+    const memory = new MeshCache();
     const looked = () => {
       const formed = formAsset(document, 'low', none, memory, kit);
       expect(formed.problems).toEqual([]);
@@ -182,7 +182,7 @@ describe('the longer look', () => {
       { a: cube(20), b: cube(20), c: cube(20), d: cube(20) },
       { b: [translation([20.4, 0, 0])], c: [translation([0, 17, 0])], d: [translation([300, 0, 0])] },
     );
-    const { neighbours } = lookClosely(document, formAsset(document, 'low', load), new Memory());
+    const { neighbours } = lookClosely(document, formAsset(document, 'low', load), new MeshCache());
     const between = (a: string, b: string) => neighbours.find((n) => n.a === a && n.b === b);
     expect(between('a', 'b')?.gap).toBeCloseTo(0.4, 9);
     expect(between('a', 'c')?.sunk).toBeCloseTo(3, 6);
@@ -201,7 +201,9 @@ describe('the longer look', () => {
   });
   it('can be stopped', () => {
     const { document, load } = imported({ a: cube(20) });
-    expect(() => lookClosely(document, formAsset(document, 'low', load), new Memory(), { cancelled: () => true, progress() {} })).toThrow();
+    expect(() =>
+      lookClosely(document, formAsset(document, 'low', load), new MeshCache(), { cancelled: () => true, progress() {} }),
+    ).toThrow();
   });
 });
 

@@ -20,7 +20,7 @@ import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, type Part, stepsOf } from './document';
 import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
 import { boxOf } from './inspect';
-import type { Memory } from './memory';
+import type { MeshCache } from './mesh-cache';
 import { isMet, wantedOf } from './standings';
 import { blocks, neverSeen, standingStill } from './views';
 
@@ -52,7 +52,7 @@ const CROSSINGS = 400;
 export function lookClosely(
   document: AssetDocument,
   formed: Pick<FormResult, 'parts'>,
-  memory: Memory,
+  memory: MeshCache,
   task: Task = QUIET,
   delivered = false,
 ): Look {
@@ -91,7 +91,7 @@ const isOwn = (part: Part | undefined): boolean => part?.shape.kind === 'recipe'
 const middleOf = (mesh: PolyMesh, t: number): Vec3 =>
   vec3((k) => [0, 1, 2].reduce((s, c) => s + mesh.positions[3 * mesh.faceVert[mesh.triangles[3 * t + c]] + k], 0) / 3);
 
-function crossing(parts: readonly PartMesh[], memory: Memory, task: Task): Finding[] {
+function crossing(parts: readonly PartMesh[], memory: MeshCache, task: Task): Finding[] {
   return parts.flatMap((p, i) => {
     checkpoint(task);
     task.progress(i / parts.length, `${p.name}: looking for faces that cross`);
@@ -117,7 +117,7 @@ function crossing(parts: readonly PartMesh[], memory: Memory, task: Task): Findi
   });
 }
 
-function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: MeshCache, task: Task): Finding[] {
   const still = standingStill(document, parts);
   if (still.length === 0) return [];
   const about = `hidden ${JSON.stringify(still.map((p) => [memory.numberOf(p.mesh), p.placements, blocks(document, p.id)]))}`;
@@ -149,7 +149,7 @@ function hidden(parts: readonly PartMesh[], document: AssetDocument, memory: Mem
   });
 }
 
-function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+function idle(parts: readonly PartMesh[], document: AssetDocument, memory: MeshCache, task: Task): Finding[] {
   const within = fallbackTolerance(document) * LOOPS_MOVE;
   return parts.flatMap((p, i): Finding[] => {
     checkpoint(task);
@@ -200,7 +200,7 @@ function idle(parts: readonly PartMesh[], document: AssetDocument, memory: Memor
   });
 }
 
-function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Finding[] {
+function walls(parts: readonly PartMesh[], document: AssetDocument, memory: MeshCache, task: Task): Finding[] {
   const wanted = document.brief.wallMm;
   if (!wanted) return [];
   return parts.flatMap((p, i) => {
@@ -227,7 +227,7 @@ function walls(parts: readonly PartMesh[], document: AssetDocument, memory: Memo
 /** A part whose densest tenth is so many times as dense as its least dense is unevenly laid: common practice, no source. */
 const UNEVEN = 2;
 
-function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, delivered: boolean): Finding[] {
+function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: MeshCache, delivered: boolean): Finding[] {
   const severity: Severity = delivered ? 'warning' : 'information';
   const side = rasterFor(parts.length);
   return parts.flatMap((p) => {
@@ -296,14 +296,14 @@ function layouts(parts: readonly PartMesh[], document: AssetDocument, memory: Me
 }
 
 /** Whether any copies of two parts come near each other: the boxes round all of them may, and the copies not. */
-function copiesAreNear(a: PartMesh, b: PartMesh, reach: number, memory: Memory): boolean {
+function copiesAreNear(a: PartMesh, b: PartMesh, reach: number, memory: MeshCache): boolean {
   if (a.placements.length * b.placements.length === 1) return true;
   const boxes = (p: PartMesh) =>
     memory.of(p.mesh, `boxes ${JSON.stringify(p.placements)}`, () => p.placements.map((m) => boundsOf(transform(p.mesh, m))));
   return boxes(a).some((x) => boxes(b).some((y) => [0, 1, 2].every((k) => x.min[k] - reach <= y.max[k] && y.min[k] - reach <= x.max[k])));
 }
 
-function neighboursOf(parts: readonly PartMesh[], document: AssetDocument, memory: Memory, task: Task): Neighbours[] {
+function neighboursOf(parts: readonly PartMesh[], document: AssetDocument, memory: MeshCache, task: Task): Neighbours[] {
   const boxes = parts.map((p) => boxOf(p, memory));
   const all = assetBounds(parts);
   const reach = NEAR * (parts.length > 0 ? Math.hypot(...[0, 1, 2].map((k) => all.max[k] - all.min[k])) : 0);

@@ -11,7 +11,7 @@ import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, upgradeDocument } from './document';
 import { type FormResult, formAsset } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { nameOf } from './results';
 import { measuredOf, partPlans, solveAsset, trianglesAtTolerance } from './solve';
 import { unwrap, unwrapSettings } from './unwrap';
@@ -225,7 +225,7 @@ describe('parts that lie on others', () => {
 describe('what is remembered between edits', () => {
   it('is what would be made anew: meshes, figures and findings after 60 random edits', () => {
     const next = random(2025);
-    const memory = new Memory();
+    const memory = new MeshCache();
     let d = asset(Array.from({ length: 4 }, (_, i) => part(`p${i}`, [{ ...randomStep(next), id: `s${i}` }], { move: [i * 120, 0, 0] })));
     for (let i = 0; i < 60; i++) {
       const p = d.parts[Math.floor(next() * 4)];
@@ -247,7 +247,7 @@ describe('what is remembered between edits', () => {
     }
   }, 120_000);
   it('a stored mesh is opened once, and the least used goes first', () => {
-    const memory = new Memory();
+    const memory = new MeshCache();
     const mesh = formAsset(asset([part('a', [stepOf('box')])]), 'low', none).parts[0].mesh;
     let opened = 0;
     const open = () => {

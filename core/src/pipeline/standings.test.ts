@@ -11,7 +11,7 @@ import { applyCommand, inWords } from './commands';
 import type { AssetDocument, Part, Relation } from './document';
 import { formAsset } from './form';
 import { inspectAsset, ledgerOf } from './inspect';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { nameOf } from './results';
 import { solveFormed } from './solve';
 import { standingsOf } from './standings';
@@ -22,7 +22,7 @@ beforeAll(async () => {
 });
 const block = (id: string, size: number) => stepOf('box', { id, width: size, height: size, depth: size, corner: 0 });
 const wanted = (w: Relation['wanted'], mm = 0): Relation => ({ id: 'r', a: 'lid', b: 'box', wanted: w, mm, tolerance: 0.05 });
-const findings = (d: AssetDocument, memory = new Memory()) => {
+const findings = (d: AssetDocument, memory = new MeshCache()) => {
   const formed = formAsset(d, 'low', none, memory, kit);
   return inspectAsset(d, formed, ledgerOf(formed.parts), undefined, memory).filter(
     (f) => f.kind === 'relation' || f.kind === 'travel' || f.kind === 'note',
@@ -85,7 +85,7 @@ describe('travel of parts', () => {
     const back = applyCommand(document, { type: 'travel.set', part: 'drawer', travel: null }).document;
     expect(findings(back)).toEqual([]);
     const short = applyCommand(d, { type: 'travel.set', part: 'drawer', travel: { ...travel, to: 12 } }).document;
-    expect(standingsOf(short, formAsset(short, 'low', none).parts, new Memory()).travels[0]).toMatchObject({
+    expect(standingsOf(short, formAsset(short, 'low', none).parts, new MeshCache()).travels[0]).toMatchObject({
       clash: null,
       least: { part: 'box', gap: expect.closeTo(3, 9) },
     });
@@ -112,7 +112,7 @@ describe('parts that help others', () => {
     expect(volumeOf(bare.parts[0].mesh)).toBeCloseTo(64000 - 4000, 3);
   });
   it('a step held to its room is a warning that can be waived; moving the tool makes its part anew', () => {
-    const memory = new Memory();
+    const memory = new MeshCache();
     expect(findings(cut, memory)).toMatchObject([{ kind: 'note', where: [expect.any(Array)] }]);
     const first = formAsset(cut, 'low', none, memory, kit).parts[0].mesh;
     expect(formAsset(cut, 'low', none, memory, kit).parts[0].mesh).toBe(first);
@@ -146,7 +146,7 @@ describe('a budget through steps that cut', () => {
     };
     for (const limit of [400, 1000, 3000]) {
       const document = d(limit);
-      const memory = new Memory();
+      const memory = new MeshCache();
       const budget = solveFormed(document, (x) => formAsset(x, 'low', none, memory, kit));
       expect(budget.fits).toBe(true);
       const solved = { ...document, form: { ...document.form, counts: budget.counts } };

@@ -3,7 +3,7 @@ import { followTravel, Placed, type Standing, standing, type TravelFound } from 
 import { figure, millimetres } from '../units/lengths';
 import { type AssetDocument, type Relation, WANTED } from './document';
 import type { FormResult, PartMesh } from './form';
-import type { Memory } from './memory';
+import type { MeshCache } from './mesh-cache';
 
 /** How the parts of an asset were found to stand and to move. */
 export interface Standings {
@@ -29,7 +29,7 @@ export function isMet(r: Relation, s: Standing): boolean {
 }
 
 /** Measures every wanted relation and follows every travel. */
-export function standingsOf(document: AssetDocument, parts: readonly PartMesh[], memory: Memory): Standings {
+export function standingsOf(document: AssetDocument, parts: readonly PartMesh[], memory: MeshCache): Standings {
   const made = new Map<string, Placed>();
   const placed = (p: PartMesh): Placed => {
     const known = made.get(p.id) ?? memory.of(p.mesh, `placed ${JSON.stringify(p.placements)}`, () => new Placed(p.mesh, p.placements));

@@ -73,7 +73,7 @@ function occlusionAt(f: BakedField | null, size: number): Uint8Array | null {
 }
 
 /** What composing at one size needs, kept while sliders move. */
-export interface Prepared {
+export interface PreparedSurface {
   ground: Ground;
   occlusion: Uint8Array | null;
   /** Where each texel outside the islands takes its value from, see core/bake/spread. */
@@ -82,7 +82,7 @@ export interface Prepared {
   from: { curvature: boolean; occlusion: boolean };
 }
 
-export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?: (bytes: number) => ArrayBufferLike): Prepared {
+export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?: (bytes: number) => ArrayBufferLike): PreparedSurface {
   const ground = emptyGround(input.size, allocate);
   for (let from = 0; from < input.size; from += ROWS) {
     checkpoint(task);
@@ -101,7 +101,7 @@ export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?
 }
 
 export function composePrepared(
-  prepared: Prepared,
+  prepared: PreparedSurface,
   materials: readonly Material[],
   task: Task = QUIET,
 ): { set: ComposedSet; figures: ComposeFigures } {

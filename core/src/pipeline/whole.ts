@@ -1,7 +1,7 @@
+import { assetThumbnail } from '../drawing/asset';
+import { layoutPng, layoutSvg } from '../drawing/layout';
 import { hashBytes } from '../hash';
 import type { Kit } from '../kit';
-import { assetThumbnail } from '../plate/asset';
-import { layoutPng, layoutSvg } from '../plate/layout';
 import { checkpoint, QUIET, type Task } from '../task';
 import { aboutParts, bake, bakeSettings } from './bake';
 import { encodeParts } from './bundle';
@@ -10,7 +10,7 @@ import { formAsset, type LoadMesh, type PartMesh } from './form';
 import { formAndInspect } from './forming';
 import { unlabelled } from './labels';
 import { lookClosely } from './look';
-import { Memory } from './memory';
+import { MeshCache } from './mesh-cache';
 import { drawPicture } from './render';
 import { drawnWithMaps, inputsOf, type Kept, nameOf, type Stage, type StoredResult, usedMaterials } from './results';
 import { composeAsset } from './surface';
@@ -61,7 +61,7 @@ export async function makeWhole(
   };
   const png = (bytes: Uint8Array | null | undefined): ResultFile | undefined => (bytes ? { bytes, kind: 'png' } : undefined);
   const bare = unlabelled(document);
-  const memory = new Memory();
+  const memory = new MeshCache();
 
   task.progress(0, 'forming');
   const formed = formAndInspect(document, load, memory, kit, task);

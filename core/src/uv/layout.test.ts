@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
+import { islandEdges, layoutPng, layoutSvg } from '../drawing/layout';
 import { decodePng } from '../image/png';
 import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
 import { attribute, withAttribute } from '../mesh/polymesh';
 import { unwrap } from '../pipeline/unwrap';
-import { islandEdges, layoutPng, layoutSvg } from '../plate/layout';
 import { chartOf, diskRim } from './flatten/chart';
 import { measureLayout } from './measure';
 import { drawMask, Grid } from './pack/mask';

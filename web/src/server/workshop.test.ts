@@ -79,7 +79,7 @@ describe('a card of the workshop', () => {
     await stored(s);
     await formed(s);
     expect((await agree(s)).stages.unwrap).toBe('stale');
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await stored(s);
     await formed(s);
     expect((await agree(s)).stages).toEqual(before.stages);

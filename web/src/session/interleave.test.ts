@@ -66,11 +66,11 @@ describe('any interleaving', () => {
                 stack.push(act.value);
                 break;
               case 'undo':
-                void s.travel('undo');
+                void s.stepHistory('undo');
                 at = Math.max(0, at - 1);
                 break;
               case 'redo':
-                void s.travel('redo');
+                void s.stepHistory('redo');
                 at = Math.min(stack.length - 1, at + 1);
                 break;
               case 'offline':
@@ -141,7 +141,7 @@ describe('equal names, equal bytes', () => {
     const { keepBlob } = await import('@/server/blobs/store');
     const { unlabelled } = await import('@wellmorph/core/pipeline/labels');
     const { formAndInspect } = await import('@wellmorph/core/pipeline/forming');
-    const { Memory } = await import('@wellmorph/core/pipeline/memory');
+    const { MeshCache } = await import('@wellmorph/core/pipeline/mesh-cache');
     const { nameOf } = await import('@wellmorph/core/pipeline/results');
     const { unwrap, unwrapSettings } = await import('@wellmorph/core/pipeline/unwrap');
     const { aboutParts, bake, bakeSettings } = await import('@wellmorph/core/pipeline/bake');
@@ -162,7 +162,7 @@ describe('equal names, equal bytes', () => {
     const none = () => {
       throw new Error('a recipe needs no stored mesh');
     };
-    const formed = formAndInspect(document, none, new Memory(), {});
+    const formed = formAndInspect(document, none, new MeshCache(), {});
     const laid = unwrap(formed.result.parts, unwrapSettings(bare)).parts;
     const baked = await bake(laid, formAsset(bare, 'high', none).parts, aboutParts(bare.parts), bakeSettings(bare), () => 0);
     const set = composeAsset(bare, laid, baked.files, 128, () => 0);

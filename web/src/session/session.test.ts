@@ -60,7 +60,7 @@ describe('work runs on what it began with', () => {
     expect(laidOut(s)).toEqual(['cup', 'lid']);
     expect(await run.runUnwrap(s)).toBe(true);
     expect([fresh(s, 'unwrap'), laidOut(s)]).toEqual([true, ['cup']]);
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await until(() => fresh(s, 'unwrap'), 'the layout of before');
     expect(laidOut(s)).toEqual(['cup', 'lid']);
   });
@@ -240,9 +240,9 @@ describe('edits', () => {
     const s = await open(await make('Nought'));
     s.dispatch({ type: 'rename', name: 'One' });
     s.dispatch({ type: 'rename', name: 'Two' });
-    await Promise.all([s.travel('undo'), s.travel('undo')]);
+    await Promise.all([s.stepHistory('undo'), s.stepHistory('undo')]);
     expect([s.document?.name, (await stored(s.id)).name]).toEqual(['Nought', 'Nought']);
-    await Promise.all([s.travel('redo'), s.travel('redo'), s.travel('redo')]);
+    await Promise.all([s.stepHistory('redo'), s.stepHistory('redo'), s.stepHistory('redo')]);
     expect([s.document?.name, (await stored(s.id)).name]).toEqual(['Two', 'Two']);
     expect(said(/nothing to bring back/)).toBe(true);
     expect(said(/Someone else/)).toBe(false);
@@ -251,7 +251,7 @@ describe('edits', () => {
     const s = await open(await make('Nought'));
     bench.offline = true;
     s.dispatch({ type: 'rename', name: 'One' });
-    const going = s.travel('undo');
+    const going = s.stepHistory('undo');
     expect(s.document?.name).toBe('Nought');
     bench.offline = false;
     await going;
@@ -347,7 +347,7 @@ describe('results by name', () => {
     for (let i = 0; i < 12; i++) {
       s.dispatch({ type: 'part.remove', part: 'lid' });
       await new Promise((go) => setTimeout(go, 6 * i));
-      await s.travel('undo');
+      await s.stepHistory('undo');
       await saved(s);
       await formed(s);
       await until(() => !s.state.forming && run.isFresh(s.document, s.state.form, 'form'), 'the form of before');
@@ -359,7 +359,7 @@ describe('results by name', () => {
     expect(await run.runUnwrap(s)).toBe(true);
     s.dispatch({ type: 'part.set', part: 'cup', patch: { weight: 1.7 } });
     expect(await run.runUnwrap(s)).toBe(true);
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await saved(s);
     await page.close();
     page = await bench.page();
@@ -396,7 +396,7 @@ describe('results by name', () => {
     expect(await run.runUnwrap(s)).toBe(true);
     expect(s.state.unwrap?.png).toBe(png);
     expect(s.state.unwrap?.parts).toEqual(parts);
-    await s.travel('undo');
+    await s.stepHistory('undo');
     expect([s.document?.unwrap.padding, s.document?.parts.length]).toEqual([11, 1]);
   });
   it('files at hand are bounded by their bytes', async () => {

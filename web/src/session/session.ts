@@ -183,7 +183,7 @@ export class AssetSession {
     return this.lane.ask(wish);
   }
 
-  travel = async (direction: 'undo' | 'redo'): Promise<void> => {
+  stepHistory = async (direction: 'undo' | 'redo'): Promise<void> => {
     const outcome = await this.lane.ask({ kind: direction });
     if (outcome.done) this.notify(`${direction === 'undo' ? 'Taken back' : 'Brought back'}: ${outcome.words}.`);
     else if (outcome.code.startsWith('history/')) this.notify(outcome.why);

@@ -104,7 +104,7 @@ describe('surface', () => {
     const rubber = stored.materials.find((m) => m.base === 'rubber')?.id;
     expect(stored.parts.filter((p) => p.material === rubber).map((p) => p.id)).toEqual([a, b]);
     expect(store.materialChoices(document()).some(([value]) => value === 'new:rubber')).toBe(false);
-    await session.travel('undo');
+    await session.stepHistory('undo');
     await until(() => !document().materials.some((m) => m.base === 'rubber'), 'the change to be taken back');
     expect(document().parts[0].material).not.toBe(rubber);
   }, 60_000);
@@ -230,7 +230,7 @@ describe('queue', () => {
     expect(await going).toBe(false);
     expect(said(/changed while its picture was got ready/)).toBe(true);
     expect(await waiting()).toBe(before);
-    await session.travel('undo');
+    await session.stepHistory('undo');
     session.dispatch({ type: 'render.set', patch: { seed: 1 } });
     await saved();
   }, 60_000);

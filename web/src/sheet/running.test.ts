@@ -153,12 +153,12 @@ describe('a sheet', () => {
   it('undo and redo go through the server and say what they did', async () => {
     const name = state().document?.name;
     session.dispatch({ type: 'rename', name: 'Weather glass' });
-    await session.travel('undo');
+    await session.stepHistory('undo');
     expect(state().document?.name).toBe(name);
     expect(said(/Taken back: named it “Weather glass”/)).toBe(true);
-    await session.travel('redo');
+    await session.stepHistory('redo');
     expect(state().document?.name).toBe('Weather glass');
-    await session.travel('redo');
+    await session.stepHistory('redo');
     expect(said(/nothing to bring back/)).toBe(true);
     await session.readHistory();
     expect(state().history.map((h) => h.words)).toContain('named it “Weather glass”');

@@ -44,7 +44,7 @@ export function Sheet({ id, station }: { id: string; station: Station }) {
 /** The frame every stage stands in: title block, stage line, the stage itself, trials. */
 function OpenSheet({ id, station }: { id: string; station: Station }) {
   const router = useRouter();
-  const { travel } = useSession();
+  const { stepHistory } = useSession();
   useSheetOpens();
   const [help, setHelp] = useState(false);
   const document = useSheet((s) => s.document);
@@ -56,7 +56,7 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
       const settled = e.target instanceof HTMLElement && e.target.dataset.settled !== undefined;
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && (!typing || settled)) {
         e.preventDefault();
-        void travel(e.shiftKey ? 'redo' : 'undo');
+        void stepHistory(e.shiftKey ? 'redo' : 'undo');
       } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       else if (/^[1-8]$/.test(e.key)) router.push(`/assets/${id}/${STATIONS[Number(e.key) - 1].id}`);
       else if (e.key === '?') setHelp(true);
@@ -64,7 +64,7 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [id, router, travel]);
+  }, [id, router, stepHistory]);
 
   if (missing)
     return (

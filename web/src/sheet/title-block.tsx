@@ -196,12 +196,12 @@ function Tools() {
   return (
     <Box sx={{ display: 'flex', color: 'text.secondary' }}>
       <Tooltip title="Undo (Ctrl+Z)">
-        <IconButton size="small" aria-label="Undo" onClick={() => void session.travel('undo')}>
+        <IconButton size="small" aria-label="Undo" onClick={() => void session.stepHistory('undo')}>
           <UndoOutlined fontSize="small" />
         </IconButton>
       </Tooltip>
       <Tooltip title="Redo (Ctrl+Shift+Z)">
-        <IconButton size="small" aria-label="Redo" onClick={() => void session.travel('redo')}>
+        <IconButton size="small" aria-label="Redo" onClick={() => void session.stepHistory('redo')}>
           <RedoOutlined fontSize="small" />
         </IconButton>
       </Tooltip>

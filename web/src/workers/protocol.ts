@@ -17,7 +17,7 @@ import type { Look } from '@wellmorph/core/pipeline/look';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
-import type { BakedMaps, Prepared, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
+import type { BakedMaps, PreparedSurface, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
@@ -119,9 +119,9 @@ export interface Work {
     answer: { glb: Bytes; gpuVertices: number };
   };
   /** The ground of a set at preview size, in shared memory. */
-  ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: Prepared };
+  ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
   /** A set at preview size: pictures of four bytes a texel. */
-  look: { ask: { prepared: Prepared; materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  look: { ask: { prepared: PreparedSurface; materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: { ask: { document: AssetDocument; parts: Bytes; set: SetFiles }; answer: { scene: Scene; solved: SolvedStage } };

@@ -1,4 +1,6 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
+import { assetThumbnail } from '@wellmorph/core/drawing/asset';
+import { layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
@@ -17,15 +19,13 @@ import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pip
 import { labelled, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { makeLevels } from '@wellmorph/core/pipeline/levels';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
-import { Memory } from '@wellmorph/core/pipeline/memory';
 import { mend } from '@wellmorph/core/pipeline/mend';
+import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
-import { assetThumbnail } from '@wellmorph/core/plate/asset';
-import { layoutPng, layoutSvg } from '@wellmorph/core/plate/layout';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
@@ -188,7 +188,7 @@ const handlers: Handlers = {
 };
 
 /** What was worked out from meshes that have not changed: an edit costs only what it touches. */
-const memory = new Memory();
+const memory = new MeshCache();
 
 /** Formed without labels, so that a new name costs nothing, and then labelled as the document says. */
 const formed = async (document: AssetDocument, meshes: Meshes) =>

@@ -122,10 +122,10 @@ describe('picking on the piece', () => {
     await store.pickAt(session, 'p', WALL_FACE + 2, [0, 0, 0]);
     await settled();
     expect(found()?.faces).toHaveLength(2);
-    await session.travel('undo');
+    await session.stepHistory('undo');
     await settled();
     await until(() => found()?.faces.length === 1, 'the first pick alone');
-    await session.travel('undo');
+    await session.stepHistory('undo');
     await settled();
     await until(() => found()?.faces.length === 0, 'no pick');
   });

@@ -110,7 +110,7 @@ describe('mending what was found', () => {
     expect(blobOf(s, finding.partName)).not.toBe(before);
     expect(found(s, finding.kind, finding.partName)).toBeUndefined();
     expect((await run.assetState(s.id)).document.parts).toEqual(s.document?.parts);
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await saved(s);
     await formed(s);
     expect(blobOf(s, finding.partName)).toBe(before);
@@ -141,7 +141,7 @@ describe('mending what was found', () => {
     expect(s.document?.parts.some((p) => p.id === finding.part)).toBe(false);
     expect(said(/was changed while it was being mended/)).toBe(true);
 
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await saved(s);
     await formed(s);
     const again = withFix(s, 'weld');
@@ -167,7 +167,7 @@ describe('mending findings of one kind on many parts', () => {
     expect(said(/^1 of 5 could not be mended: No rim lies in a plane/)).toBe(true);
     expect((await run.assetState(s.id)).document.parts).toEqual(s.document?.parts);
     expect(new Set(s.document?.parts.map((p) => (p.shape.kind === 'mesh' ? p.shape.low.blob : '')))).toHaveLength(5);
-    await s.travel('undo');
+    await s.stepHistory('undo');
     await saved(s);
     await formed(s);
     expect(s.document?.parts).toEqual(before);

@@ -3,7 +3,7 @@
 import { hashOf } from '@wellmorph/core/hash';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { usedMaterials } from '@wellmorph/core/pipeline/results';
-import type { Prepared } from '@wellmorph/core/pipeline/surface';
+import type { PreparedSurface } from '@wellmorph/core/pipeline/surface';
 import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
 import { useSession, useSheet } from '@/session/context';
@@ -22,7 +22,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   const document = useSheet((s) => s.document);
   const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
-  const [prepared, setPrepared] = useState<Prepared | null>(null);
+  const [prepared, setPrepared] = useState<PreparedSurface | null>(null);
   const [set, setSet] = useState<SetPreview | null>(null);
   const [milliseconds, setMilliseconds] = useState<number | null>(null);
   const freshLayout = isFresh(document, layout, 'unwrap');

@@ -8,7 +8,7 @@ const OPENED = 24;
  * What was worked out from meshes that have not changed since: kept by the mesh itself, so that it goes when the mesh goes.
  * A worker holds one; an edit then costs what it touches, not the whole asset.
  */
-export class Memory {
+export class MeshCache {
   readonly steps = new StepCache();
   private readonly kept = new WeakMap<PolyMesh, Map<string, unknown>>();
   private readonly pairs = new WeakMap<PolyMesh, WeakMap<PolyMesh, Map<string, unknown>>>();

@@ -1,7 +1,7 @@
 import type { PolyMesh } from '@wellmorph/core/mesh/polymesh';
 
 /** Meshes kept for the length of one command, by number: nothing outlives it that would have to be named by what it is. */
-export function memoryStore(): { keep(mesh: PolyMesh): string; load(blob: string): PolyMesh } {
+export function meshStore(): { keep(mesh: PolyMesh): string; load(blob: string): PolyMesh } {
   const meshes: PolyMesh[] = [];
   return {
     keep: (mesh) => String(meshes.push(mesh) - 1),
