@@ -139,7 +139,7 @@ interface Opened {
   document: AssetDocument;
   load: LoadMesh;
   notes: string[];
-  /** MeshCache of the pictures a model brings, MB. */
+  /** Memory of the pictures a model brings, MB. */
   pictures?: number;
   /** Of each part the vertices its file has, where it says. */
   vertices?: readonly (number | undefined)[];

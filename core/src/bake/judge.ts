@@ -19,6 +19,7 @@ export interface Judgement {
   parts: { name: string; mean: number; p95: number; texels: number }[];
 }
 
+/** A delivered model with its map, and the high surface it is held against. */
 export interface JudgeInput {
   glb: Uint8Array;
   /** The delivered normal map. */

@@ -23,12 +23,14 @@ export interface LowSide {
   rear: Float32Array;
 }
 
+/** The high surface that rays are shot at. */
 export interface HighSide {
   tree: RayTree;
   /** 9 per triangle, unit, by the tree's caller numbering. */
   normals: Float32Array;
 }
 
+/** A low part with what it is baked from. */
 export interface BakePair {
   id: string;
   name: string;

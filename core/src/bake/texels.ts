@@ -21,6 +21,7 @@ export interface Texels {
   counts: { rays: number; missed: number; back: number; samples: number };
 }
 
+/** Texels of a map of `size` × `size` before anything was cast, in memory that workers can share. */
 export function emptyTexels(size: number, allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n)): Texels {
   const n = size * size;
   return {

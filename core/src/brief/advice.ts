@@ -31,6 +31,7 @@ export interface Advice {
   override?: number;
 }
 
+/** What follows from a brief, each with its sentence. */
 export interface BriefAdvice {
   pixelMm: number;
   pixels: Advice;
@@ -74,6 +75,7 @@ export const EXPECTED_COVERAGE = 0.6;
 /** Maps of a finished set, before anything is known of the piece: base colour, occlusion-roughness-metallic, normal. */
 export const MAPS_PER_SET = 3;
 
+/** What follows from a brief by arithmetic alone: size of a pixel, density, tolerance. Lengths in mm. */
 export function adviseBrief(brief: Brief, known: Known = {}): BriefAdvice {
   const shown = (mm: number, digits = 2) => inUnit(mm, brief.unit, digits);
   const px = pixelMm(brief);

@@ -8,6 +8,7 @@ export const PURPOSES: Record<Purpose, string> = { game: 'game prop', product: '
 export type Origin = 'any' | 'foot' | 'middle';
 export const ORIGINS: Record<Origin, string> = { any: 'anywhere', foot: 'under its middle', middle: 'in its middle' };
 
+/** What a piece may take at most. */
 export interface Limits {
   triangles: number;
   /** Side of the texture, px. */
@@ -17,6 +18,7 @@ export interface Limits {
   memoryMB: number;
 }
 
+/** What a piece is for, how large it is and how close it is seen. */
 export interface Brief {
   purpose: Purpose;
   /** Wanted real size, mm: x, y, z. */

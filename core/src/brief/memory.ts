@@ -6,9 +6,10 @@ export const TEXTURE_FORMATS = {
   bc7: { name: 'BC7 or ASTC 4 × 4', bytesPerTexel: 1, block: 4 },
   bc1: { name: 'BC1 or ETC1', bytesPerTexel: 0.5, block: 4 },
 } as const;
+/** Formats textures are held in by a graphics card. */
 export type TextureFormat = keyof typeof TEXTURE_FORMATS;
 
-/** MeshCache of so many sets of a size with all their levels, MB (10⁶ bytes). Uncompressed, a map takes what its own depth asks for. */
+/** Memory of so many sets of a size with all their levels, MB (10⁶ bytes). Uncompressed, a map takes what its own depth asks for. */
 function setsMB(format: TextureFormat, size: number, sets: number, maps: readonly { bytes: number }[]): number {
   const { bytesPerTexel, block } = TEXTURE_FORMATS[format];
   const bytes = maps.reduce((n, m) => n + textureBytes(size, size, format === 'plain' ? m.bytes : bytesPerTexel, block), 0);

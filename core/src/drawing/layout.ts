@@ -3,6 +3,7 @@ import { type Edges, edgesOf, edgeValence } from '../mesh/connectivity';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { texelsOfTriangle } from '../uv/raster';
 
+/** A laid-out mesh by its name. */
 export interface LaidMesh {
   name: string;
   mesh: PolyMesh;

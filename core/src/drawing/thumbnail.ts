@@ -7,6 +7,7 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { RayQuery } from '../rays/query';
 import { buildTree } from '../rays/tree';
 
+/** A part as a small picture shows it. */
 export interface ThumbnailPart {
   mesh: PolyMesh;
   placements: readonly Mat4[];

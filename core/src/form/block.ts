@@ -23,6 +23,7 @@ export interface Level {
   hard: boolean;
 }
 
+/** A block of levels with rounded corners, as it is meshed. */
 export interface Block {
   levels: readonly Level[];
   /** Steps round each corner; 0 leaves one vertex there. */

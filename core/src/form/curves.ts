@@ -1,11 +1,13 @@
 /** Plane curves of a profile: straight lines and circular arcs in (r, y), mm. */
 export type Point2 = readonly [number, number];
 
+/** A straight curve from `a` to `b`, mm. */
 export interface Line {
   kind: 'line';
   a: Point2;
   b: Point2;
 }
+/** A part of a circle from `a` to `b`, mm. */
 export interface Arc {
   kind: 'arc';
   a: Point2;
@@ -15,6 +17,7 @@ export interface Arc {
   /** Angle turned from a to b, radians; positive is counter-clockwise. */
   sweep: number;
 }
+/** A piece of an outline. */
 export type Curve = Line | Arc;
 
 export const line = (a: Point2, b: Point2): Line => ({ kind: 'line', a, b });

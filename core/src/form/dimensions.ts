@@ -16,6 +16,7 @@ export interface Dimension {
   source?: string;
 }
 
+/** What a named dimension works out to. */
 export interface DimensionValue {
   id: string;
   /** mm or a plain number; undefined when it can't be worked out. */

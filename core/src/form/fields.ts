@@ -23,13 +23,16 @@ export interface NumberDescription extends Common {
   min: number;
   max: number;
 }
+/** One of a few choices, by key. */
 export interface ChoiceField extends Common {
   type: 'choice';
   choices: readonly (readonly [string, string])[];
 }
+/** On or off. */
 export interface SwitchField extends Common {
   type: 'switch';
 }
+/** A text of at most so many characters. */
 export interface TextField extends Common {
   type: 'text';
   most: number;
@@ -57,6 +60,7 @@ export interface ListField extends Common {
   /** Edited on the plate, not as rows of a form. */
   drawn?: boolean;
 }
+/** Fields that are kept in an object of their own. */
 export interface GroupField extends Common {
   type: 'group';
   fields: readonly Field[];

@@ -4,6 +4,7 @@ import type { Vec3 } from '../maths/vec3';
 import { doubleArea, fillLoops } from '../mesh/planar';
 import { MeshBuilder, type PolyMesh } from '../mesh/polymesh';
 
+/** A closed outline in the plane, mm; the last point is joined to the first. */
 export type Outline = [number, number][];
 
 /**

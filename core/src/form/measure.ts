@@ -1,9 +1,11 @@
 import { cross, distance, dot, length, sub, type Vec3 } from '../maths/vec3';
 
+/** What is measured between picked places. */
 export type MeasureKind = 'distance' | 'angle' | 'radius';
 /** How many places each kind takes. */
 export const PLACES_FOR: Record<MeasureKind, number> = { distance: 2, angle: 3, radius: 3 };
 
+/** A measured figure. */
 export interface Measured {
   /** mm, or degrees for an angle. */
   value: number;

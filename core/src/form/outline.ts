@@ -2,6 +2,7 @@ import { FormError } from '../errors';
 import { doubleArea } from '../mesh/planar';
 import { millimetres } from '../units/lengths';
 
+/** A closed polygon in the plane, mm, counter-clockwise; the last point is joined to the first. */
 export type Loop = [number, number][];
 
 /**

@@ -37,6 +37,7 @@ export interface ProfileSegment {
   bulge?: number;
 }
 
+/** A half-profile that is turned about the y axis, mm. */
 export interface Profile {
   points: ProfilePoint[];
   /** One fewer than points: from the foot upward on the outside. */
@@ -123,6 +124,7 @@ export function drawnCurves(profile: Profile): Drawn {
   };
 }
 
+/** How a profile becomes an outline. */
 export interface ProfileOptions {
   body: Body;
   /** Whether the drawn line is the outside of the wall or its inside. */

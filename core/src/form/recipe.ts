@@ -36,6 +36,7 @@ export interface StepResult {
   notes: StepNote[];
 }
 
+/** What a part’s steps came to. */
 export interface Formed {
   /** undefined when no step makes anything. */
   mesh?: PolyMesh;

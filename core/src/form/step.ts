@@ -39,6 +39,7 @@ export function allowedCount(a: Adaptive, n: number): number {
   const every = a.every ?? 1;
   return Math.ceil(Math.max(a.minimum, n) / every - 1e-9) * every;
 }
+/** The count a step takes: low the chosen one, high what the tolerance asks for. */
 export function countOf(detail: Detail, a: Adaptive): number {
   return allowedCount(a, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
 }

@@ -1,6 +1,8 @@
 import type { Vec3 } from '../maths/vec3';
 
+/** How bad a finding is. */
 export type Severity = 'error' | 'warning' | 'information';
+/** What can be found. */
 export type FindingKind =
   | 'inward'
   | 'winding'
@@ -58,6 +60,7 @@ export const FIX_NAMES = {
   'add-clear': 'Add a step that removes them',
   'add-shade': 'Add a step that shades it',
 } as const;
+/** What can be done about a finding. */
 export type FixId = keyof typeof FIX_NAMES;
 
 /** Something measured to be wrong or wasteful. */

@@ -19,8 +19,10 @@ export const VIEWS = {
   chord: 'Chord error',
   flow: 'Edge flow',
 } as const;
+/** What can be measured all over a surface. */
 export type ViewKind = keyof typeof VIEWS;
 
+/** A part as it is looked at. */
 export interface Viewed {
   id: string;
   mesh: PolyMesh;
@@ -42,6 +44,7 @@ export interface PartView {
   pointValues?: Float32Array;
 }
 
+/** A figure all over the surface, with its scale. */
 export interface View {
   kind: ViewKind;
   parts: PartView[];

@@ -63,6 +63,7 @@ export function splitGlb(bytes: Uint8Array): { json: unknown; binary: Uint8Array
   return { json, binary: binary ?? new Uint8Array(0) };
 }
 
+/** The JSON of a glTF, checked to be an object. @throws InputError in one sentence */
 export function parseJson(bytes: Uint8Array): unknown {
   try {
     const value: unknown = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));

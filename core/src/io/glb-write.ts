@@ -5,6 +5,7 @@ import type { Mat4 } from '../maths/mat4';
 import type { GpuMesh } from '../mesh/gpu';
 import { FILE_GLOW, type Material } from '../surface/material';
 
+/** A part as a GLB holds it. */
 export interface GlbPart {
   name: string;
   gpu: GpuMesh;
@@ -14,6 +15,7 @@ export interface GlbPart {
   material: string | null;
 }
 
+/** How a GLB is written. */
 export interface GlbOptions {
   name: string;
   materials: readonly Material[];

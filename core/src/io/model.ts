@@ -36,6 +36,7 @@ export interface ModelPart {
   vertices?: number;
 }
 
+/** A model that was read: its parts, materials, textures, and what was left out, in sentences. */
 export interface Model {
   parts: ModelPart[];
   materials: ModelMaterial[];

@@ -4,6 +4,7 @@ import { attribute, faceCount, type PolyMesh, triangleCount } from '../mesh/poly
 import type { Material } from '../surface/material';
 import { type LengthUnit, MM_PER } from '../units/lengths';
 
+/** A part as an OBJ holds it. */
 export interface ObjPart {
   name: string;
   mesh: PolyMesh;
@@ -12,6 +13,7 @@ export interface ObjPart {
   material: string | null;
 }
 
+/** How an OBJ is written. */
 export interface ObjOptions {
   unit: LengthUnit;
   /** Name of the MTL beside it, without a path. */

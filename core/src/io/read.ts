@@ -7,6 +7,7 @@ import { readGlb, readGltfJson } from './glb-read';
 import type { Model, ModelPart } from './model';
 import { readObj } from './obj';
 
+/** What a file does not say by itself. */
 export interface ReadOptions {
   /** What one unit of the file is, for formats that don't say. */
   unit?: LengthUnit;
@@ -17,10 +18,12 @@ export interface ReadOptions {
 }
 
 export const FORMATS = ['obj', 'glb', 'gltf'] as const;
+/** Formats that are read. */
 export type Format = (typeof FORMATS)[number];
 /** Formats whose files state no unit. */
 export const UNITLESS: readonly Format[] = ['obj'];
 
+/** The format of a file by its name. @throws InputError when it is none that is read */
 export function formatOf(fileName: string): Format {
   const extension = fileName.toLowerCase().split('.').pop() ?? '';
   if (!(FORMATS as readonly string[]).includes(extension))

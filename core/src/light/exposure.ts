@@ -4,6 +4,7 @@
  */
 export const EFFICACY = (683 * 106.857) / 400;
 
+/** What a camera is set to. */
 export interface Exposure {
   /** f-number. */
   aperture: number;

@@ -11,12 +11,14 @@ export interface Subject {
   floor: number;
 }
 
+/** What a rig is built about: the sphere round a piece and the floor it stands on, mm. */
 export function subjectOf(b: Bounds): Subject {
   const centre = vec3((k) => (b.min[k] + b.max[k]) / 2);
   return { centre, radius: Math.max(1, Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) / 2), floor: b.min[1] };
 }
 
 export const LAMPS = ['key', 'fill', 'rim'] as const;
+/** The three lamps of a rig. */
 export type LampName = (typeof LAMPS)[number];
 
 /** One lamp of a rig, seen from the camera. Sizes and distances in radii of the subject, so that a rig fits any piece. */
@@ -33,6 +35,7 @@ export interface LampChoice {
   kelvin: number;
 }
 
+/** What is behind the piece in its picture. */
 export type Background = 'paper' | 'white' | 'colour' | 'transparent';
 
 /** What the lamps and the surroundings give off, once that was decided. */
@@ -41,6 +44,7 @@ export interface Power extends Record<LampName, number> {
   surround: number;
 }
 
+/** How a piece is lit, in shares and radii, so that it fits any piece. */
 export interface Rig {
   name: string;
   lamps: Record<LampName, LampChoice>;
@@ -70,6 +74,7 @@ export const RIG_DEFAULTS: Rig = {
   power: null,
 };
 
+/** One lamp at the piece’s real size; lengths in mm. */
 export interface LampFigures {
   name: LampName;
   /** Radiant power, W, and luminous flux, lm. */
@@ -86,6 +91,7 @@ export interface LampFigures {
   heightMm: number;
 }
 
+/** A rig at the piece’s real size. */
 export interface SolvedRig {
   lamps: Lamp[];
   /** Radiance from all round, W/(m²·sr). */

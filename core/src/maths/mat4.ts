@@ -6,6 +6,7 @@ export type Mat4 = readonly number[];
 
 export const IDENTITY: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
+/** `a · b`: first `b`, then `a`. Column-major, 16 numbers. */
 export function multiply(a: Mat4, b: Mat4): Mat4 {
   const out = new Array<number>(16).fill(0);
   for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k];

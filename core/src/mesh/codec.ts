@@ -83,6 +83,7 @@ function indexed(data: AttributeData, size: number): { values: AttributeData; in
   return { values, index };
 }
 
+/** A mesh as the bytes it is stored as; equal meshes give equal bytes. Read by {@link decodeMesh}. */
 export function encodeMesh(mesh: PolyMesh): Uint8Array<ArrayBuffer> {
   const arrays: { entry?: Entry; data: AttributeData }[] = [];
   const put = (name: string, data: AttributeData, more = {}) =>

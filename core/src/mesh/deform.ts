@@ -6,6 +6,7 @@ import { attribute, makeMesh, type PolyMesh, vertexCount, withAttribute } from '
 import { UNLAID } from './rework';
 import { sliceBy } from './slice';
 
+/** An axis of a part’s own space. */
 export type Axis = 'x' | 'y' | 'z';
 const INDEX: Record<Axis, 0 | 1 | 2> = { x: 0, y: 1, z: 2 };
 const UNIT: Record<Axis, Vec3> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };

@@ -18,6 +18,7 @@ export interface GpuMesh {
   corner: Uint32Array;
 }
 
+/** What a mesh for the card is made with. */
 export interface GpuOptions extends NormalOptions {
   /** Tangents are wanted with the layout; they part vertices where its directions do. */
   tangents?: boolean;

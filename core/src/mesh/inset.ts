@@ -24,6 +24,7 @@ export interface InsetOptions {
   each?: boolean;
 }
 
+/** A region moved inward from its border. */
 export interface Inset {
   mesh: PolyMesh;
   /** The largest inset for which every edge of the region keeps some length, mm. */

@@ -19,6 +19,7 @@ export interface JoinRimsOptions {
   cast: Cast;
 }
 
+/** Rims that were joined: how many, and the quads between them. */
 export interface JoinedRims {
   mesh: PolyMesh;
   joined: number;

@@ -2,6 +2,7 @@ import type { Mat4 } from '../maths/mat4';
 import { edgesOf, edgeValence } from './connectivity';
 import { faceCount, type PolyMesh, triangleCount, vertexCount } from './polymesh';
 
+/** An axis-aligned box, mm. */
 export interface Bounds {
   min: [number, number, number];
   max: [number, number, number];
@@ -9,6 +10,7 @@ export interface Bounds {
 
 export const EMPTY_BOUNDS = (): Bounds => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] });
 
+/** Makes a box hold a point as well, in place. */
 export function growBounds(b: Bounds, x: number, y: number, z: number): void {
   const p = [x, y, z];
   for (let k = 0; k < 3; k++) {
@@ -47,6 +49,7 @@ export function areaOf(mesh: PolyMesh): number {
   return sum;
 }
 
+/** Area of one triangle, mm². */
 export function triangleArea(mesh: PolyMesh, t: number): number {
   const p = mesh.positions;
   const a = 3 * mesh.faceVert[mesh.triangles[3 * t]];

@@ -198,6 +198,7 @@ export function doubleArea(loop: readonly (readonly [number, number])[]): number
   return sum;
 }
 
+/** Whether a point of the plane lies inside a closed outline, by the even–odd rule. */
 export function isInside([x, y]: readonly [number, number], loop: readonly (readonly [number, number])[]): boolean {
   let odd = false;
   for (let i = 0, j = loop.length - 1; i < loop.length; j = i++) {

@@ -1,7 +1,9 @@
 import { InputError } from '../errors';
 import { triangulate } from './triangulate';
 
+/** What an attribute belongs to: each vertex, each corner of a face, or each face. */
 export type Domain = 'vertex' | 'corner' | 'face';
+/** Numbers of an attribute, `size` of them for each element of its domain. */
 export type AttributeData = Float64Array | Float32Array | Int32Array | Uint32Array | Uint8Array;
 
 /**
@@ -37,6 +39,7 @@ export interface PolyMesh {
   readonly patches: readonly string[];
 }
 
+/** What a mesh is made from; triangles are worked out where they are not given. */
 export interface MeshParts {
   positions: ArrayLike<number>;
   faceStart: ArrayLike<number>;
@@ -78,6 +81,7 @@ export function makeMesh(parts: MeshParts): PolyMesh {
   return { positions, faceStart, faceVert, ...cut, attributes, patches: parts.patches ?? [] };
 }
 
+/** The attribute of a name on a domain, or undefined. */
 export function attribute(mesh: PolyMesh, name: string, domain?: Domain): Attribute | undefined {
   return mesh.attributes.find((a) => a.name === name && (!domain || a.domain === domain));
 }
@@ -86,6 +90,7 @@ export function attribute(mesh: PolyMesh, name: string, domain?: Domain): Attrib
 export function withAttribute(mesh: PolyMesh, next: Attribute): PolyMesh {
   return { ...mesh, attributes: [...mesh.attributes.filter((a) => a.name !== next.name), next] };
 }
+/** The same mesh without one attribute; the rest is shared. */
 export function withoutAttribute(mesh: PolyMesh, name: string): PolyMesh {
   return { ...mesh, attributes: mesh.attributes.filter((a) => a.name !== name) };
 }

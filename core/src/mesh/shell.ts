@@ -16,6 +16,7 @@ export interface ShellOptions {
   rim?: string;
 }
 
+/** A surface given a wall. */
 export interface Shelled {
   mesh: PolyMesh;
   /** The largest thickness for which no edge of the moved surface turns round, mm. */

@@ -9,6 +9,7 @@ import { joinTriangles } from './planar';
 import { faceCount, MeshBuilder, type PolyMesh, vertexCount } from './polymesh';
 import { mixAt, type NewCorner, Rework, range, triangleStarts, UNLAID } from './rework';
 
+/** How two solids are put together. */
 export type Combination = 'join' | 'cut' | 'intersect';
 
 /** What the second solid is called in sentences. */
@@ -19,6 +20,7 @@ export interface CombineOptions {
   names?: readonly [string, string];
 }
 
+/** What two solids came to. */
 export interface Combined {
   mesh: PolyMesh;
   /** mm³, as the library that joined them measures it. */

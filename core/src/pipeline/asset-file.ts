@@ -55,6 +55,7 @@ export function packAsset(document: AssetDocument, blob: (name: string) => Uint8
   return zipSync(Object.fromEntries(files.map(([name, bytes]) => [name, [bytes, { level: 6, mtime }]])));
 }
 
+/** What an asset file holds. */
 export interface OpenedAsset {
   document: AssetDocument;
   load(blob: string): PolyMesh;

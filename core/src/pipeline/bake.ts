@@ -16,10 +16,12 @@ import type { AssetDocument, BakeChoices, Part, Role } from './document';
 import { exportGlb } from './export';
 import type { PartMesh } from './form';
 
+/** What a bake follows from, beside the meshes; `size` is the side of its maps, px. */
 export interface BakeSettings extends BakeChoices {
   size: number;
 }
 
+/** What was found about one pair of low and high. */
 export interface PairFigures {
   id: string;
   name: string;
@@ -34,6 +36,7 @@ export interface PairFigures {
   uniformMissedShare: number;
 }
 
+/** What is kept of a bake. */
 export interface BakeFigures {
   pairs: PairFigures[];
   histogram: { from: number; to: number; counts: number[] };
@@ -49,6 +52,7 @@ export interface BakeFigures {
   verdict?: Verdict;
 }
 
+/** Maps and figures of a bake. */
 export interface BakeResult {
   figures: BakeFigures;
   /** PNG files as delivered, by name. */
@@ -60,10 +64,12 @@ export interface BakeResult {
 /** Roles that light passes through or that give it: they shade nothing. */
 const CLEAR: readonly Role[] = ['glass', 'liquid', 'flame'];
 
+/** The settings a document gives its bake. */
 export function bakeSettings(document: AssetDocument): BakeSettings {
   return { ...document.bake, size: document.brief.limits.textureSize };
 }
 
+/** A bake whose distances are known, ready for its rays. */
 export interface PreparedBake {
   prepared: BakeGeometry;
   distances: Distances[];

@@ -10,6 +10,7 @@ interface Head {
 }
 const align = (n: number): number => (n + 7) & ~7;
 
+/** Formed parts as the bytes they are kept as; equal parts give equal bytes. Read by {@link decodeParts}. */
 export function encodeParts(parts: readonly PartMesh[]): Uint8Array<ArrayBuffer> {
   const meshes = parts.map((p) => encodeMesh(p.mesh));
   const head = new TextEncoder().encode(

@@ -51,6 +51,7 @@ export type Shape =
       steps?: Step[];
     };
 
+/** A part of the piece: made by steps, or an imported mesh with steps after it. */
 export interface Part {
   id: string;
   name: string;
@@ -102,6 +103,7 @@ export const usedMaterials = (document: AssetDocument): Material[] =>
 
 export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 
+/** A finding that is meant, and how bad it was when that was said. */
 export interface Waiver {
   /** Id of the finding it covers. */
   finding: string;
@@ -111,6 +113,7 @@ export interface Waiver {
   covers?: Box;
 }
 
+/** What was decided about counts and tolerances. */
 export interface FormChoices {
   counts: Counts;
   locks: Counts;
@@ -122,6 +125,7 @@ export interface FormChoices {
   ties?: string[][];
 }
 
+/** What was decided about the layout. */
 export interface UnwrapChoices {
   /** Empty texels between islands at the delivered size. */
   padding: number;
@@ -130,6 +134,7 @@ export interface UnwrapChoices {
   rotate: boolean;
 }
 
+/** What was decided about the bake; lengths in mm. */
 export interface BakeChoices {
   samples: 1 | 2 | 4;
   y: 'up' | 'down';
@@ -148,11 +153,13 @@ export interface BakeChoices {
   movingOcclude: boolean;
 }
 
+/** What was decided about the set beside its materials. */
 export interface SurfaceChoices {
   /** Which blotches. */
   seed: number;
 }
 
+/** What was decided about the picture. */
 export interface RenderChoices {
   /** What ends a picture: a number of samples per pixel, or a noise that is low enough. */
   until: 'samples' | 'noise';
@@ -174,8 +181,10 @@ export const DELIVERABLES = {
   sheet: 'spec sheet',
   levels: 'further levels',
 } as const;
+/** Kinds of files that can be handed over. */
 export type Deliverable = keyof typeof DELIVERABLES;
 
+/** What was decided about handing over. */
 export interface HandoffChoices {
   /** Of formats that state no unit. */
   unit: LengthUnit;
@@ -237,6 +246,7 @@ export const HANDOFF_DEFAULTS: HandoffChoices = {
 };
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
+/** An asset in which only the brief was decided. */
 export function newDocument(name: string, brief: Brief): AssetDocument {
   return {
     schema: 2,

@@ -3,6 +3,7 @@ import { gpuMesh } from '../mesh/gpu';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
+/** How an asset is written as a file. */
 export interface ExportOptions extends GlbOptions {
   /** Tangents go along with layouts. */
   tangents: boolean;
@@ -29,8 +30,10 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
 export const deliversTangents = (document: AssetDocument): boolean =>
   document.bake.normal && document.parts.some((p) => p.shape.kind === 'recipe' || p.high !== undefined);
 
+/** Maps that go into a GLB, PNG bytes. */
 export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white'>;
 
+/** How a document’s parts are written, with the maps there are. */
 export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {}): ExportOptions {
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
   return {

@@ -27,6 +27,7 @@ export interface PartMesh {
   placements: Mat4[];
 }
 
+/** What forming an asset came to. */
 export interface FormResult {
   parts: PartMesh[];
   problems: (StepProblem & { part: string })[];
@@ -45,6 +46,7 @@ export function fallbackTolerance(document: AssetDocument): number {
   return document.brief.overrides.toleranceMm ?? document.brief.errorPx * pixelMm(document.brief);
 }
 
+/** The count a document has for each key: locked, solved, or the one a tolerance asks for. */
 export function chosenCount(document: AssetDocument): (a: Adaptive) => number {
   const { counts, locks } = document.form;
   const tolerance = fallbackTolerance(document);

@@ -24,6 +24,7 @@ export interface FindingsFigures {
   standings: Standings;
 }
 
+/** A formed asset that was looked over, and the bytes it is kept as. */
 export interface Formed {
   /** As formed, with marks for labels. */
   result: FormResult;

@@ -28,6 +28,7 @@ export interface HandoffMaps {
   picture?: Uint8Array;
 }
 
+/** A file of the archive that is handed over, and what it is in words. */
 export interface HandoffFile {
   name: string;
   bytes: Uint8Array;

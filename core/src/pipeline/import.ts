@@ -44,6 +44,7 @@ export function documentFromModel(name: string, model: Model, source: Source, ke
   return { ...newDocument(name, brief), materials, parts, sources: [source] };
 }
 
+/** A part and the index of the high mesh that belongs to it. */
 export interface Pairing {
   part: string;
   high: number;

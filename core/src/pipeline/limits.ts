@@ -58,6 +58,7 @@ export interface Measured {
   densityPxPerCm: number | null;
 }
 
+/** A limit, and what stands against it. */
 export interface LimitKept {
   what: string;
   value: number;

@@ -19,6 +19,7 @@ export interface AssetState {
   render: RenderFigures | null;
 }
 
+/** One thing that was looked at before handing over. */
 export interface PreflightLine {
   id: string;
   level: 'ok' | 'near' | 'over';

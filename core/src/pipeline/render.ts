@@ -42,6 +42,7 @@ export function outlinePoints(parts: readonly PartMesh[]): Float64Array {
   return out;
 }
 
+/** Shot and light at the piece’s real size. */
 export interface SolvedStage {
   shot: SolvedShot;
   rig: SolvedRig;
@@ -142,6 +143,7 @@ function shared(t: SceneTexture, allocate: Allocate): SceneTexture {
   return { ...t, data };
 }
 
+/** What is kept of a picture. */
 export interface RenderFigures {
   width: number;
   height: number;

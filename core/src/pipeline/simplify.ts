@@ -10,6 +10,7 @@ import { figure } from '../units/lengths';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
+/** Simplified parts, and how far each lies from what it was, mm. */
 export interface Simplified {
   parts: PartMesh[];
   /** Of each part, measured against what it was. */

@@ -251,6 +251,7 @@ export function solveFormed(
   };
 }
 
+/** The triangles, and the counts, that keep every error below a tolerance, mm. */
 export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {
   return trianglesFor({ ...budgetProblem(document, measured), locks: undefined }, errorMm);
 }

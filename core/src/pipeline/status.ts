@@ -9,6 +9,7 @@ import { type SurfaceFigures, surfaceVerdict } from './surface';
 /** How a stage stands. `none`: not made yet; `stale`: made from an older state. */
 export type Status = 'ok' | 'near' | 'over' | 'none' | 'stale';
 
+/** How a form stands, from its findings. */
 export function formStatus(findings: readonly Finding[], fresh: boolean): Status {
   if (!fresh) return 'stale';
   const open = findings.filter((f) => !f.waived);
@@ -64,6 +65,7 @@ export interface Made {
   surface?: { figures: SurfaceFigures; fresh: boolean };
   render?: { figures: RenderFigures; fresh: boolean };
 }
+/** How each stage stands. */
 export type StageStatuses = Record<'form' | 'unwrap' | 'bake' | 'surface' | 'light' | 'render' | 'hand-off', Status>;
 
 /** How every stage stands: the one place that says so, for the sheet and for the list of assets. */

@@ -11,6 +11,7 @@ import type { PartMesh } from './form';
 import { isLaid } from './inspect';
 import { usedMaterials } from './results';
 
+/** What is kept of composing a set. */
 export interface SurfaceFigures {
   size: number;
   composed: ComposeFigures;
@@ -30,6 +31,7 @@ export interface SurfaceFiles {
   validity: Uint8Array;
 }
 
+/** The bake’s maps that masks are made from, PNG bytes. */
 export interface BakedMaps {
   occlusion?: Uint8Array;
   curvature?: Uint8Array;
@@ -38,6 +40,7 @@ export interface BakedMaps {
 /** Rows composed at once. */
 const ROWS = 64;
 
+/** What masks stand on: the laid-out surface, its materials and the baked maps at a size. */
 export function groundInput(document: AssetDocument, laid: readonly PartMesh[], maps: BakedMaps, size: number): GroundInput {
   if (laid.length === 0 || !laid.every(isLaid))
     throw new StageError('surface/layout', 'There is no layout to compose on yet; unwrap first.');
@@ -82,6 +85,7 @@ export interface PreparedSurface {
   from: { curvature: boolean; occlusion: boolean };
 }
 
+/** Draws the ground that every material is composed on; done once for many tries. */
 export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?: (bytes: number) => ArrayBufferLike): PreparedSurface {
   const ground = emptyGround(input.size, allocate);
   for (let from = 0; from < input.size; from += ROWS) {
@@ -100,6 +104,7 @@ export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?
   };
 }
 
+/** Composes the set on a ground that was prepared. Texels, top row first. */
 export function composePrepared(
   prepared: PreparedSurface,
   materials: readonly Material[],

@@ -12,6 +12,7 @@ export interface TrialWords {
   figures: Record<string, number | string>;
 }
 
+/** A layout among the trials. */
 export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density }: LayoutFigures): TrialWords {
   const size = document.brief.limits.textureSize;
   return {
@@ -21,6 +22,7 @@ export function unwrapTrial(document: AssetDocument, { islands, stretchL2, cover
   };
 }
 
+/** A bake among the trials. */
 export function bakeTrial(document: AssetDocument, { missedShare, judgement }: BakeFigures): TrialWords {
   const { bake, brief } = document;
   return {
@@ -35,6 +37,7 @@ export function bakeTrial(document: AssetDocument, { missedShare, judgement }: B
   };
 }
 
+/** A composed set among the trials. */
 export function surfaceTrial(document: AssetDocument, figures: SurfaceFigures): TrialWords {
   const used = usedMaterials(document);
   const shares = figures.composed.materials;
@@ -67,6 +70,7 @@ const mean = (list: readonly [value: number, weight: number][]): number => {
   return weight > 0 ? list.reduce((s, [v, w]) => s + v * w, 0) / weight : 0;
 };
 
+/** A picture among the trials. */
 export function pictureTrial(document: AssetDocument, { width, height, samples, noise, clippedShare }: RenderFigures): TrialWords {
   const { shot, rig, render } = document;
   const { key, fill, rim } = rig.lamps;

@@ -8,6 +8,7 @@ import { type PackIsland, pack } from '../uv/pack/pack';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
+/** What a layout follows from, beside the parts themselves. */
 export interface UnwrapSettings {
   size: number;
   padding: number;
@@ -19,12 +20,14 @@ export interface UnwrapSettings {
   regions: Record<string, number[]>;
 }
 
+/** Laid-out parts and how good the layout is. */
 export interface UnwrapResult {
   /** Parts in the order given, with `uv` (corner, v up) and `island` (face). */
   parts: PartMesh[];
   figures: LayoutFigures;
 }
 
+/** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
   return {
     size: document.brief.limits.textureSize,

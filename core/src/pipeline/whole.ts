@@ -21,6 +21,7 @@ export interface ResultFile {
   bytes: Uint8Array;
   kind: 'parts' | 'png' | 'svg';
 }
+/** Everything that was made of an asset. */
 export interface Whole {
   /** In the order they were made. */
   results: (StoredResult & { /** What making it took. */ milliseconds: number })[];

@@ -2,7 +2,7 @@
  * A tree of boxes over triangles, for rays and nearest points: two-wide, built by binned surface-area heuristic
  * (Wald 2007), in flat arrays that can be shared between workers.
  *
- * MeshCache of one inner node, 16 numbers of 4 bytes in one buffer seen as floats and as integers:
+ * Memory of one inner node, 16 numbers of 4 bytes in one buffer seen as floats and as integers:
  *
  *     0…5    box of the left child   min x y z, max x y z
  *     6…11   box of the right child

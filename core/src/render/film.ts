@@ -29,6 +29,7 @@ export const emptyFilm = (
   sums: [new Float32Array(allocate(4 * CHANNELS * width * height)), new Float32Array(allocate(4 * CHANNELS * width * height))],
 });
 
+/** A rectangle of a picture, px, from its top left. */
 export interface Tile {
   x: number;
   y: number;
@@ -81,6 +82,7 @@ export function traceTile(tracer: PathTracer, pass: Pass, cancelled: () => boole
   return halves;
 }
 
+/** Adds what was traced of a tile to a film. */
 export function addTile(film: Film, tile: Tile, halves: readonly [Float32Array, Float32Array]): void {
   for (let half = 0; half < 2; half++)
     for (let y = 0; y < tile.height; y++) {
@@ -102,6 +104,7 @@ export interface Development {
   colour: readonly number[];
 }
 
+/** A developed picture, top row first. */
 export interface Picture {
   width: number;
   height: number;
@@ -151,6 +154,7 @@ export function developPixel(
   for (let k = 0; k < 3; k++) out[k] = linearToSrgb(Math.max(0, Math.min(1, out[k])));
 }
 
+/** A film as a picture, from the first so many samples of each half. */
 export function develop(film: Film, development: Development, samples = film.samples): Picture {
   const data = new Uint8Array(4 * film.width * film.height);
   const out = new Float64Array(4);

@@ -5,6 +5,7 @@ export interface Measured {
   seconds: number;
 }
 
+/** What a wanted noise will take. */
 export interface Forecast {
   /** Samples per pixel for the wanted noise. */
   samples: number;

@@ -78,6 +78,7 @@ export interface Scene {
   corners: Float32Array;
 }
 
+/** A mesh with its placements in a scene; mm. */
 export interface ScenePart {
   mesh: PolyMesh;
   placements: readonly Mat4[];
@@ -85,6 +86,7 @@ export interface ScenePart {
   material: number;
 }
 
+/** What a scene is built from; lengths in mm. */
 export interface SceneInput {
   parts: readonly ScenePart[];
   materials: readonly SceneMaterial[];

@@ -16,6 +16,7 @@ export interface Crew {
   hire(): Tracer;
 }
 
+/** How long a film is traced. */
 export interface TraceOptions {
   /** Per pixel, both halves together. */
   samples: number;

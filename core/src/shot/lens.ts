@@ -5,6 +5,7 @@ export const magnification = (f: number, s: number): number => f / (s - f);
 /** H = f²/(N·c) + f: focused here, everything from H/2 on is sharp to the circle c. */
 export const hyperfocal = (f: number, n: number, c: number): number => (f * f) / (n * c) + f;
 
+/** Distances from the lens between which everything is sharp, mm. */
 export interface FocusRange {
   near: number;
   /** Infinity from the hyperfocal distance on. */

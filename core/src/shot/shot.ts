@@ -55,6 +55,7 @@ export interface Camera {
   lensRadius: number;
 }
 
+/** A shot at the piece’s real size: where the camera stands and what is sharp. Lengths in mm. */
 export interface SolvedShot {
   camera: Camera;
   /** From the lens to the piece's nearest and farthest point, mm. */

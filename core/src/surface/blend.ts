@@ -39,6 +39,7 @@ function hardLight(b: number, s: number): number {
   return s <= 0.5 ? b * 2 * s : b + (2 * s - 1) - b * (2 * s - 1);
 }
 
+/** A colour with how much it covers, each 0 … 1, not multiplied in. */
 export type Rgba = readonly [number, number, number, number];
 
 /** Source over backdrop with a blend mode: co = αs·(1 − αb)·Cs + αs·αb·B(Cb, Cs) + (1 − αs)·αb·Cb, then divided by αo. */

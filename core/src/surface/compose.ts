@@ -19,6 +19,7 @@ export interface ComposedSet {
   emissive: Uint8Array | null;
 }
 
+/** What a composed set came to, measured on it. */
 export interface ComposeFigures {
   /** Per material, in order. Shares of its own texels, measured on the result. */
   materials: { id: string; name: string; texels: number; wearShare: number; dirtShare: number }[];
@@ -133,6 +134,7 @@ export function compose(
   return { set, figures: composeFigures(counts, materials, ground.size) };
 }
 
+/** The figures of a set from what was counted while it was composed. */
 export function composeFigures(counts: Float64Array, materials: readonly Material[], size: number): ComposeFigures {
   const rows = materials.map((m, k) => ({
     id: m.id,

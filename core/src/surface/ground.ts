@@ -12,6 +12,7 @@ export interface BakedField {
   channels: number;
 }
 
+/** What masks are drawn from. */
 export interface GroundInput {
   parts: readonly { mesh: PolyMesh; material: number }[];
   size: number;

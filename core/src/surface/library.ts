@@ -2,6 +2,7 @@ import { linearToSrgb } from '../image/srgb';
 import { EFFICACY } from '../light/exposure';
 import { type Material, PLAIN } from './material';
 
+/** A material as the library ships it. */
 export type LibraryMaterial = Omit<Material, 'id' | 'touched'> & { key: string };
 
 const srgb = (r: number, g: number, b: number): [number, number, number] =>

@@ -18,8 +18,10 @@ export const VERDICTS = [
   'mirror on a worn part',
   'not judged',
 ] as const;
+/** What can be said of a texel. */
 export type Verdict = (typeof VERDICTS)[number];
 
+/** Every texel of a set judged. */
 export interface Validity {
   /** Index into {@link VERDICTS}, one per texel. */
   verdict: Uint8Array;

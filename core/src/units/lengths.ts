@@ -1,8 +1,10 @@
 /** Units of length a person may type or a file may be in. */
 export const MM_PER = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const;
+/** Units that lengths are shown and read in; inside everything is mm. */
 export type LengthUnit = keyof typeof MM_PER;
 export const LENGTH_UNITS = Object.keys(MM_PER) as LengthUnit[];
 
+/** Whether a text names a unit of length. */
 export function isLengthUnit(text: string): text is LengthUnit {
   return Object.hasOwn(MM_PER, text);
 }

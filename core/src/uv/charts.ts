@@ -20,6 +20,7 @@ export interface Flattened {
   method: ('exact' | 'plane' | 'conformal' | 'barycentric')[];
 }
 
+/** Where a surface is cut and how far it may be stretched. */
 export interface FlattenOptions {
   /** Faces that turn by more than this are cut apart, degrees. */
   seamAngle: number;

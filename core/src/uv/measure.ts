@@ -9,6 +9,7 @@ export interface LaidPart {
   mesh: PolyMesh;
 }
 
+/** What can be said about one part’s layout. */
 export interface PartLayout {
   id: string;
   /** px/cm at the delivered size. */

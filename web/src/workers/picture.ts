@@ -1,4 +1,5 @@
 import { spread } from '@wellmorph/core/bake/spread';
+import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
@@ -36,7 +37,12 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
     const decoded = decodeParts(parts);
     const solved = solveStage(document, decoded);
     const bounds = assetBounds(decoded);
-    return { ...solved, bounds, outline: hull(outlinePoints(decoded)), checks: safeToStart(document, decoded, solved, { composed }) };
+    return {
+      ...solved,
+      bounds,
+      outline: convexHull(fromAbove(outlinePoints(decoded))),
+      checks: safeToStart(document, decoded, solved, { composed }),
+    };
   },
   scene({ document, parts, set }) {
     const decoded = decodeParts(parts).filter((p) => triangleCount(p.mesh) > 0);
@@ -90,20 +96,6 @@ function asQuads(rgb: Uint8Array): Uint8Array {
   return out;
 }
 
-/** The convex outline of points seen from above (Andrew 1979), x and z. */
-function hull(points: Float64Array): [number, number][] {
-  const list: [number, number][] = [];
-  for (let i = 0; i < points.length; i += 3) list.push([points[i], points[i + 2]]);
-  list.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const turn = (o: [number, number], a: [number, number], b: [number, number]) =>
-    (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
-  const half = (from: [number, number][]) => {
-    const out: [number, number][] = [];
-    for (const p of from) {
-      while (out.length >= 2 && turn(out[out.length - 2], out[out.length - 1], p) <= 0) out.pop();
-      out.push(p);
-    }
-    return out.slice(0, -1);
-  };
-  return [...half(list), ...half(list.reverse())];
-}
+/** Points as seen from above: x and z. */
+const fromAbove = (points: Float64Array): [number, number][] =>
+  Array.from({ length: points.length / 3 }, (_, i) => [points[3 * i], points[3 * i + 2]]);

@@ -1,7 +1,9 @@
 import { type Adaptive, allowedCount } from '../step';
 
+/** Counts by key: sides, rings, segments. */
 export type Counts = Record<string, number>;
 
+/** Counts that can be chosen, and what each costs and is worth. */
 export interface BudgetProblem {
   adaptive: readonly Adaptive[];
   /** Triangles of the whole asset with these counts; must not fall when a count rises. */
@@ -11,6 +13,7 @@ export interface BudgetProblem {
   locks?: Counts;
 }
 
+/** Counts that a limit of triangles is spent on. */
 export interface Budget {
   counts: Counts;
   triangles: number;

@@ -40,8 +40,10 @@ export const CONSTRAINTS = {
   radius: { name: 'radius', takes: ['r'] },
   angle: { name: 'angle', takes: ['ll'] },
 } as const;
+/** What can be asked of points and curves. */
 export type ConstraintKind = keyof typeof CONSTRAINTS;
 
+/** Something asked of a sketch’s points and curves; lengths in mm, angles in degrees. */
 export interface Constraint {
   id: string;
   kind: ConstraintKind;

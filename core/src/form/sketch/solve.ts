@@ -17,6 +17,7 @@ export interface Solved {
   /** Constraints that can't hold together with `because`; left out, and said. */
   conflicts: Clash[];
 }
+/** A constraint that can’t be kept, and the ids of those it contradicts. */
 export interface Clash {
   constraint: string;
   because: string[];

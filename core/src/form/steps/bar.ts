@@ -12,6 +12,7 @@ import { pathOf } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
 import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind } from '../step';
 
+/** A point of a bar’s path in the part’s own space, mm. */
 export interface PathPoint {
   id: string;
   x: number;

@@ -39,6 +39,7 @@ import { type TubeStep, tube } from './tube';
 import { type TurnedStep, turned } from './turned';
 import { type TwistStep, twist } from './twist';
 
+/** One step of a part’s recipe, by its kind. */
 export type Step =
   | TurnedStep
   | BoxStep
@@ -77,6 +78,7 @@ export type Step =
   | FillStep
   | GlazeStep
   | FittedStep;
+/** The names of all kinds of step. */
 export type StepName = Step['kind'];
 
 /** Every kind of step there is, in the order they are offered. */

@@ -20,6 +20,7 @@ export interface Coincidence {
   against: boolean;
 }
 
+/** Where two surfaces lie in the same place: how much of them, mm², some places, and which way they face there. */
 export function coincidentArea(a: PolyMesh, b: PolyMesh): Coincidence {
   const [box, other] = [boundsOf(a), boundsOf(b)];
   const apart = [0, 1, 2].some((k) => box.min[k] > other.max[k] + FLICKER_MM || box.max[k] < other.min[k] - FLICKER_MM);

@@ -19,6 +19,7 @@ export interface SurfaceShape {
   curvature: Curvature;
 }
 
+/** What findings about a surface stand on, worked out once: its faces’ normals, the turns at its edges, its hard edges. */
 export function surfaceShape(mesh: PolyMesh, edges: Edges): SurfaceShape {
   const normals = faceNormals(mesh);
   const marked = attribute(mesh, 'hard', 'corner') !== undefined;

@@ -23,6 +23,7 @@ export interface BevelOptions {
   patch?: (kind: 'edge' | 'corner', between: string) => string;
 }
 
+/** A mesh with bevelled edges, and how much larger the bevel could be. */
 export interface Bevelled {
   mesh: PolyMesh;
   /** The largest size for which every edge keeps some length, mm; Infinity where nothing limits it. */

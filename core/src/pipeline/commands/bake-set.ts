@@ -4,6 +4,7 @@ import type { BakeChoices } from '../document';
 import { Between, FAR, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** What of a bake’s settings a request may change. */
 export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsIn([1, 2, 4]) samples?: BakeChoices['samples'];
   @Maybe() @IsIn(['up', 'down']) y?: BakeChoices['y'];

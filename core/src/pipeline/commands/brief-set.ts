@@ -5,16 +5,19 @@ import { LENGTH_UNITS, type LengthUnit } from '../../units/lengths';
 import { Between, FAR, IsNumbers, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** Limits as a request may hold them. */
 export class LimitsShape implements Limits {
   @IsInt() @Min(1) @Max(1e8) triangles!: number;
   @IsIn([128, 256, 512, 1024, 2048, 4096, 8192]) textureSize!: number;
   @IsInt() @Min(1) @Max(16) textureSets!: number;
   @Between(0.1, 1e5) memoryMB!: number;
 }
+/** Wanted figures that take the place of what follows from the brief. */
 export class OverridesShape {
   @Maybe() @Between(0.01, 1e5) densityPxPerCm?: number;
   @Maybe() @Between(1e-5, 1e3) toleranceMm?: number;
 }
+/** What of a brief a request may change. */
 export class BriefPatch implements Partial<Brief> {
   @Maybe() @IsIn(Object.keys(PURPOSES)) purpose?: Purpose;
   @Maybe() @IsNumbers(3, 0.01, FAR) sizeMm?: [number, number, number];

@@ -31,24 +31,28 @@ export interface CommandKind<C extends { type: string }> {
   touches(command: C): string[];
 }
 
+/** A part of a document. @throws InputError when it is not there */
 export function partIn(d: AssetDocument, id: string): Part {
   const found = d.parts.find((p) => p.id === id);
   if (!found) throw new InputError('command/part', 'The part this change is for is no longer there.');
   return found;
 }
 
+/** The steps of a part, to be changed in place. @throws InputError when the part is not there */
 export function stepsIn(d: AssetDocument, part: string): Step[] {
   const p = partIn(d, part);
   p.shape.steps ??= [];
   return p.shape.steps;
 }
 
+/** Where a step is among others. @throws InputError when it is not there */
 export function stepAt(list: readonly Step[], id: string): number {
   const i = list.findIndex((s) => s.id === id);
   if (i < 0) throw new InputError('command/step', 'The step this change is for is no longer there.');
   return i;
 }
 
+/** A material of a document. @throws InputError when it is not there */
 export function materialIn(d: AssetDocument, id: string): Material {
   const found = d.materials.find((m) => m.id === id);
   if (!found) throw new InputError('command/material', 'The material this change is for is no longer there.');

@@ -4,6 +4,7 @@ import { checkDimension, type Dimension } from '../../form/dimensions';
 import { IsId, Maybe } from './checks';
 import { type CommandKind, withOne } from './command';
 
+/** A named dimension as a request may hold it. */
 export class DimensionShape implements Dimension {
   @IsId() id!: string;
   @IsString() @Length(1, 60) name!: string;

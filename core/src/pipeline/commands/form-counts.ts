@@ -4,6 +4,7 @@ import type { Counts } from '../../form/budget/solve';
 import { CheckedBy } from './checks';
 import type { CommandKind } from './command';
 
+/** Checks counts by key. @throws InputError in one sentence */
 export function checkCounts(counts: unknown): void {
   const list = Object.values(counts ?? {});
   if (typeof counts !== 'object' || list.length > 5000 || list.some((n) => !Number.isInteger(n) || n < 1 || n > 4096))

@@ -14,6 +14,7 @@ class IncludeShape implements Record<Deliverable, boolean> {
   @IsBoolean() sheet!: boolean;
   @IsBoolean() levels!: boolean;
 }
+/** What of the hand-off a request may change. */
 export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @IsIn(LENGTH_UNITS) unit?: LengthUnit;
   @Maybe() @IsIn(['up', 'down']) y?: HandoffChoices['y'];

@@ -107,6 +107,7 @@ export const commandKind = (type: Command['type']): CommandKind<Command> => KIND
 
 among((type) => (isCommandType(type) ? (commandKind(type) as unknown as CommandKind<{ type: string }>) : undefined));
 
+/** A document after a change, with patches that make it and take it back. */
 export interface Applied {
   document: AssetDocument;
   patches: Patch[];

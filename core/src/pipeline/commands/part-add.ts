@@ -20,6 +20,7 @@ const each =
 export const checkRegions: (list: unknown) => Region[] = each(checkRegion, 'Regions');
 export const checkSteps: (list: unknown) => Step[] = each(checkStep, 'Steps');
 
+/** A recipe as a request may hold it. */
 export class RecipeShape {
   @Equals('recipe') kind!: 'recipe';
   @IsArray() @ArrayMaxSize(200) @CheckedBy(checkSteps) steps!: Step[];

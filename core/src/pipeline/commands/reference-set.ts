@@ -4,6 +4,7 @@ import { REFERENCE_VIEWS, type Reference, type ReferenceView } from '../../form/
 import { Between, FAR, IsBlob, IsId, IsShare } from './checks';
 import { type CommandKind, withOne } from './command';
 
+/** A picture behind the piece as a request may hold it. */
 export class ReferenceShape implements Reference {
   @IsId() id!: string;
   @IsString() @Length(1, 120) name!: string;

@@ -5,6 +5,7 @@ import { type Relation, WANTED } from '../document';
 import { Between, FAR, IsId } from './checks';
 import { type CommandKind, partIn, partName, withOne } from './command';
 
+/** A wanted relation as a request may hold it. */
 export class RelationShape implements Relation {
   @IsId() id!: string;
   @IsId() a!: string;

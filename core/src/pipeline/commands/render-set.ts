@@ -4,6 +4,7 @@ import type { RenderChoices } from '../document';
 import { Between, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** What of a picture’s settings a request may change. */
 export class RenderPatch implements Partial<RenderChoices> {
   @Maybe() @IsIn(['samples', 'noise']) until?: RenderChoices['until'];
   @Maybe() @IsInt() @Min(2) @Max(65536) samples?: number;

@@ -24,6 +24,7 @@ class LampsShape implements Record<LampName, LampChoice> {
   @IsDefined() @ValidateNested() @Type(() => LampShape) fill!: LampShape;
   @IsDefined() @ValidateNested() @Type(() => LampShape) rim!: LampShape;
 }
+/** What of a rig a request may change. */
 export class RigPatch implements Partial<Rig> {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @ValidateNested() @Type(() => LampsShape) lamps?: LampsShape;

@@ -5,6 +5,7 @@ import type { Shot } from '../../shot/shot';
 import { Between, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** What of a shot a request may change. */
 export class ShotPatch implements Partial<Shot> {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @Between(-360, 360) azimuth?: number;

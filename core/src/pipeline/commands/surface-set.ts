@@ -4,6 +4,7 @@ import type { SurfaceChoices } from '../document';
 import { Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** What of a set’s settings a request may change. */
 export class SurfacePatch implements Partial<SurfaceChoices> {
   @Maybe() @IsInt() @Min(0) @Max(2 ** 31) seed?: number;
 }

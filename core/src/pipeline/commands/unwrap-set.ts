@@ -4,6 +4,7 @@ import type { UnwrapChoices } from '../document';
 import { Between, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
+/** What of a layout’s settings a request may change. */
 export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @IsInt() @Min(0) @Max(128) padding?: number;
   @Maybe() @Between(1, 180) seamAngle?: number;

@@ -5,6 +5,7 @@ import type { Waiver } from '../document';
 import { finite, IsNumbers, Maybe } from './checks';
 import type { CommandKind } from './command';
 
+/** A waiver as a request may hold it. */
 export class WaiverShape implements Waiver {
   @IsString() @Length(1, 300) finding!: string;
   @IsString() @Length(3, 300) reason!: string;

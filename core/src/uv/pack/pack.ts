@@ -1,4 +1,5 @@
 import { StageError } from '../../errors';
+import { convexHull } from '../../maths/hull';
 import { checkpoint, QUIET, type Task } from '../../task';
 import { drawMask, Grid, type Mask } from './mask';
 
@@ -15,6 +16,7 @@ export interface PackPlace {
   y: number;
 }
 
+/** How islands are packed. */
 export interface PackOptions {
   /** Side of the delivered texture, px. */
   size: number;
@@ -146,7 +148,7 @@ function extentOf(p: Float64Array, angle: number): [number, number] {
 
 /** Quarter turns of the smallest box round the island (long side level first); half turns too where it is not box-like. */
 function anglesOf(p: Float64Array): number[] {
-  const hull = convexHull(p);
+  const hull = convexHull(Array.from({ length: p.length / 2 }, (_, i) => [p[2 * i], p[2 * i + 1]]));
   let best = { angle: 0, area: Infinity };
   for (let i = 0; i < hull.length; i++) {
     const [a, b] = [hull[i], hull[(i + 1) % hull.length]];
@@ -160,23 +162,4 @@ function anglesOf(p: Float64Array): number[] {
   return boxLike
     ? base
     : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter, best.angle + quarter / 2, best.angle + 2.5 * quarter];
-}
-
-/** Andrew's monotone chain. */
-function convexHull(p: Float64Array): [number, number][] {
-  const points: [number, number][] = [];
-  for (let i = 0; i < p.length; i += 2) points.push([p[i], p[i + 1]]);
-  points.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const turnOf = (o: [number, number], a: [number, number], b: [number, number]) =>
-    (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0]);
-  const half = (list: [number, number][]) => {
-    const out: [number, number][] = [];
-    for (const q of list) {
-      while (out.length >= 2 && turnOf(out[out.length - 2], out[out.length - 1], q) <= 0) out.pop();
-      out.push(q);
-    }
-    return out.slice(0, -1);
-  };
-  const hull = [...half(points), ...half([...points].reverse())];
-  return hull.length > 0 ? hull : [[0, 0]];
 }
