@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page, test } from './fixtures';
-import { firstPart, saved } from './helpers';
+import { firstPart, saved, station } from './helpers';
 import { PNG } from './picture-file';
 
 /** Opens a new, empty asset at Form. */
@@ -228,4 +228,17 @@ test('every kind of part can be begun; a step is doubled, moved, kept to one mes
   await page.getByRole('button', { name: 'Pick an everyday size' }).click();
   await page.getByRole('button', { name: /^A4/ }).click();
   await expect(page.getByLabel('Formula of paper_a4_width')).toHaveValue('210');
+  // A colour is taken from the picture, by keyboard: one pixel of its frame.
+  await station(page, 'Light');
+  await page.getByRole('button', { name: 'Paper, from a picture' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Mean of a square of').fill('1');
+  await page.keyboard.press('Enter');
+  await dialog.getByRole('application').focus();
+  for (let i = 0; i < 17; i++) await page.keyboard.press('ArrowUp');
+  await expect(dialog.getByRole('status')).toHaveText('#1e3c50');
+  await page.keyboard.press('Enter');
+  await expect(dialog).toHaveCount(0);
+  await expect(page.getByLabel('Paper, hexadecimal')).toHaveValue('#1e3c50');
+  await saved(page);
 });

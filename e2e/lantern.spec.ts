@@ -196,6 +196,10 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     await edge.focus();
     await page.keyboard.press('ArrowRight');
     await expect(page.locator('[data-wipe="51"]')).toBeVisible();
+    // At its own size, and then larger: what doesn't fit is moved over.
+    await page.getByRole('button', { name: '2 : 1', exact: true }).click();
+    const frame = page.locator('[data-zoom="2"]');
+    await expect.poll(() => frame.evaluate((f) => f.scrollWidth > f.clientWidth || f.scrollHeight > f.clientHeight)).toBe(true);
     await page.getByRole('button', { name: 'Close' }).click();
   });
 

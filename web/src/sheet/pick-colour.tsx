@@ -3,7 +3,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, type PointerEvent, useEffect, useState } from 'react';
 import { useSheet } from '@/session/context';
 import { Choice, NumberField } from './fields';
 
@@ -41,7 +41,6 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
   const [side, setSide] = useState(5);
   const [pixels, setPixels] = useState<ImageData | null>(null);
   const [at, setAt] = useState<{ x: number; y: number } | null>(null);
-  const frame = useRef<HTMLDivElement>(null);
   const picture = references.find((r) => r.id === id);
   const blob = picture?.blob;
   useEffect(() => {
@@ -96,7 +95,6 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
         <Choice label="Picture" value={id} choices={references.map((r) => [r.id, r.name] as const)} onChange={setId} />
         <NumberField label="Mean of a square of" kind="whole" unit="px" min={1} max={99} value={side} onCommit={setSide} />
         <Box
-          ref={frame}
           tabIndex={0}
           role="application"
           aria-label="Picture to take the colour from: arrow keys move, Enter takes"
