@@ -251,3 +251,6 @@ export function withNumber<T>(record: T, path: string, value: number): T {
   const deeper = (of: unknown, tail: string[]): unknown => (tail.length === 0 ? value : set(of, tail[0], tail.slice(1)));
   return set(record, head, rest) as T;
 }
+
+/** What a thing holds, by the names its fields describe. */
+export const valuesOf = (thing: object): Readonly<Record<string, unknown>> => thing as Record<string, unknown>;

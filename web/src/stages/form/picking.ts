@@ -1,3 +1,4 @@
+import { valuesOf } from '@wellmorph/core/form/fields';
 import type { PatchLine, PickedLine } from '@wellmorph/core/form/places';
 import type { Region } from '@wellmorph/core/form/regions';
 import type { Step } from '@wellmorph/core/form/steps/index';
@@ -57,7 +58,7 @@ export async function pickAt(session: AssetSession, part: string, face: number, 
       const of = owner();
       if (!line) session.notify('No line of the surface runs there; click nearer to an edge along or round it.', 'error');
       else if (of) {
-        const known = ((of as unknown as Record<string, unknown>)[what] ?? []) as PickedLine[];
+        const known = (valuesOf(of)[what] ?? []) as PickedLine[];
         session.dispatch({ type: 'step.set', part, step: { ...of, [what]: toggled(known, line) } as unknown as Step });
       } else if (!step) session.dispatch({ type: 'seams.set', part, seams: toggled(target()?.seams ?? [], line) });
       return;

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { valuesOf } from '@wellmorph/core/form/fields';
 import { type Region, RULE_FIELDS, type Rule } from '@wellmorph/core/form/regions';
 import type { Reach } from '@wellmorph/core/form/select';
 import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
@@ -195,7 +196,7 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
                 </Box>
                 <FieldForm
                   fields={RULE_FIELDS[r.rule.kind].fields}
-                  value={r.rule as unknown as Record<string, unknown>}
+                  value={valuesOf(r.rule)}
                   named={{ step: steps }}
                   onSet={(path, value) => setRule({ ...r, rule: withValue(r.rule, path, value) })}
                 />

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { capacityOf, fitCapacity } from '@wellmorph/core/form/capacity';
 import { evaluateDimensions, resolveStep } from '@wellmorph/core/form/dimensions';
-import { numbersOf } from '@wellmorph/core/form/fields';
+import { numbersOf, valuesOf } from '@wellmorph/core/form/fields';
 import { kindOf, type Step } from '@wellmorph/core/form/steps/index';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
 import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
@@ -82,7 +82,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
       ))}
       <FieldForm
         fields={kind.fields}
-        value={resolved as unknown as Record<string, unknown>}
+        value={valuesOf(resolved)}
         onSet={onSet}
         formulas={step.formulas}
         names={names?.lookup}
@@ -147,7 +147,7 @@ export function withFormula(step: Step, path: string, formula: string | null | u
 function namesFor(document: AssetDocument, part: Part, step: Step): Record<string, readonly (readonly [string, string])[]> {
   const { fields } = kindOf(step.kind);
   const partField = fields.find((f) => f.type === 'text' && f.names === 'part')?.key;
-  const host = document.parts.find((p) => partField && p.id === (step as unknown as Record<string, unknown>)[partField]);
+  const host = document.parts.find((p) => partField && p.id === valuesOf(step)[partField]);
   const regions = (of: Part | undefined, none: string) => [['', none] as const, ...(of?.regions ?? []).map((r) => [r.id, r.name] as const)];
   return Object.fromEntries(
     fields.flatMap((f) => {

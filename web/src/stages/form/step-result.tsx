@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Slider from '@mui/material/Slider';
+import { valuesOf } from '@wellmorph/core/form/fields';
 import type { Step } from '@wellmorph/core/form/steps/index';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useState } from 'react';
@@ -49,7 +50,7 @@ const DRAGGED: Partial<Record<Step['kind'], { key: string; most: string }>> = {
 export function SizeDrag({ step, onSet }: { step: Step; onSet(path: string, value: number): void }) {
   const dragged = DRAGGED[step.kind];
   const most = useSheet((s) => s.form?.steps?.find((r) => r.step === step.id)?.figures.find((f) => f.label === dragged?.most)?.value);
-  const value = dragged ? Number((step as unknown as Record<string, unknown>)[dragged.key]) : 0;
+  const value = dragged ? Number(valuesOf(step)[dragged.key]) : 0;
   const [drag, setDrag] = useState<number | null>(null);
   const { length } = useLengths();
   useEffect(() => setDrag(null), [value]);
