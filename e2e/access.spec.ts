@@ -82,6 +82,13 @@ test('every view fits from 1024 to 1920 px, and nothing is said on the console',
   expect(said).toEqual([]);
 });
 
+test('an address that leads nowhere says so, and leads back', async ({ page }) => {
+  await page.goto('/assets/none/nowhere');
+  await expect(page.getByRole('heading', { name: 'There is no such page' })).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the workshop' }).click();
+  await expect(page.getByRole('article', { name: 'Storm lantern' })).toBeVisible();
+});
+
 test('the workshop by keyboard: found, ordered, opened; parts and columns moved without a pointer', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('article', { name: 'Storm lantern' }).waitFor();

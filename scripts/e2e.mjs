@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { allFormed, answering, bin, build, chromium, ended, install, needChromium, ROOT, say, seed, serve } from './lib.mjs';
+import { allFormed, answering, bin, build, chromium, ended, install, needChromium, ROOT, seed, serve } from './lib.mjs';
 
 /** Browser tests; each file of them has a server of its own on a copy of the demo data. Arguments go to the test runner. */
 install();
@@ -17,10 +17,7 @@ try {
   const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
   const ready = (await answering(port, server)) && (await allFormed(port));
   await ended(server);
-  if (!ready) {
-    say('Stopped: the server did not form the demo’s pieces.');
-    process.exit(1);
-  }
+  if (!ready) throw new Error('the server did not form the demo’s pieces');
   const done = spawnSync(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts', ...process.argv.slice(2)], {
     cwd: ROOT,
     stdio: ['ignore', 'inherit', 'inherit'],

@@ -14,7 +14,7 @@ const Apex = inBrowser(typeof window === 'undefined' ? null : () => import('reac
 ));
 
 /** Fetches the charts' code before the first one is wanted: reading it in takes as long as drawing one. */
-export const warmCharts = (): (() => void) => afterFirstLook(() => void Apex.warm());
+export const warmCharts = (): (() => void) => afterFirstLook(() => void Apex.warm().catch(() => {}));
 
 interface ChartProps {
   kind: 'line' | 'bar';

@@ -40,6 +40,7 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
   const [id, setId] = useState(references[0]?.id ?? '');
   const [side, setSide] = useState(5);
   const [pixels, setPixels] = useState<ImageData | null>(null);
+  const [unread, setUnread] = useState(false);
   const [at, setAt] = useState<{ x: number; y: number } | null>(null);
   const picture = references.find((r) => r.id === id);
   const blob = picture?.blob;
@@ -47,13 +48,15 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
     if (!blob) return;
     let here = true;
     setPixels(null);
-    void (async () => {
+    setUnread(false);
+    const read = async () => {
       const bitmap = await createImageBitmap(await (await fetch(`/api/blobs/${blob}`)).blob());
       const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d');
       context?.drawImage(bitmap, 0, 0);
       // Another picture may have been chosen meanwhile.
       if (here && context) setPixels(context.getImageData(0, 0, bitmap.width, bitmap.height));
-    })();
+    };
+    read().catch(() => here && setUnread(true));
     return () => {
       here = false;
     };
@@ -127,7 +130,13 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
         <Box sx={{ mt: 1.5, display: 'flex', alignItems: 'center', gap: 1 }}>
           <Box sx={{ width: 36, height: 24, border: 1, borderColor: 'divider', bgcolor: colour ? hexOf(colour) : undefined }} />
           <Box className="mono" role="status" sx={{ flex: 1, fontSize: 13 }}>
-            {colour ? hexOf(colour) : at ? 'clear there' : 'press the place in the picture'}
+            {unread
+              ? 'This picture can’t be read just now.'
+              : colour
+                ? hexOf(colour)
+                : at
+                  ? 'clear there'
+                  : 'press the place in the picture'}
           </Box>
           <Button variant="outlined" onClick={onClose}>
             Cancel

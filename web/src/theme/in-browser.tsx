@@ -21,13 +21,20 @@ export function inBrowser<P extends object>(
   function InBrowser(props: P) {
     // The first drawing has to be the server's; later ones know whether the code is there.
     const [Drawn, setDrawn] = useState<ComponentType<P> | null>(() => code);
+    const [failed, setFailed] = useState<unknown>(null);
     useEffect(() => {
       let here = true;
-      if (!Drawn) void fetched().then((found) => here && setDrawn(() => found));
+      if (!Drawn)
+        fetched().then(
+          (found) => here && setDrawn(() => found),
+          (error) => here && setFailed(error ?? new Error('A part of this page could not be fetched.')),
+        );
       return () => {
         here = false;
       };
     }, [Drawn]);
+    // The page that tells of failures offers to try again, and then it is fetched anew.
+    if (failed) throw failed;
     return Drawn ? <Drawn {...props} /> : <Waiting />;
   }
   return Object.assign(InBrowser, { warm: fetched });

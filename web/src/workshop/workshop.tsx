@@ -69,7 +69,10 @@ export function Workshop() {
         ? afterFirstLook(() => {
             bench.pool.warm();
             warmDrawing();
-            void SheetPage.warm().then(Piece.warm);
+            // Where it can’t be fetched now, it is when it is wanted.
+            SheetPage.warm()
+              .then(Piece.warm)
+              .catch(() => {});
           })
         : undefined,
     [there, bench],
