@@ -41,7 +41,7 @@ export function Wipe({ left, right, names }: { left: string; right: string; name
         aria-label="The two pictures"
         sx={{
           position: 'relative',
-          height: '56vh',
+          height: '44vh',
           minHeight: 300,
           bgcolor: 'sheet.plate',
           border: 1,

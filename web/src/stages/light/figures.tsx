@@ -67,7 +67,10 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
             </span>
           </Box>
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-            {figure(f.arriving, 2)} W/m² arrive{f.stopsBelowKey > 0.01 ? `, ${figure(f.stopsBelowKey, 1)} stops under the key` : ''}
+            {figure(f.arriving, 2)} W/m² arrive
+            {f.stopsBelowKey > 0.01
+              ? `, ${figure(f.stopsBelowKey, 1)} ${figure(f.stopsBelowKey, 1) === '1' ? 'stop' : 'stops'} under the key`
+              : ''}
           </Box>
         </Box>
       ))}
