@@ -17,7 +17,7 @@ async function addStep(page: Page, kind: RegExp): Promise<void> {
 /** What the open step came to. */
 const result = (page: Page) => page.locator('[data-step-result]');
 
-test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml filled in, a tray slid until it clashes', async ({ page }) => {
+test('a handle is joined, a wall made, a bevel held, a window cut, 250 ml filled in, a tray slid until it clashes', async ({ page }) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'New asset' }).click();
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Measuring cup');
@@ -55,11 +55,11 @@ test('a handle is joined, a wall shelled, a bevel held, a window cut, 250 ml fil
   await expect(page.getByRole('region', { name: 'Findings', exact: true })).toContainText('has only 20 mm of room');
   await fill(page, 'Size', '1.5');
   await expect(page.getByText('has only 20 mm of room')).toHaveCount(0);
-  await addStep(page, /^shell/);
+  await addStep(page, /^wall/);
   await expect(result(page)).toContainText(/thickest that fits\s*20/);
   // It was put before the bevel, which now rounds the inside too.
   const steps = await page.getByRole('checkbox', { name: / is on$/ }).evaluateAll((list) => list.map((x) => x.getAttribute('aria-label')));
-  expect(steps).toEqual(['Box is on', 'Shell is on', 'Bevel is on']);
+  expect(steps).toEqual(['Box is on', 'Wall is on', 'Bevel is on']);
   await fill(page, 'Wall', '25');
   await expect(page.getByRole('alert').filter({ hasText: 'A wall of 25 mm doesn’t fit' })).toBeVisible();
   await fill(page, 'Wall', '3');
