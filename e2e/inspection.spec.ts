@@ -117,7 +117,7 @@ test('the budget is tried, shared out and brought down in levels', async ({ page
   await test.step('a limit that is dragged says what it would come to, and is formed when it is let go', async () => {
     const slider = facts.getByRole('slider', { name: 'What if the limit were' });
     await slider.focus();
-    await page.keyboard.press('w');
+    await page.keyboard.press('Home');
     // Let go: solved, formed and offered.
     await expect(facts.getByText(/triangles (are enough|can’t be kept)\./)).toBeVisible({ timeout: 30_000 });
     await facts.getByRole('button', { name: /^(Keep|Close)/ }).click();
