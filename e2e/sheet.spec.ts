@@ -67,6 +67,7 @@ test('a model can be dropped on the workshop', async ({ page }) => {
     data.items.add(new File([content], 'dropped-tin.obj'));
     return data;
   }, tinLow());
+  await page.locator('main').dispatchEvent('dragenter', { dataTransfer: transfer });
   await page.locator('main').dispatchEvent('dragover', { dataTransfer: transfer });
   await expect(page.getByText('Drop the model here')).toBeVisible();
   await page.locator('main').dispatchEvent('drop', { dataTransfer: transfer });
