@@ -1,5 +1,6 @@
 import { assetThumbnail } from '../drawing/asset';
 import { layoutPng, layoutSvg } from '../drawing/layout';
+import { FormError } from '../errors';
 import { hashBytes } from '../hash';
 import type { Kit } from '../kit';
 import { checkpoint, QUIET, type Task } from '../task';
@@ -36,7 +37,8 @@ export interface Whole {
  *
  * @param until the last stage that is made; what the asset does without is left out
  * @param clock gives seconds
- * @throws StageError when a stage has nothing to work on
+ * @throws StageError when a stage has nothing to work on; FormError when a library that a step needs was not loaded: what comes of it is
+ * not what its name says
  */
 export async function makeWhole(
   document: AssetDocument,
@@ -66,6 +68,7 @@ export async function makeWhole(
 
   task.progress(0, 'forming');
   const formed = formAndInspect(document, load, memory, kit, task);
+  if (!formed.whole) throw new FormError('kit/missing', 'A library that a step of this piece needs was not loaded.');
   const { parts, aids } = formed.result;
   keep('form', formed.figures, {
     parts: { bytes: formed.parts, kind: 'parts' },

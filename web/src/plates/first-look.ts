@@ -56,7 +56,9 @@ export function afterFirstLook(then: () => void): () => void {
   const go = () => {
     waiting.delete(go);
     clearTimeout(latest);
-    idle = requestIdleCallback(then, { timeout: 1000 });
+    // Not every browser says when it is idle.
+    if ('requestIdleCallback' in globalThis) idle = requestIdleCallback(then, { timeout: 1000 });
+    else latest = setTimeout(then, 50);
   };
   if (coming === 0) go();
   else {
@@ -66,6 +68,6 @@ export function afterFirstLook(then: () => void): () => void {
   return () => {
     waiting.delete(go);
     clearTimeout(latest);
-    cancelIdleCallback(idle);
+    if (idle) cancelIdleCallback(idle);
   };
 }

@@ -5,7 +5,7 @@ import { type ComponentType, useEffect, useState } from 'react';
 /**
  * Something that is drawn in the browser alone, its code fetched when it is first wanted or, by `warm`, before. Once the code is there
  * it is drawn at once: a boundary that suspends holds what it covers back for 300 ms after anything else has come (React's throttle of
- * fallbacks), and a sheet goes through four of them.
+ * fallbacks), and a sheet goes through three of them.
  *
  * @param load null where there is no browser, so that the code is no part of what the server reads
  */

@@ -3,8 +3,8 @@ import { blobsOf } from '@wellmorph/core/pipeline/asset-file';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { keepBlob, readBlob } from '../blobs/store';
-import { listAssets, setThumbnail } from '../db/assets';
-import { keepResult, resultsNamed } from '../db/results';
+import { assetState, listAssets, setThumbnail } from '../db/assets';
+import { keepResult, resultNamed, resultsNamed } from '../db/results';
 import { publish } from '../events';
 import type { FormAnswer, FormAsk } from './form.worker';
 
@@ -56,10 +56,8 @@ async function formAll(states: Map<string, Forming>): Promise<void> {
     for (const { id } of list) {
       states.set(id, 'now');
       publish({ kind: 'assets' });
-      // As it is by now.
-      const asset = (await unformed()).find((a) => a.id === id);
       try {
-        if (asset) await formOne(thread, asset);
+        await formOne(thread, id);
       } catch (error) {
         console.error(error);
         await thread.terminate();
@@ -72,14 +70,23 @@ async function formAll(states: Map<string, Forming>): Promise<void> {
   }
 }
 
-async function formOne(thread: Worker, { id, document }: { id: string; document: AssetDocument }): Promise<void> {
+/** The document as it is by now; null when the asset has gone. */
+const documentOf = (id: string): Promise<AssetDocument | null> =>
+  assetState(id).then(
+    (asset) => asset.document,
+    () => null,
+  );
+
+async function formOne(thread: Worker, id: string): Promise<void> {
+  const document = await documentOf(id);
+  if (!document || (await resultNamed(nameOf(document, 'form')))) return;
   const meshes = Object.fromEntries(await Promise.all(blobsOf(document).map(async (name) => [name, await readBlob(name)] as const)));
   const answer = await asked(thread, { document, meshes });
   if ('failed' in answer) return console.error(`“${document.name}” could not be formed in the background: ${answer.failed}`);
   const { results, files, thumbnail } = answer.whole;
   for (const { bytes, kind } of files.values()) await keepBlob(bytes, kind);
   for (const { milliseconds: _, ...result } of results) await keepResult(result);
-  const still = (await listAssets()).find((a) => a.id === id);
+  const still = await assetState(id).catch(() => null);
   if (still?.thumbnail === null && nameOf(still.document, 'form') === nameOf(document, 'form'))
     await setThumbnail(id, await keepBlob(thumbnail, 'png'));
 }
