@@ -24,9 +24,9 @@ export function run(command, args, { env = {}, quiet = false, cwd = ROOT } = {})
 export const bin = (name) => join(ROOT, 'node_modules/.bin', name);
 
 function needNode() {
-  const [major] = process.versions.node.split('.').map(Number);
-  if (major < 20) {
-    say(`Wellmorph needs Node 20 or newer; this is ${process.versions.node}.`);
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 16)) {
+    say(`Wellmorph needs Node 20.16 or newer; this is ${process.versions.node}.`);
     process.exit(1);
   }
 }

@@ -9,6 +9,7 @@ import type { FormFigures } from '@wellmorph/core/pipeline/forming';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
+import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import { bakeTrial, pictureTrial, surfaceTrial, type TrialWords, unwrapTrial } from '@wellmorph/core/pipeline/trials';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
@@ -57,7 +58,7 @@ async function lantern(light: boolean): Promise<void> {
         ...words,
         stage: result.stage,
         milliseconds,
-        thumbnail: result.blobs.png && result.stage === 'render' ? result.blobs.png : (result.blobs.baseColour ?? picture),
+        thumbnail: (result.stage === 'render' ? result.blobs.png : result.blobs.baseColour) ?? picture,
         resultName: result.name,
         snapshot: document,
       });
@@ -70,7 +71,12 @@ function wordsOf(document: AssetDocument, { stage, figures }: StoredResult): Tri
     case 'form': {
       const { ledger } = figures as FormFigures;
       const { triangles } = document.brief.limits;
-      return { title: `Solved to ${triangles}`, settings: { limit: triangles, locked: 0 }, figures: { triangles: ledger.triangles } };
+      const { worstMm, worstLabel } = solveAsset(document);
+      return {
+        title: `Solved to ${triangles}`,
+        settings: { limit: triangles, locked: 0 },
+        figures: { triangles: ledger.triangles, worstMm, worst: worstLabel },
+      };
     }
     case 'unwrap':
       return unwrapTrial(document, figures as LayoutFigures);

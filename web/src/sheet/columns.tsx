@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import { styled } from '@mui/material/styles';
 import { type ReactNode, useRef, useState } from 'react';
 import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
+import { keep, readKept } from './kept';
 
 /** Widths of the outer columns, px, as they were last dragged to; the same at every stage. */
 const KEPT = 'wellmorph-columns';
@@ -20,16 +21,12 @@ const usual = (window: number): Widths =>
 
 function widths(): Widths {
   const fresh = usual(window.innerWidth);
-  try {
-    const kept = JSON.parse(localStorage.getItem(KEPT) ?? 'null') as Partial<Widths> | null;
-    const one = (k: keyof Widths) => {
-      const width = kept?.[k];
-      return typeof width === 'number' && width >= LEAST[k] && width <= MOST ? width : fresh[k];
-    };
-    return { controls: one('controls'), aside: one('aside') };
-  } catch {
-    return fresh;
-  }
+  const kept = readKept(KEPT);
+  const one = (k: keyof Widths) => {
+    const width = kept?.[k];
+    return typeof width === 'number' && width >= LEAST[k] && width <= MOST ? width : fresh[k];
+  };
+  return { controls: one('controls'), aside: one('aside') };
 }
 
 /** The line between two columns: dragged, or moved by the arrow keys. */
@@ -48,21 +45,17 @@ const Line = styled(Separator)(({ theme }) => ({
 export function Columns({ controls, plate, aside }: { controls: ReactNode; plate: ReactNode; aside: ReactNode }) {
   const [start] = useState(widths);
   const group = useRef<HTMLDivElement>(null);
-  const keep = (layout: Layout) => {
+  const keepWidths = (layout: Layout) => {
     // The shares are those of what the two lines leave.
     const per = ((group.current?.offsetWidth ?? 0) - 2) / 100;
     const now: Widths = { controls: Math.round(layout.controls * per), aside: Math.round(layout.aside * per) };
-    try {
-      localStorage.setItem(KEPT, JSON.stringify(now));
-    } catch {
-      // Nowhere to keep it: it holds until the page goes.
-    }
+    keep(KEPT, now);
   };
   return (
     <Group
       elementRef={group}
       style={{ height: '100%' }}
-      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}
+      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keepWidths(layout)}
     >
       <Panel
         id="controls"

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Card } from '@/server/workshop';
-import { ordered, USUAL } from './order';
+import { ordered, orderFrom, USUAL } from './order';
 
 const card = (name: string, rest: Partial<Card> = {}): Card =>
   ({
@@ -38,7 +38,8 @@ describe('cards of the workshop', () => {
     expect(names({ show: 'unfinished' })).toEqual(['Storm lantern', 'Biscuit tin', 'Gig oar']);
     expect(names({ show: 'for product' })).toEqual(['Biscuit tin']);
   });
-  it('an order that was remembered and is no more leaves them as they came', () => {
-    expect(names({ by: 'gone' as never })).toHaveLength(4);
+  it('an order that was remembered and is no more is the usual; what was looked for is not kept', () => {
+    expect(orderFrom({ by: 'gone', show: 5 })).toEqual({ by: 'added', show: 'all' });
+    expect(orderFrom({ by: 'name', show: 'for product', search: 'tin' })).toEqual({ by: 'name', show: 'for product' });
   });
 });

@@ -22,6 +22,14 @@ export const SHOWN = {
 } as const;
 export const USUAL: Order = { search: '', by: 'added', show: 'all' };
 
+const among = <K extends string>(choices: Record<K, unknown>, kept: unknown, usual: K): K =>
+  typeof kept === 'string' && Object.hasOwn(choices, kept) ? (kept as K) : usual;
+/** The order as it was kept; what is looked for is looked for once. */
+export const orderFrom = (kept: Record<string, unknown>): Pick<Order, 'by' | 'show'> => ({
+  by: among(ORDERS, kept.by, USUAL.by),
+  show: among(SHOWN, kept.show, USUAL.show),
+});
+
 /** Far enough away to come after everything that has a date. */
 const NEVER = '9999';
 const KEYS: Record<Order['by'], (c: Card) => [number | string, string]> = {
@@ -42,8 +50,7 @@ const wanted = (c: Card, show: Order['show']): boolean => {
 /** The cards that are wanted, in the order that is wanted; what is equal stays as it came. */
 export function ordered(cards: readonly Card[], { search, by, show }: Order): Card[] {
   const words = search.toLocaleLowerCase().split(/\s+/).filter(Boolean);
-  // One that was remembered and is no more orders as they came.
-  const key = KEYS[by] ?? KEYS.added;
+  const key = KEYS[by];
   const less = (a: number | string, b: number | string) =>
     typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b));
   return cards

@@ -28,7 +28,7 @@ import { Written } from '@/sheet/plain';
 import { isTyping, toSearch } from '@/sheet/typing';
 import { AssetCard } from './card';
 import { ImportDialog, LIMIT_MB, NewAsset } from './dialogs';
-import { ORDERS, type Order, ordered, SHOWN, USUAL } from './order';
+import { ORDERS, type Order, ordered, orderFrom, SHOWN } from './order';
 import { QueueAndDue } from './queue';
 
 /** All assets with their gauges and how they stand. */
@@ -42,7 +42,13 @@ export function Workshop() {
   const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
   const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.zip,.json', several: true, onFiles: setFiles });
-  const [order, setOrder] = useKept('wellmorph-order', USUAL);
+  const [search, setSearch] = useState('');
+  const [chosen, setChosen] = useKept('wellmorph-order', orderFrom);
+  const order = useMemo((): Order => ({ search, by: chosen.by, show: chosen.show }), [search, chosen]);
+  const setOrder = ({ search: words, ...rest }: Order) => {
+    setSearch(words);
+    setChosen(rest);
+  };
   const shown = useMemo(() => ordered(cards ?? [], order), [cards, order]);
   const remove = async (card: Card) => {
     await send('PATCH', `/api/assets/${card.id}`, { deleted: true });
