@@ -3,27 +3,12 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
+import { meanColour } from '@wellmorph/core/image/mean';
 import { type KeyboardEvent, type PointerEvent, useEffect, useState } from 'react';
 import { useSheet } from '@/session/context';
 import { Choice, NumberField } from './fields';
 
 type Colour = [number, number, number];
-
-/** The mean colour of a square of a picture, sRGB 0 … 1; null where the picture is clear there. */
-function meanAt(pixels: ImageData, x: number, y: number, side: number): Colour | null {
-  const sum = [0, 0, 0];
-  let weight = 0;
-  const reach = (side - 1) / 2;
-  for (let j = Math.round(y - reach); j <= y + reach; j++)
-    for (let i = Math.round(x - reach); i <= x + reach; i++) {
-      if (i < 0 || j < 0 || i >= pixels.width || j >= pixels.height) continue;
-      const at = 4 * (j * pixels.width + i);
-      const alpha = pixels.data[at + 3];
-      weight += alpha;
-      for (let k = 0; k < 3; k++) sum[k] += alpha * pixels.data[at + k];
-    }
-  return weight > 0 ? [sum[0] / weight / 255, sum[1] / weight / 255, sum[2] / weight / 255] : null;
-}
 
 const hexOf = (c: Colour): string =>
   `#${c
@@ -61,7 +46,7 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
       here = false;
     };
   }, [blob]);
-  const colour = pixels && at ? meanAt(pixels, at.x, at.y, side) : null;
+  const colour = pixels && at ? meanColour(pixels, at.x, at.y, side) : null;
   const placeOf = (e: PointerEvent<HTMLElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     if (!pixels) return null;
@@ -105,7 +90,7 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
           onPointerMove={(e) => setAt(placeOf(e))}
           onPointerUp={(e) => {
             const place = placeOf(e);
-            if (pixels && place) take(meanAt(pixels, place.x, place.y, side));
+            if (pixels && place) take(meanColour(pixels, place.x, place.y, side));
           }}
           sx={{ position: 'relative', mt: 1, display: 'inline-block', cursor: 'crosshair', bgcolor: 'sheet.plate', lineHeight: 0 }}
         >
