@@ -4,10 +4,12 @@ import { classValidatorResolver } from '@hookform/resolvers/class-validator';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
+import FormLabel from '@mui/material/FormLabel';
+import Stack from '@mui/material/Stack';
 import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { Controller, useForm } from 'react-hook-form';
+import { Controller, type FieldValues, Form, type UseControllerProps, useController, useForm } from 'react-hook-form';
 import { send, upload } from '@/session/api';
 import { Choice } from '@/sheet/fields';
 import { Written } from '@/sheet/plain';
@@ -24,66 +26,82 @@ const Wrong = ({ children }: { children: string | null | undefined }) =>
     </Box>
   ) : null;
 
+/** A row of a label and a text, checked with the rest of its form. */
+function TextRow<T extends FieldValues>({
+  label,
+  id,
+  wrong,
+  most,
+  ...field
+}: UseControllerProps<T> & { label: string; id: string; wrong: boolean; most: number; autoFocus?: boolean; placeholder?: string }) {
+  const { autoFocus, placeholder, ...controlled } = field;
+  const {
+    field: { ref, ...shown },
+  } = useController(controlled as UseControllerProps<T>);
+  return (
+    <Stack direction="row" sx={{ alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
+      <FormLabel htmlFor={id} sx={{ color: 'text.primary', fontSize: 13.5 }}>
+        {label}
+      </FormLabel>
+      <Written
+        {...shown}
+        inputRef={ref}
+        id={id}
+        wrong={wrong}
+        autoFocus={autoFocus}
+        placeholder={placeholder}
+        inputProps={{ maxLength: most }}
+        sx={{ width: 230 }}
+      />
+    </Stack>
+  );
+}
+
 export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): void; onMade(id: string): void }) {
-  const { control, handleSubmit, setError, formState } = useForm<NewAssetForm>({
+  const { control, setError, formState } = useForm<NewAssetForm>({
     resolver: classValidatorResolver(NewAssetForm),
     defaultValues: { name: '', purpose: 'game' },
   });
   const { errors, isSubmitting } = formState;
-  const make = handleSubmit(async ({ name, purpose }) => {
+  const make = async ({ data: { name, purpose } }: { data: NewAssetForm }) => {
     try {
       onMade((await send<{ id: string }>('POST', '/api/assets', { name, purpose })).id);
     } catch (error) {
       setError('root', { message: (error as Error).message });
     }
-  });
+  };
   return (
     <Dialog open={open} onClose={onClose} aria-labelledby="new-title">
-      <Box component="form" noValidate onSubmit={make} sx={{ p: 3, width: 400 }}>
-        <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-          New asset
-        </Box>
-        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
-          <label htmlFor="new-name">Name</label>
+      <Form control={control} onSubmit={make}>
+        <Box sx={{ p: 3, width: 400 }}>
+          <Box id="new-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+            New asset
+          </Box>
+          <TextRow name="name" control={control} label="Name" id="new-name" most={120} autoFocus wrong={errors.name !== undefined} />
           <Controller
-            name="name"
+            name="purpose"
             control={control}
-            render={({ field: { ref, ...field } }) => (
-              <Written
-                {...field}
-                inputRef={ref}
-                id="new-name"
-                autoFocus
-                wrong={errors.name !== undefined}
-                inputProps={{ maxLength: 120 }}
-                sx={{ width: 230 }}
+            render={({ field }) => (
+              <Choice
+                label="Purpose"
+                value={field.value}
+                choices={Object.entries(PURPOSES) as [Purpose, string][]}
+                onChange={field.onChange}
+                hint="sets the first limits; all can be changed"
               />
             )}
           />
+          <Wrong>{errors.name?.message ?? errors.purpose?.message ?? errors.root?.message}</Wrong>
+          <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
+            <Button variant="outlined" onClick={onClose}>
+              Cancel
+            </Button>
+            <Button variant="contained" type="submit" disabled={isSubmitting}>
+              Start with the brief
+            </Button>
+          </Box>
         </Box>
-        <Controller
-          name="purpose"
-          control={control}
-          render={({ field }) => (
-            <Choice
-              label="Purpose"
-              value={field.value}
-              choices={Object.entries(PURPOSES) as [Purpose, string][]}
-              onChange={field.onChange}
-              hint="sets the first limits; all can be changed"
-            />
-          )}
-        />
-        <Wrong>{errors.name?.message ?? errors.purpose?.message ?? errors.root?.message}</Wrong>
-        <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
-          <Button variant="outlined" onClick={onClose}>
-            Cancel
-          </Button>
-          <Button variant="contained" type="submit" disabled={isSubmitting}>
-            Start with the brief
-          </Button>
-        </Box>
-      </Box>
+      </Form>
     </Dialog>
   );
 }
@@ -92,7 +110,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const model = files.find((f) => /\.(obj|glb|gltf|zip|json)$/i.test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
   const unitless = Boolean(model && /\.obj$/i.test(model.name));
-  const { control, handleSubmit, formState } = useForm<ImportForm>({
+  const { control, formState } = useForm<ImportForm>({
     resolver: classValidatorResolver(ImportForm),
     defaultValues: { unitless, unit: '', licence: '' },
   });
@@ -109,7 +127,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
   );
-  const run = handleSubmit(async ({ unit, licence }) => {
+  const run = async ({ data: { unit, licence } }: { data: ImportForm }) => {
     const stopping = new AbortController();
     setGoing(stopping);
     setWrong(null);
@@ -126,7 +144,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       setWrong((error as Error).message);
       setGoing(null);
     }
-  });
+  };
   if (made)
     return (
       <Dialog open onClose={() => onDone(made.id)} aria-labelledby="imported-title">
@@ -152,65 +170,61 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
     );
   return (
     <Dialog open onClose={busy ? undefined : onClose} aria-labelledby="import-title">
-      <Box component="form" noValidate onSubmit={run} sx={{ p: 3, width: 440 }}>
-        <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-          Import a model
-        </Box>
-        {files.map((f) => (
-          <Box key={f.name} sx={{ display: 'flex', justifyContent: 'space-between', py: 0.4, borderBottom: 1, borderColor: 'sheet.faint' }}>
-            <span>{f.name}</span>
-            <span className="mono">{f.size < 1e5 ? `${figure(f.size / 1e3, 1)} kB` : `${figure(f.size / 1e6, 1)} MB`}</span>
+      <Form control={control} onSubmit={run}>
+        <Box sx={{ p: 3, width: 440 }}>
+          <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
+            Import a model
           </Box>
-        ))}
-        {unitless && (
-          <Controller
-            name="unit"
-            control={control}
-            render={({ field }) => (
-              <Choice
-                label="One unit is"
-                hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
-                value={field.value}
-                choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
-                onChange={field.onChange}
-              />
-            )}
-          />
-        )}
-        {!unitless && model && (
-          <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
-            {isAsset ? 'An asset file brings everything that was decided, and its meshes.' : 'glTF is in metres; it is read as that.'} Files
-            up to {LIMIT_MB} MB.
-          </Box>
-        )}
-        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', minHeight: 34 }}>
-          <label htmlFor="licence">Source and licence</label>
-          <Controller
+          {files.map((f) => (
+            <Box
+              key={f.name}
+              sx={{ display: 'flex', justifyContent: 'space-between', py: 0.4, borderBottom: 1, borderColor: 'sheet.faint' }}
+            >
+              <span>{f.name}</span>
+              <span className="mono">{f.size < 1e5 ? `${figure(f.size / 1e3, 1)} kB` : `${figure(f.size / 1e6, 1)} MB`}</span>
+            </Box>
+          ))}
+          {unitless && (
+            <Controller
+              name="unit"
+              control={control}
+              render={({ field }) => (
+                <Choice
+                  label="One unit is"
+                  hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
+                  value={field.value}
+                  choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
+                  onChange={field.onChange}
+                />
+              )}
+            />
+          )}
+          {!unitless && model && (
+            <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
+              {isAsset ? 'An asset file brings everything that was decided, and its meshes.' : 'glTF is in metres; it is read as that.'}{' '}
+              Files up to {LIMIT_MB} MB.
+            </Box>
+          )}
+          <TextRow
             name="licence"
             control={control}
-            render={({ field: { ref, ...field } }) => (
-              <Written
-                {...field}
-                inputRef={ref}
-                id="licence"
-                wrong={errors.licence !== undefined}
-                inputProps={{ maxLength: 300 }}
-                placeholder="own work, CC0 …"
-                sx={{ width: 220 }}
-              />
-            )}
+            label="Source and licence"
+            id="licence"
+            most={300}
+            placeholder="own work, CC0 …"
+            wrong={errors.licence !== undefined}
           />
+          <Wrong>{wrong ?? errors.unit?.message ?? errors.licence?.message}</Wrong>
+          <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
+            <Button variant="outlined" onClick={() => (going ? going.abort() : onClose())}>
+              {going ? 'Stop' : 'Cancel'}
+            </Button>
+            <Button variant="contained" type="submit" disabled={busy || !model || large}>
+              {busy ? 'Reading …' : 'Import'}
+            </Button>
+          </Box>
         </Box>
-        <Wrong>{wrong ?? errors.unit?.message ?? errors.licence?.message}</Wrong>
-        <Box sx={{ mt: 2, display: 'flex', gap: 1, justifyContent: 'flex-end' }}>
-          <Button variant="outlined" onClick={() => (going ? going.abort() : onClose())}>
-            {going ? 'Stop' : 'Cancel'}
-          </Button>
-          <Button variant="contained" type="submit" disabled={busy || !model || large}>
-            {busy ? 'Reading …' : 'Import'}
-          </Button>
-        </Box>
-      </Box>
+      </Form>
     </Dialog>
   );
 }
