@@ -1,4 +1,5 @@
 import { Worker } from 'node:worker_threads';
+import { LANES } from '@wellmorph/core/rays/kernel/lanes';
 import type { Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Crew, Tracer } from '@wellmorph/core/render/schedule';
@@ -7,7 +8,9 @@ import type { Crew, Tracer } from '@wellmorph/core/render/schedule';
 export function threadCrew(scene: Scene, size: number): Crew {
   // Built beside this one (`build.mjs`).
   const code = new URL('./tiles.mjs', import.meta.url);
-  return { size, hire: () => hand(new Worker(code, { workerData: scene })) };
+  let hired = 0;
+  // Lanes in turn: a thread that died may still be writing in its own.
+  return { size, hire: () => hand(new Worker(code, { workerData: { scene, lane: 1 + (hired++ % (LANES - 1)) } })) };
 }
 
 function hand(worker: Worker): Tracer {

@@ -1,6 +1,4 @@
-import bunny from 'bunny';
 import { stormLantern } from '../../demo/src/lantern';
-import { soupOf } from '../src/mesh/soup';
 import { aboutParts, bake, bakeSettings } from '../src/pipeline/bake';
 import type { AssetDocument } from '../src/pipeline/document';
 import { formAsset } from '../src/pipeline/form';
@@ -14,7 +12,7 @@ import { benchChangers } from './changers';
 import { benchFiles } from './files';
 import { benchInspect } from './inspect';
 import { benchPicture } from './picture';
-import { benchRays } from './rays';
+import { rayTable } from './rays';
 import { benchRecipe } from './recipe';
 
 /** Prints the project's speeds as ratios in one run, beside a calibration loop so that runs can be compared. */
@@ -34,18 +32,8 @@ const timed = <T>(work: () => T): [T, number] => {
   return [made, (performance.now() - start) / 1000];
 };
 
-const bunnySoup = new Float32Array(bunny.cells.flat().flatMap((i) => bunny.positions[i]));
 const high = formAsset(document, 'high', none);
-const fontSoup = Float32Array.from(soupOf(high.parts[0].mesh));
-for (const [name, soup] of [
-  ['bunny', bunnySoup],
-  ['lantern font', fontSoup],
-] as const) {
-  const r = benchRays(soup);
-  console.log(
-    `rays, ${name}, ${(soup.length / 9).toLocaleString('en')} triangles: own / three-mesh-bvh raycastFirst = ${r.ratio.toFixed(2)} × (wanted ≥ 1.6), ${(100 * r.agree).toFixed(3)} % of hits agree; tree build own / library = ${(r.build / r.libraryBuild).toFixed(2)}`,
-  );
-}
+await rayTable();
 
 const [low, forming] = timed(() => formAsset(document, 'low', none));
 line('forming the lantern, low', forming);

@@ -6,6 +6,7 @@ import { newDocument } from '@wellmorph/core/pipeline/document';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { figuresOf, picturePng, sceneOf, solveStage } from '@wellmorph/core/pipeline/render';
+import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { develop, emptyFilm } from '@wellmorph/core/render/film';
 import { plainSceneMaterial, type SceneMaterial, type SceneTexture } from '@wellmorph/core/render/scene';
 import { traceFilm } from '@wellmorph/core/render/schedule';
@@ -16,8 +17,6 @@ import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { outputTo, writeWhole } from '../write';
-
-const shared = (bytes: number) => new SharedArrayBuffer(bytes);
 
 /** A picture of the model on the default backdrop, in the default rig, framed. */
 export async function renderCommand(files: string[], values: Values): Promise<Outcome> {
@@ -39,7 +38,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
     materials,
     textures,
     solved,
-    shared,
+    sharedRoom(),
   );
   const film = emptyFilm(width, height);
   const task = stderrTask(values);
@@ -92,7 +91,7 @@ function look(model: Model): { materials: SceneMaterial[]; textures: SceneTextur
     if (seen !== undefined) return seen;
     const { name, bytes } = model.textures[texture];
     const made = withFactors(sceneTexture(name, bytes, use, alpha), factors, use);
-    const data = new Uint8Array(shared(made.data.length));
+    const data = new Uint8Array(new SharedArrayBuffer(made.data.length));
     data.set(made.data);
     known.set(key, textures.push({ ...made, data }) - 1);
     return textures.length - 1;

@@ -87,7 +87,8 @@ function shade(
         let from = 0;
         for (let depth = 0; depth < 8 && light > 0.02; depth++) {
           if (!query.closest(o[0], o[1], o[2], -VIEW[0], -VIEW[1], -VIEW[2], from, Infinity)) break;
-          from = query.t + 1e-4;
+          // On past it: float32 tells distances apart no better than this.
+          from = query.t * 1.000002 + 1e-4;
           const p = parts[owner[query.triangle]];
           const colour = lit(p, query, normals);
           for (let k = 0; k < 3; k++) sum[k] += light * p.opacity * colour[k];

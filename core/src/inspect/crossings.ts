@@ -1,7 +1,7 @@
 import { type Crossing, through } from '../mesh/pairs';
 import type { PolyMesh } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
-import { quickTree } from '../rays/quick-tree';
+import { buildTree } from '../rays/tree';
 
 /**
  * Triangles of one mesh that cross others they share no corner with. Both sides of the question are the same tree, so each
@@ -12,39 +12,42 @@ import { quickTree } from '../rays/quick-tree';
  */
 export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: number, t: number) => boolean = () => true): Crossing[] {
   const soup = soupOf(mesh);
-  const { nodes, links, corners, order } = quickTree(soup);
+  const { nodes, packs, triangles } = buildTree(soup);
   const out: Crossing[] = [];
-  if (order.length < 2) return out;
-  const ids = Uint32Array.from({ length: 3 * order.length }, (_, i) => mesh.faceVert[mesh.triangles[3 * order[(i / 3) | 0] + (i % 3)]]);
-  const faces = Uint32Array.from(order, (t) => mesh.triangleFace[t]);
-  /** A branch is the place of its box, node by node and side by side; −1 is the whole. */
-  const leafOf = (b: number) => links[16 * (b >> 1) + 13 + 2 * (b & 1)];
-  const firstOf = (b: number) => links[16 * (b >> 1) + 12 + 2 * (b & 1)];
-  const boxOf = (b: number) => 16 * (b >> 1) + 6 * (b & 1);
+  if (triangles < 2) return out;
+  const refs = new Int32Array(nodes.buffer, nodes.byteOffset, nodes.length);
+  const numbers = new Int32Array(packs.buffer, packs.byteOffset, packs.length);
+  const boxes = packBoxes(packs);
+  /** A branch is a child of a node: node · 4 + lane. */
+  const leadsTo = (branch: number): number => refs[32 * (branch >> 2) + 24 + (branch & 3)];
   const meet = (a: number, b: number): boolean => {
-    const p = boxOf(a);
-    const q = boxOf(b);
-    for (let k = 0; k < 3; k++) if (nodes[p + k] > nodes[q + 3 + k] || nodes[q + k] > nodes[p + 3 + k]) return false;
+    const p = 32 * (a >> 2) + (a & 3);
+    const q = 32 * (b >> 2) + (b & 3);
+    for (let k = 0; k < 12; k += 4) if (nodes[p + k] > nodes[q + 12 + k] || nodes[q + k] > nodes[p + 12 + k]) return false;
     return true;
   };
-  const boxes = trianglesBoxes(corners);
+  const size = (branch: number): number => {
+    const o = 32 * (branch >> 2) + (branch & 3);
+    return nodes[o + 12] - nodes[o] + (nodes[o + 16] - nodes[o + 4]) + (nodes[o + 20] - nodes[o + 8]);
+  };
   const boxesMeet = (i: number, j: number): boolean => {
     for (let k = 0; k < 3; k++) if (boxes[6 * i + k] > boxes[6 * j + 3 + k] || boxes[6 * j + k] > boxes[6 * i + 3 + k]) return false;
     return true;
   };
-  const shares = (i: number, j: number): boolean => {
-    for (let k = 3 * i; k < 3 * i + 3; k++)
-      if (ids[k] === ids[3 * j] || ids[k] === ids[3 * j + 1] || ids[k] === ids[3 * j + 2]) return true;
+  const shares = (s: number, t: number): boolean => {
+    for (let i = 3 * s; i < 3 * s + 3; i++)
+      for (let j = 3 * t; j < 3 * t + 3; j++) if (mesh.faceVert[mesh.triangles[i]] === mesh.faceVert[mesh.triangles[j]]) return true;
     return false;
   };
+  /** Triangles of two packs against each other; whether that was enough. */
   const leaves = (a: number, b: number): boolean => {
-    const q = firstOf(b);
-    for (let i = firstOf(a), iEnd = i + leafOf(a); i < iEnd; i++)
-      for (let j = a === b ? i + 1 : q, jEnd = q + leafOf(b); j < jEnd; j++) {
+    for (let i = 0; i < 4; i++)
+      for (let j = a === b ? i + 1 : 0; j < 4; j++) {
+        if (!boxesMeet(4 * a + i, 4 * b + j)) continue;
+        const [one, other] = [numbers[40 * a + 36 + i], numbers[40 * b + 36 + j]];
+        const [s, t] = [Math.min(one, other), Math.max(one, other)];
         // Triangles of one face were cut from it, side by side.
-        if (faces[i] === faces[j] || !boxesMeet(i, j) || shares(i, j)) continue;
-        const s = Math.min(order[i], order[j]);
-        const t = Math.max(order[i], order[j]);
+        if (mesh.triangleFace[s] === mesh.triangleFace[t] || shares(s, t)) continue;
         if (!counts(s, t) || aside(soup, 9 * s, 9 * t) || aside(soup, 9 * t, 9 * s)) continue;
         const at = through(soup, 9 * s, soup, 9 * t, [0, 0, 0]);
         if (at) out.push({ a: s, b: t, at });
@@ -52,24 +55,25 @@ export function selfCrossings(mesh: PolyMesh, most = Infinity, counts: (s: numbe
       }
     return false;
   };
-  const stack: number[] = [0, 0, 0, 1, 1, 1];
+  const stack: number[] = [];
+  /** All pairs of a node’s children, each with itself too. */
+  const within = (node: number) => {
+    for (let i = 0; i < 4; i++)
+      for (let j = i; j < 4; j++) if (there(4 * node + i) && there(4 * node + j)) stack.push(4 * node + i, 4 * node + j);
+  };
+  const there = (branch: number): boolean => nodes[32 * (branch >> 2) + (branch & 3)] !== Infinity;
+  within(0);
   while (stack.length > 0) {
     const b = stack.pop() as number;
     const a = stack.pop() as number;
     if (a !== b && !meet(a, b)) continue;
-    const leafA = leafOf(a) > 0 || firstOf(a) <= a >> 1;
-    const leafB = leafOf(b) > 0 || firstOf(b) <= b >> 1;
-    if (leafA && leafB) {
-      if (leaves(a, b)) break;
-    } else if (a === b) {
-      const child = 2 * firstOf(a);
-      stack.push(child, child, child, child + 1, child + 1, child + 1);
-    } else if (leafB || (!leafA && size(nodes, boxOf(a)) >= size(nodes, boxOf(b)))) {
-      const child = 2 * firstOf(a);
-      stack.push(child, b, child + 1, b);
-    } else {
-      const child = 2 * firstOf(b);
-      stack.push(a, child, a, child + 1);
+    const [p, q] = [leadsTo(a), leadsTo(b)];
+    if (p < 0 && q < 0) {
+      if (leaves(~p, ~q)) break;
+    } else if (a === b) within(p);
+    else {
+      const opened = q < 0 || (p >= 0 && size(a) >= size(b)) ? [p, b] : [q, a];
+      for (let i = 0; i < 4; i++) if (there(4 * opened[0] + i)) stack.push(4 * opened[0] + i, opened[1]);
     }
   }
   return out.sort((x, y) => x.a - y.a || x.b - y.b);
@@ -92,16 +96,16 @@ function aside(p: Float64Array, i: number, j: number): boolean {
   return (a >= 0 && b >= 0 && c >= 0) || (a <= 0 && b <= 0 && c <= 0);
 }
 
-const size = (nodes: Float32Array, o: number): number =>
-  nodes[o + 3] - nodes[o] + (nodes[o + 4] - nodes[o + 1]) + (nodes[o + 5] - nodes[o + 2]);
-
-function trianglesBoxes(corners: Float32Array): Float32Array {
-  const out = new Float32Array((corners.length / 9) * 6);
-  for (let t = 0; t < corners.length / 9; t++)
+/** Boxes of the triangles in packs, 6 numbers each; of those that aren't there, none that meets anything. */
+function packBoxes(packs: Float32Array): Float32Array {
+  const out = new Float32Array((packs.length / 10) * 6);
+  for (let i = 0; i < packs.length / 10; i++) {
+    const at = 40 * (i >> 2) + (i & 3);
     for (let k = 0; k < 3; k++) {
-      const [a, b, c] = [corners[9 * t + k], corners[9 * t + 3 + k], corners[9 * t + 6 + k]];
-      out[6 * t + k] = Math.min(a, b, c);
-      out[6 * t + 3 + k] = Math.max(a, b, c);
+      const [a, b, c] = [packs[at + 4 * k], packs[at + 12 + 4 * k], packs[at + 24 + 4 * k]];
+      out[6 * i + k] = Number.isNaN(a) ? Infinity : Math.min(a, b, c);
+      out[6 * i + 3 + k] = Number.isNaN(a) ? -Infinity : Math.max(a, b, c);
     }
+  }
   return out;
 }

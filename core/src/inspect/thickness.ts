@@ -2,7 +2,6 @@ import { type Vec3, vec3 } from '../maths/vec3';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { RayQuery } from '../rays/query';
-import { quickTree } from '../rays/quick-tree';
 import { buildTree } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
 
@@ -14,11 +13,8 @@ const START = 1e-6;
 /** Casts rays from the middles of triangles straight inward. */
 class Inward {
   private readonly query: RayQuery;
-  constructor(
-    readonly soup: Float64Array,
-    quick: boolean,
-  ) {
-    this.query = new RayQuery(quick ? quickTree(soup) : buildTree(soup));
+  constructor(readonly soup: Float64Array) {
+    this.query = new RayQuery(buildTree(soup));
   }
   /** How thick the body is under a triangle, mm; NaN where no ray comes out or the triangle has no area. */
   under(t: number): number {
@@ -41,7 +37,7 @@ class Inward {
  * @returns the least and the greatest found, mm; null when no ray comes out
  */
 export function wallThickness(mesh: PolyMesh): { least: number; most: number } | null {
-  const inward = new Inward(soupOf(mesh), false);
+  const inward = new Inward(soupOf(mesh));
   const n = triangleCount(mesh);
   const step = Math.max(1, Math.floor(n / RAYS));
   let [least, most] = [Infinity, 0];
@@ -56,7 +52,7 @@ export function wallThickness(mesh: PolyMesh): { least: number; most: number } |
 
 /** The thickness under each triangle, mm; NaN where no ray comes out. */
 export function thicknesses(mesh: PolyMesh, task: Task = QUIET): Float32Array {
-  const inward = new Inward(soupOf(mesh), true);
+  const inward = new Inward(soupOf(mesh));
   const n = triangleCount(mesh);
   return Float32Array.from({ length: n }, (_, t) => {
     if ((t & 1023) === 0) {

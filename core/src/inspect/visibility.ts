@@ -1,5 +1,5 @@
 import { RayQuery } from '../rays/query';
-import { quickTree } from '../rays/quick-tree';
+import { buildTree } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
 
 /** Triangles as they stand, 9 numbers each, mm, and whether they hide what lies behind them: glass doesn't. */
@@ -54,7 +54,7 @@ export class Outside {
       all.set(p.soup, at);
       at += p.soup.length;
     }
-    this.query = new RayQuery(quickTree(all));
+    this.query = new RayQuery(buildTree(all));
     this.directions = evenDirections(directions);
     let size = 0;
     for (const p of parts) for (let i = 0; i < p.soup.length; i++) size = Math.max(size, Math.abs(p.soup[i]));

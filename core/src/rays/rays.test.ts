@@ -6,7 +6,6 @@ import { cube } from '../../test/shapes';
 import { random } from '../maths/random';
 import { soupOf } from '../mesh/soup';
 import { RayQuery } from './query';
-import { quickTree } from './quick-tree';
 import { buildTree } from './tree';
 
 const soup = new Float32Array(bunny.cells.flat().flatMap((i: number) => bunny.positions[i]));
@@ -115,43 +114,5 @@ describe('rays', () => {
     expect(one.t).toBeCloseTo(5, 6);
     expect(one.nearest(0, 0, 0, Infinity)).toBe(true);
     expect(one.t).toBeCloseTo(5, 6);
-  });
-  it('give the same answers in a quickly made tree, triangle for triangle', () => {
-    const [best, quick] = [new RayQuery(buildTree(soup)), new RayQuery(quickTree(soup))];
-    const next = random(12);
-    let hits = 0;
-    for (let i = 0; i < 20_000; i++) {
-      const [ox, oy, oz] = [30 * next() - 15, 30 * next() - 15, 30 * next() - 15];
-      // Half of them aimed at it, a little beside a corner.
-      const c = 3 * Math.floor((next() * soup.length) / 3);
-      const aimed = [0, 1, 2].map((k) => soup[c + k] - [ox, oy, oz][k] + 0.2 * (next() - 0.5));
-      const [dx, dy, dz] = i % 2 === 0 ? aimed : [next() - 0.5, next() - 0.5, next() - 0.5];
-      const hit = best.closest(ox, oy, oz, dx, dy, dz, 0, 1e9);
-      expect(quick.closest(ox, oy, oz, dx, dy, dz, 0, 1e9)).toBe(hit);
-      if (!hit) continue;
-      hits++;
-      expect([quick.triangle, quick.t]).toEqual([best.triangle, best.t]);
-      expect(quick.any(ox, oy, oz, dx, dy, dz, 0, 1e9)).toBe(true);
-    }
-    expect(hits).toBeGreaterThan(5000);
-    // Few triangles, down to one: rays that meet them and rays that pass, none of which may go on for ever.
-    for (let n = 1; n <= 14; n++) {
-      const few = soup.slice(0, 9 * n);
-      const [a, b] = [new RayQuery(buildTree(few)), new RayQuery(quickTree(few))];
-      for (let i = 0; i < 400; i++) {
-        const o = [30 * next() - 15, 30 * next() - 15, 30 * next() - 15];
-        const c = 3 * Math.floor((next() * few.length) / 3);
-        const d = [0, 1, 2].map((k) => few[c + k] - o[k] + (i % 2) * (next() - 0.5));
-        const hit = a.closest(o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9);
-        expect(b.closest(o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9)).toBe(hit);
-        expect(b.any(o[0], o[1], o[2], d[0], d[1], d[2], 0, 1e9)).toBe(hit);
-        expect(b.nearest(o[0], o[1], o[2], 1e9)).toBe(true);
-        expect(b.t).toBeCloseTo(a.nearest(o[0], o[1], o[2], 1e9) ? a.t : Number.NaN, 4);
-      }
-    }
-    // Many triangles in one place, one triangle, none.
-    const heap = new Float32Array(9 * 50).map((_, k) => [0, 0, 0, 1, 0, 0, 0, 1, 0][k % 9]);
-    const at = (s: Float32Array) => new RayQuery(quickTree(s)).closest(0.2, 0.2, 1, 0, 0, -1, 0, 9);
-    expect([at(heap), at(heap.slice(0, 9)), at(new Float32Array(0))]).toEqual([true, true, false]);
   });
 });

@@ -469,7 +469,7 @@ export class PathTracer {
       through[1] *= this.pane.value[1];
       through[2] *= this.pane.value[2];
       if (through[0] + through[1] + through[2] < 1e-4) return false;
-      from = query.t + STEP;
+      from = query.t * 1.000001 + STEP;
     }
     return false;
   }

@@ -1,3 +1,4 @@
+import { LANES } from '@wellmorph/core/rays/kernel/lanes';
 import type { Answer, Ask, Held, Kind, Work } from './protocol';
 
 export class WorkError extends Error {
@@ -15,6 +16,8 @@ export const cancelFlag = (): Int32Array => new Int32Array(new SharedArrayBuffer
 interface Seat {
   worker: Worker;
   busy: boolean;
+  /** Where it writes in memory that all share. */
+  lane: number;
   /** Which of what is held it was handed last. */
   holds: number;
 }
@@ -27,6 +30,7 @@ export class Pool {
   private seats: Seat[] = [];
   private waiting: (() => void)[] = [];
   private next = 1;
+  private hired = 0;
 
   get size(): number {
     return this.threads + 1;
@@ -78,7 +82,7 @@ export class Pool {
       };
       const about = held && (seat.holds === held.id ? { held: { id: held.id } } : { held: { id: held.id, value: held.value } });
       if (held) seat.holds = held.id;
-      seat.worker.postMessage({ id, kind, ask, cancel, ...about } satisfies Ask<K>);
+      seat.worker.postMessage({ id, kind, ask, cancel, lane: seat.lane, ...about } satisfies Ask<K>);
     });
   }
 
@@ -88,7 +92,10 @@ export class Pool {
   }
 
   private hire(): Seat {
-    const seat: Seat = { worker: new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }), busy: true, holds: 0 };
+    // Lanes in turn: a worker that died may still be writing in its own.
+    const lane = 1 + (this.hired++ % (LANES - 1));
+    const worker = new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' });
+    const seat: Seat = { worker, lane, busy: true, holds: 0 };
     this.seats.push(seat);
     return seat;
   }

@@ -167,6 +167,8 @@ export interface Ask<K extends Kind = Kind> {
   held?: { id: number; value?: unknown };
   /** Set to 1 to stop: a busy worker reads nothing else. */
   cancel: Int32Array;
+  /** Where the worker writes in memory that all share. */
+  lane: number;
 }
 
 export type Answer =

@@ -26,6 +26,8 @@ import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
+import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
+import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
@@ -115,7 +117,7 @@ const handlers: Handlers = {
     const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
     // A map without what a step should have engraved would only be seen when it is looked at closely.
     if (problems.length > 0) throw new WellmorphError('bake/high', `The high mesh isn’t whole: ${problems[0].message}`);
-    const shared = (n: number) => new SharedArrayBuffer(n);
+    const shared = sharedRoom();
     const settings = bakeSettings(document);
     return { bake: prepareBake(low, high, aboutParts(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };
   },
@@ -312,7 +314,8 @@ function handedOver(kind: Kind, answer: unknown): Transferable[] {
 }
 
 scope.onmessage = async (event) => {
-  const { id, kind, ask, cancel, held: about } = event.data;
+  const { id, kind, ask, cancel, lane, held: about } = event.data;
+  takeLane(lane);
   if (about && 'value' in about) held = { id: about.id, value: about.value };
   let last = 0;
   const task: Task = {

@@ -2,7 +2,7 @@ import { type Vec3, vec3 } from '../../maths/vec3';
 import { type Edges, edgeValence, shellsOf } from '../../mesh/connectivity';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { RayQuery } from '../../rays/query';
-import { quickTree } from '../../rays/quick-tree';
+import { buildTree } from '../../rays/tree';
 import { evenDirections } from '../visibility';
 
 /** A shell whose normals face the wrong way, with one of its faces. */
@@ -72,7 +72,7 @@ function looksAtItself(mesh: PolyMesh, list: readonly number[]): boolean {
       soup.set(p, 9 * i + 3 * j);
       for (let k = 0; k < 3; k++) size = Math.max(size, Math.abs(p[k] - soup[k]));
     }
-  const query = new RayQuery(quickTree(soup));
+  const query = new RayQuery(buildTree(soup));
   const free = [0, 0];
   const step = Math.max(1, Math.floor(list.length / PLACES));
   for (let i = 0; i < list.length; i += step) {

@@ -1,0 +1,265 @@
+import { WellmorphError } from '../../errors';
+import { KERNEL, SHARED_KERNEL } from './code';
+import { LANES, laneOfThread } from './lanes';
+
+/** What the kernel offers; places are byte offsets in its memory, hits pack · 4 + lane or −1. See `assembly/`. */
+export interface Kernel {
+  closest: Ask;
+  any: Ask;
+  all(...about: [...Parameters<Ask>, out: number, room: number]): number;
+  nearest(nodes: number, packs: number, scratch: number, x: number, y: number, z: number, reach: number): number;
+  batch(nodes: number, packs: number, scratch: number, rays: number, count: number, out: number, any: number, keys: number): void;
+  orderBytes(count: number): number;
+  build(soup: number, count: number, work: number, nodes: number, nodeRoom: number, packs: number, packRoom: number, used: number): number;
+  workBytes(count: number): number;
+}
+type Ask = (
+  nodes: number,
+  packs: number,
+  scratch: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  dx: number,
+  dy: number,
+  dz: number,
+  tMin: number,
+  tMax: number,
+) => number;
+
+const PAGE = 65536;
+
+/** Rays of a batch at most. */
+export const BATCH = 4096;
+
+/** What each thread has for itself: the stack of a ray, then rays, hits and keys of a batch. */
+export const RAYS_AT = 16384;
+export const HITS_AT = RAYS_AT + 32 * BATCH;
+export const KEYS_AT = HITS_AT + 4 * BATCH;
+export const LANE_BYTES = 4 * PAGE;
+
+/** The bytes of a compiled kernel. */
+function bytesOf(code: string): Uint8Array<ArrayBuffer> {
+  const text = atob(code);
+  return Uint8Array.from(text, (c) => c.charCodeAt(0));
+}
+
+/** Compiled once a thread; null where the engine has no WebAssembly with vectors. */
+const compiled = new Map<boolean, WebAssembly.Module | null>();
+function moduleFor(shared: boolean): WebAssembly.Module | null {
+  let found = compiled.get(shared);
+  if (found === undefined) {
+    try {
+      found = new WebAssembly.Module(bytesOf(shared ? SHARED_KERNEL : KERNEL));
+    } catch {
+      found = null;
+    }
+    compiled.set(shared, found);
+  }
+  return found;
+}
+
+let reference = false;
+
+/** Has this thread ask the reference alone, as where no kernel can be loaded: for tests and comparisons. */
+export function useReference(on: boolean): void {
+  reference = on;
+}
+
+/** Why rays are slow here, in a sentence; null where the kernel runs. */
+export function kernelNote(): string | null {
+  return !reference && moduleFor(false) ? null : 'Rays are followed without the vector kernel here, which takes several times as long.';
+}
+
+/** The kernel in a memory, with this thread’s lane in it. */
+export class Seat {
+  readonly kernel: Kernel;
+  private floats: Float32Array;
+  private doubles: Float64Array;
+  private numbers: Int32Array;
+
+  /** @param scratch where this thread’s lane begins, bytes */
+  constructor(
+    module: WebAssembly.Module,
+    readonly memory: WebAssembly.Memory,
+    readonly scratch: number,
+  ) {
+    this.kernel = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as Kernel;
+    this.floats = new Float32Array(0);
+    this.doubles = new Float64Array(0);
+    this.numbers = new Int32Array(0);
+  }
+
+  /** What the last nearest point left: squared distance and two weights. Its memory may have moved since the last time. */
+  get answer(): Float64Array {
+    if (this.doubles.length === 0) this.doubles = new Float64Array(this.memory.buffer, this.scratch, 3);
+    return this.doubles;
+  }
+
+  /** Room for the rays of a batch, 8 numbers each: origin, tMin, direction, tMax. */
+  get rays(): Float32Array {
+    if (this.floats.length === 0) this.floats = new Float32Array(this.memory.buffer, this.scratch + RAYS_AT, 8 * BATCH);
+    return this.floats;
+  }
+
+  /** What a batch has met. */
+  get hits(): Int32Array {
+    if (this.numbers.length === 0) this.numbers = new Int32Array(this.memory.buffer, this.scratch + HITS_AT, BATCH);
+    return this.numbers;
+  }
+}
+
+const seats = new WeakMap<WebAssembly.Memory, { lane: number; seat: Seat | null }>();
+
+/** This thread’s seat in a memory that several share. */
+export function sharedSeat(memory: WebAssembly.Memory): Seat | null {
+  if (reference) return null;
+  const lane = laneOfThread();
+  const known = seats.get(memory);
+  if (known && known.lane === lane) return known.seat;
+  const module = moduleFor(true);
+  const seat = module && new Seat(module, memory, HEADER + lane * LANE_BYTES);
+  seats.set(memory, { lane, seat });
+  return seat;
+}
+
+/** At the start of a shared memory: how far it is in use. */
+const HEADER = PAGE;
+const SHARED_START = HEADER + LANES * LANE_BYTES;
+
+/** Makes a memory that several threads can see; null where there is none to be had. */
+export function sharedMemory(): WebAssembly.Memory | null {
+  if (reference || !moduleFor(true)) return null;
+  try {
+    // Only what is touched is taken from the machine; the rest is a range of addresses.
+    const memory = new WebAssembly.Memory({ initial: SHARED_START / PAGE, maximum: 65536, shared: true });
+    new Int32Array(memory.buffer)[0] = SHARED_START / 16;
+    return memory;
+  } catch {
+    return null;
+  }
+}
+
+/** How far a shared memory is in use, bytes; written by the one thread that builds in it. */
+export const usedOf = (memory: WebAssembly.Memory): number => 16 * new Int32Array(memory.buffer)[0];
+export function use(memory: WebAssembly.Memory, bytes: number): void {
+  new Int32Array(memory.buffer)[0] = Math.ceil(bytes / 16);
+}
+
+/** Grows a memory to at least so many bytes. @throws WellmorphError `rays/memory` where there is no more to be had */
+export function reach(memory: WebAssembly.Memory, bytes: number): void {
+  const missing = Math.ceil(bytes / PAGE) - memory.buffer.byteLength / PAGE;
+  if (missing <= 0) return;
+  try {
+    memory.grow(missing);
+  } catch {
+    throw new WellmorphError('rays/memory', `There is not enough memory for a mesh this large: ${(bytes / 1e6).toFixed(0)} MB are needed.`);
+  }
+}
+
+/** Trees a thread keeps in its own memory at most, bytes, before it forgets them and takes what it needs anew. */
+const RESIDENT = 96e6;
+
+/** Where a tree lies in a memory, bytes. */
+export interface Resident {
+  nodes: number;
+  packs: number;
+}
+
+/**
+ * This thread’s own memory: trees that nobody else sees are copied into it when they are asked, and forgotten together when they are
+ * too many. The trees themselves are ordinary arrays, so they go when nobody holds them any more.
+ */
+class Own {
+  readonly seat: Seat | null;
+  /** Changes whenever what lies here has moved: whoever keeps a place or a view takes it anew. */
+  generation = 1;
+  private top = LANE_BYTES;
+  private residents = new WeakMap<object, Resident>();
+
+  constructor() {
+    const module = moduleFor(false);
+    this.seat = module && new Seat(module, new WebAssembly.Memory({ initial: LANE_BYTES / PAGE, maximum: 65536 }), 0);
+  }
+
+  /** Room for what is made now; what is there stays only if it is not too much. */
+  private room(bytes: number): number {
+    if (this.top + bytes > LANE_BYTES + RESIDENT && this.top > LANE_BYTES) {
+      this.generation++;
+      this.residents = new WeakMap();
+      this.top = LANE_BYTES;
+    }
+    const { memory } = this.seat as Seat;
+    const before = memory.buffer;
+    reach(memory, this.top + bytes);
+    if (memory.buffer !== before) this.generation++;
+    return this.top;
+  }
+
+  /** Where a tree lies, copied in if need be. */
+  of(tree: { nodes: Float32Array; packs: Float32Array }): Resident {
+    const known = this.residents.get(tree);
+    if (known) return known;
+    const at = this.room(tree.nodes.byteLength + tree.packs.byteLength);
+    const view = new Float32Array((this.seat as Seat).memory.buffer);
+    view.set(tree.nodes, at / 4);
+    view.set(tree.packs, (at + tree.nodes.byteLength) / 4);
+    return this.keep(tree, at);
+  }
+
+  private keep(tree: { nodes: Float32Array; packs: Float32Array }, at: number): Resident {
+    const made = { nodes: at, packs: at + tree.nodes.byteLength };
+    this.top = made.packs + tree.packs.byteLength;
+    this.residents.set(tree, made);
+    return made;
+  }
+
+  /** Builds a tree here, to be kept as arrays. */
+  build(soup: Float32Array): { nodes: Float32Array; packs: Float32Array } {
+    const { memory } = this.seat as Seat;
+    const built = buildIn(this.seat as Seat, soup, (bytes) => this.room(bytes));
+    const view = new Float32Array(memory.buffer);
+    const part = (from: number, bytes: number) => view.slice(from / 4, (from + bytes) / 4);
+    return { nodes: part(built.nodes, NODE * built.nodeCount), packs: part(built.packs, PACK * built.packCount) };
+  }
+}
+
+/** Bytes of a node and of a pack; see `assembly/layout.ts`. */
+export const NODE = 128;
+export const PACK = 160;
+
+/** Builds a tree in a memory and returns where it lies; what the build needed beside it begins after `end` and may be used again. */
+export function buildIn(
+  { kernel, memory }: Seat,
+  soup: Float32Array,
+  room: (bytes: number) => number,
+): { nodes: number; packs: number; nodeCount: number; packCount: number; end: number } {
+  const count = soup.length / 9;
+  const aligned = (bytes: number) => Math.ceil(bytes / 16) * 16;
+  // Hardly ever more than this; degenerate heaps of triangles are built again with room for the worst.
+  for (let share = 0.4; ; share *= 2) {
+    const packRoom = Math.min(count, Math.ceil(share * count)) + 8;
+    const nodeRoom = Math.ceil(packRoom * 0.6) + 8;
+    const [nodeBytes, packBytes, soupBytes] = [NODE * nodeRoom, PACK * packRoom, aligned(36 * count)];
+    const at = room(nodeBytes + packBytes + soupBytes + 16 + kernel.workBytes(count) + 64);
+    const soupAt = at + nodeBytes + packBytes;
+    const usedAt = soupAt + soupBytes;
+    new Float32Array(memory.buffer).set(soup, soupAt / 4);
+    const packs = at + nodeBytes;
+    if (kernel.build(soupAt, count, usedAt + 64, at, nodeRoom, packs, packRoom, usedAt) < 0) continue;
+    const [nodeCount, packCount] = new Int32Array(memory.buffer, usedAt, 2);
+    // The packs move up to the last node.
+    const end = at + NODE * nodeCount;
+    new Uint8Array(memory.buffer).copyWithin(end, packs, packs + PACK * packCount);
+    return { nodes: at, packs: end, nodeCount, packCount, end: end + PACK * packCount };
+  }
+}
+
+let own: Own | null = null;
+
+/** This thread’s own memory, or null where no kernel can be loaded. */
+export function ownMemory(): (Own & { seat: Seat }) | null {
+  if (reference) return null;
+  own ??= new Own();
+  return own.seat ? (own as Own & { seat: Seat }) : null;
+}
