@@ -12,7 +12,7 @@ import { BAKE_DEFAULTS } from '../pipeline/document';
 import { exportGlb } from '../pipeline/export';
 import type { PartMesh } from '../pipeline/form';
 import { RayQuery } from '../rays/query';
-import { dilate } from './dilate';
+import { dilate, ringsOf } from './dilate';
 import { histogram, measureDistances, missedBy } from './distances';
 import { highSide, lowSide } from './prepare';
 
@@ -275,7 +275,7 @@ describe('pictures', () => {
     const known = new Uint8Array(64);
     values[27] = 4;
     known[27] = 1;
-    dilate(values, 1, known, 8);
+    dilate(values, 1, ringsOf(known, 8));
     for (const v of values) expect(v).toBeCloseTo(4, 6);
   });
   it('normals stay unit under mirrors and turns of the high mesh', () => {

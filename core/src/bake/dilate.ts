@@ -1,54 +1,78 @@
+/** In which order unknown texels are reached from known ones, ring by ring. */
+export interface Rings {
+  size: number;
+  /** Unknown texels in the order they are reached. */
+  order: Uint32Array;
+  /** Of every texel: 0 where it is known, then the ring it lies in; {@link NEVER} where nothing is known at all. */
+  ring: Uint16Array;
+}
+
+const NEVER = 65535;
+/** Neighbours in the order their values are added up. */
+const DX = [-1, 1, 0, 0, -1, 1, -1, 1];
+const DY = [0, 0, -1, 1, -1, -1, 1, 1];
+
+/** Worked out once for a layout and used for every map of it. @param known not 0 where a value stands */
+export function ringsOf(known: ArrayLike<number>, size: number): Rings {
+  const ring = new Uint16Array(size * size).fill(NEVER);
+  const order = new Uint32Array(size * size);
+  let end = 0;
+  const look = (i: number, r: number) => {
+    const x = i % size;
+    const y = (i / size) | 0;
+    for (let k = 0; k < 8; k++) {
+      const [nx, ny] = [x + DX[k], y + DY[k]];
+      if (nx < 0 || ny < 0 || nx >= size || ny >= size) continue;
+      const j = ny * size + nx;
+      if (ring[j] !== NEVER) continue;
+      ring[j] = r;
+      order[end++] = j;
+    }
+  };
+  for (let i = 0; i < ring.length; i++) if (known[i]) ring[i] = 0;
+  for (let i = 0; i < ring.length; i++) {
+    if (ring[i] !== 0) continue;
+    const x = i % size;
+    // Inside an island there is nothing to look for.
+    const inner = x > 0 && x < size - 1 && i >= size && i < size * (size - 1);
+    if (inner && known[i - 1] && known[i + 1] && known[i - size] && known[i + size]) {
+      if (known[i - size - 1] && known[i - size + 1] && known[i + size - 1] && known[i + size + 1]) continue;
+    }
+    look(i, 1);
+  }
+  for (let at = 0; at < end; at++) look(order[at], Math.min(NEVER - 1, ring[order[at]] + 1));
+  return { size, order: order.slice(0, end), ring };
+}
+
 /**
- * Carries the values of covered texels outward over the rest of the tile, a ring at a time, each new texel the mean of its
+ * Carries the values of known texels outward over the rest of the tile, a ring at a time, each new texel the mean of its
  * known neighbours: past the padding, so that no level of the texture ever mixes in the background.
  *
  * @param channels values per texel; changed in place
- * @param known 1 where a value stands
  */
-export function dilate(values: Float32Array, channels: number, known: Uint8Array, size: number): void {
-  const have = known.slice();
-  const at = (i: number, dx: number, dy: number): number => {
-    const x = (i % size) + dx;
-    const y = ((i / size) | 0) + dy;
-    return x < 0 || y < 0 || x >= size || y >= size ? -1 : y * size + x;
-  };
-  const NEIGHBOURS = [
-    [-1, 0],
-    [1, 0],
-    [0, -1],
-    [0, 1],
-    [-1, -1],
-    [1, -1],
-    [-1, 1],
-    [1, 1],
-  ];
-  let front: number[] = [];
-  const queued = new Uint8Array(have.length);
-  const look = (i: number, list: number[]) => {
-    for (const [dx, dy] of NEIGHBOURS) {
-      const j = at(i, dx, dy);
-      if (j >= 0 && !have[j] && !queued[j]) {
-        queued[j] = 1;
-        list.push(j);
-      }
+export function dilate(values: Float32Array, channels: number, { size, order, ring }: Rings): void {
+  for (const i of order) {
+    const x = i % size;
+    const y = (i / size) | 0;
+    const r = ring[i];
+    let n = 0;
+    for (let c = 0; c < channels; c++) values[channels * i + c] = 0;
+    for (let k = 0; k < 8; k++) {
+      const nx = x + DX[k];
+      const ny = y + DY[k];
+      if (nx < 0 || ny < 0 || nx >= size || ny >= size) continue;
+      const j = ny * size + nx;
+      if (ring[j] >= r) continue;
+      n++;
+      for (let c = 0; c < channels; c++) values[channels * i + c] += values[channels * j + c];
     }
-  };
-  for (let i = 0; i < have.length; i++) if (have[i]) look(i, front);
-  while (front.length > 0) {
-    for (const i of front) {
-      let n = 0;
-      for (let k = 0; k < channels; k++) values[channels * i + k] = 0;
-      for (const [dx, dy] of NEIGHBOURS) {
-        const j = at(i, dx, dy);
-        if (j < 0 || have[j] !== 1) continue;
-        n++;
-        for (let k = 0; k < channels; k++) values[channels * i + k] += values[channels * j + k];
-      }
-      for (let k = 0; k < channels; k++) values[channels * i + k] /= Math.max(1, n);
-    }
-    for (const i of front) have[i] = 1;
-    const next: number[] = [];
-    for (const i of front) look(i, next);
-    front = next;
+    for (let c = 0; c < channels; c++) values[channels * i + c] /= Math.max(1, n);
   }
 }
+
+/** The rings of what a bake has found. */
+export const ringsFound = (state: Uint8Array, size: number): Rings =>
+  ringsOf(
+    state.map((s) => (s === 1 ? 1 : 0)),
+    size,
+  );

@@ -1,5 +1,6 @@
 import { fillTriangle } from '../image/raster';
-import { hash32, sobol2 } from '../maths/random';
+import { hash32, sobolRow, turnCos, turnSin } from '../maths/random';
+import { MOST, RayBatch } from '../rays/batch';
 import { RayQuery } from '../rays/query';
 import type { BakeGeometry, BakePair } from './prepare';
 
@@ -50,7 +51,14 @@ export class BandBaker {
   private readonly hits: Uint16Array;
   private readonly nearest: Float32Array;
   private readonly pairOf: Int16Array;
-  private readonly point = new Float64Array(2);
+  private readonly points: Float64Array;
+  /** Rays of occlusion on their way: which texel of the band each is for. */
+  private readonly batch: RayBatch | null;
+  private readonly owner = new Uint32Array(MOST);
+  /** Of each such ray: origin and direction, for the part that is dark by itself. */
+  private readonly sent = new Float64Array(6 * MOST);
+  private readonly open: Uint16Array;
+  private readonly met = new Int32Array(MOST);
 
   constructor(
     private readonly prepared: BakeGeometry,
@@ -59,6 +67,8 @@ export class BandBaker {
     this.queries = prepared.pairs.map((p) => new RayQuery(p.high.tree));
     this.scene = prepared.scene && new RayQuery(prepared.scene);
     this.own = prepared.pairs.map((p) => p.own && new RayQuery(p.own));
+    this.batch = this.scene && new RayBatch(this.scene);
+    this.points = new Float64Array(2 * prepared.occlusionRays);
     const bands = Math.ceil(prepared.size / BAND);
     this.rows = Array.from({ length: bands }, () => []);
     for (const [pair, { low }] of prepared.pairs.entries())
@@ -75,6 +85,7 @@ export class BandBaker {
     this.hits = new Uint16Array(texels);
     this.nearest = new Float32Array(texels);
     this.pairOf = new Int16Array(texels);
+    this.open = new Uint16Array(texels);
   }
 
   get bands(): number {
@@ -91,6 +102,7 @@ export class BandBaker {
     this.nearest.fill(Infinity);
     for (const { pair, triangle } of this.rows[band]) this.castTriangle(this.prepared.pairs[pair], pair, triangle, top, rows);
     for (let i = 0; i < rows * size; i++) this.finish(i, top * size + i);
+    if (this.batch) this.occlude(rows * size, top * size);
   }
 
   // Hot: per sample one ray, no allocation but the frame's numbers.
@@ -216,7 +228,6 @@ export class BandBaker {
     out.normal[3 * texel] = x / l;
     out.normal[3 * texel + 1] = y / l;
     out.normal[3 * texel + 2] = z / l;
-    if (this.scene && prepared.occlusionRays > 0) out.occlusion[texel] = this.openness(i, texel);
     if (prepared.curvatureRadiusMm > 0) out.curvature[texel] = this.bend(i, prepared.curvatureRadiusMm);
   }
 
@@ -259,12 +270,22 @@ export class BandBaker {
     return sum / 6;
   }
 
-  /** Share of cosine-weighted rays that get away: scrambled Sobol, a sequence of its own for every texel. */
-  private openness(i: number, texel: number): number {
+  /** Occlusion of a band: its rays are gathered and followed together. */
+  private occlude(texels: number, from: number): void {
+    const { out, prepared } = this;
+    if (prepared.occlusionRays === 0) return;
+    this.open.fill(0);
+    for (let i = 0; i < texels; i++) if (this.hits[i] > 0) this.send(i, from + i);
+    this.follow();
+    for (let i = 0; i < texels; i++) if (this.hits[i] > 0) out.occlusion[from + i] = this.open[i] / prepared.occlusionRays;
+  }
+
+  /** Cosine-weighted rays from where a texel lies: scrambled Sobol, a sequence of its own for every texel. */
+  private send(i: number, texel: number): void {
+    const { points, sent, owner } = this;
     const { occlusionRays, reachMm, pairs } = this.prepared;
-    const scene = this.scene as RayQuery;
+    const batch = this.batch as RayBatch;
     const pair = pairs[this.pairOf[i]];
-    const own = this.own[this.pairOf[i]];
     const m = pair.toScene;
     const q = pair.normalToScene;
     const p = this.place;
@@ -284,21 +305,47 @@ export class BandBaker {
     const s = nz >= 0 ? 1 : -1;
     const a = -1 / (s + nz);
     const b = nx * ny * a;
-    const seed = hash32(texel ^ 0x9e3779b9);
-    let open = 0;
+    const tx = 1 + s * nx * nx * a;
+    const ty = s * b;
+    const tz = -s * nx;
+    const bx = b;
+    const by = s + ny * ny * a;
+    const bz = -ny;
+    sobolRow(occlusionRays, hash32(texel ^ 0x9e3779b9), points);
     for (let k = 0; k < occlusionRays; k++) {
-      sobol2(k, seed, this.point);
-      const r = Math.sqrt(this.point[0]);
-      const phi = 2 * Math.PI * this.point[1];
-      const u = r * Math.cos(phi);
-      const v = r * Math.sin(phi);
-      const w = Math.sqrt(Math.max(0, 1 - this.point[0]));
-      const dx = u * (1 + s * nx * nx * a) + v * b + w * nx;
-      const dy = u * s * b + v * (s + ny * ny * a) + w * ny;
-      const dz = u * -s * nx + v * -ny + w * nz;
-      if (!scene.any(x, y, z, dx, dy, dz, 0.001, reachMm) && !own?.any(x, y, z, dx, dy, dz, 0.001, reachMm)) open++;
+      const r = Math.sqrt(points[2 * k]);
+      const u = r * turnCos(points[2 * k + 1]);
+      const v = r * turnSin(points[2 * k + 1]);
+      const w = Math.sqrt(1 - points[2 * k]);
+      const at = batch.size;
+      const c = 6 * at;
+      sent[c] = x;
+      sent[c + 1] = y;
+      sent[c + 2] = z;
+      sent[c + 3] = u * tx + v * bx + w * nx;
+      sent[c + 4] = u * ty + v * by + w * ny;
+      sent[c + 5] = u * tz + v * bz + w * nz;
+      owner[at] = i;
+      batch.put(x, y, z, sent[c + 3], sent[c + 4], sent[c + 5], 0.001, reachMm);
+      if (at === MOST - 1) this.follow();
     }
     this.out.counts.rays += occlusionRays;
-    return open / occlusionRays;
+  }
+
+  /** Counts the rays that get away from the scene, and from the part alone where it is dark by itself. */
+  private follow(): void {
+    const { owner, open, sent } = this;
+    const batch = this.batch as RayBatch;
+    const count = batch.size;
+    // Kept apart: asking the part alone may move the memory that they lie in.
+    const hits = this.met;
+    hits.set(batch.run(true, true).subarray(0, count));
+    for (let k = 0; k < count; k++) {
+      if (hits[k] >= 0) continue;
+      const own = this.own[this.pairOf[owner[k]]];
+      const c = 6 * k;
+      if (own?.any(sent[c], sent[c + 1], sent[c + 2], sent[c + 3], sent[c + 4], sent[c + 5], 0.001, this.prepared.reachMm)) continue;
+      open[owner[k]]++;
+    }
   }
 }

@@ -29,15 +29,16 @@ function reverse32(x: number): number {
   return ((v >>> 16) | (v << 16)) >>> 0;
 }
 
-/** Owen-style scrambling by hashing (Laine & Karras 2011, constants of Vegdahl 2021). */
-function scramble(x: number, seed: number): number {
-  let v = reverse32(x);
-  v ^= Math.imul(v, 0x3d20adea);
+/**
+ * Owen-style scrambling by hashing (Laine & Karras 2011, constants of Vegdahl 2021), of a number whose bits are reversed already; what
+ * comes out is reversed too.
+ */
+function laineKarras(x: number, seed: number): number {
+  let v = x ^ Math.imul(x, 0x3d20adea);
   v = (v + seed) | 0;
   v = Math.imul(v, (seed >>> 16) | 1);
   v ^= Math.imul(v, 0x05526c56);
-  v ^= Math.imul(v, 0x53a22864);
-  return reverse32(v);
+  return v ^ Math.imul(v, 0x53a22864);
 }
 
 /** The second dimension of Sobol's sequence (Sobol 1967): direction numbers by v ← v ^ (v >> 1). */
@@ -51,9 +52,53 @@ function sobol1(index: number): number {
   return result >>> 0;
 }
 
+/**
+ * The second dimension by the bytes of a reversed index, reversed as well: it is linear over single bits, so four look-ups do what a loop
+ * over 32 bits does. Which byte, times 256, plus its value.
+ */
+const SECOND = Int32Array.from({ length: 1024 }, (_, i) => reverse32(sobol1(reverse32((i & 255) << (8 * (i >> 8))))));
+
+const FIRST_KEY = 0xa511e9b3;
+const SECOND_KEY = 0x63d83595;
+const TO_UNIT = 1 / 4294967296;
+
 /** Point `index` of the scrambled two-dimensional Sobol sequence: two numbers in [0, 1) written to `out`. */
 export function sobol2(index: number, seed: number, out: Float64Array): void {
-  const shuffled = scramble(index, seed);
-  out[0] = scramble(reverse32(shuffled), hash32(seed ^ 0xa511e9b3)) / 4294967296;
-  out[1] = scramble(sobol1(shuffled), hash32(seed ^ 0x63d83595)) / 4294967296;
+  // The first dimension of a shuffled index is its reversal, which it has anyhow here.
+  const z = laineKarras(reverse32(index), seed);
+  const second = SECOND[z & 255] ^ SECOND[256 + ((z >>> 8) & 255)] ^ SECOND[512 + ((z >>> 16) & 255)] ^ SECOND[768 + (z >>> 24)];
+  out[0] = reverse32(laineKarras(reverse32(z), hash32(seed ^ FIRST_KEY))) * TO_UNIT;
+  out[1] = reverse32(laineKarras(second, hash32(seed ^ SECOND_KEY))) * TO_UNIT;
+}
+
+/** The first `count` points of a sequence, as {@link sobol2} gives them, 2 numbers each. */
+export function sobolRow(count: number, seed: number, out: Float64Array): void {
+  const first = hash32(seed ^ FIRST_KEY);
+  const other = hash32(seed ^ SECOND_KEY);
+  for (let i = 0; i < count; i++) {
+    const z = laineKarras(reverse32(i), seed);
+    const second = SECOND[z & 255] ^ SECOND[256 + ((z >>> 8) & 255)] ^ SECOND[512 + ((z >>> 16) & 255)] ^ SECOND[768 + (z >>> 24)];
+    out[2 * i] = reverse32(laineKarras(reverse32(z), first)) * TO_UNIT;
+    out[2 * i + 1] = reverse32(laineKarras(second, other)) * TO_UNIT;
+  }
+}
+
+/** Cosine and sine of shares of a turn in steps of 1/4096, one beside the other, and the first again at the end. */
+const TURN_STEPS = 4096;
+const TURN = Float64Array.from({ length: 2 * TURN_STEPS + 2 }, (_, i) => {
+  const angle = (2 * Math.PI * (i >> 1)) / TURN_STEPS;
+  return i & 1 ? Math.sin(angle) : Math.cos(angle);
+});
+
+/** Cosine of a share of a turn, 0…1, to 3 · 10⁻⁷: for directions, where an angle is a random number anyhow. */
+export function turnCos(share: number): number {
+  const x = share * TURN_STEPS;
+  const i = x | 0;
+  return TURN[2 * i] + (x - i) * (TURN[2 * i + 2] - TURN[2 * i]);
+}
+/** Its sine. */
+export function turnSin(share: number): number {
+  const x = share * TURN_STEPS;
+  const i = x | 0;
+  return TURN[2 * i + 1] + (x - i) * (TURN[2 * i + 3] - TURN[2 * i + 1]);
 }

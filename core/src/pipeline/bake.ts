@@ -1,3 +1,4 @@
+import { ringsFound } from '../bake/dilate';
 import { type Distances, histogram, measureDistances, missedBy } from '../bake/distances';
 import { type Judgement, judge, type Verdict, verdictOf } from '../bake/judge';
 import { curvatureMap } from '../bake/maps/curvature';
@@ -203,12 +204,13 @@ export async function finishBake(
   task.progress(0, 'writing maps');
   const files: BakeResult['files'] = {};
   let glbNormal: Uint8Array | undefined;
+  const rings = ringsFound(texels.state, texels.size);
   if (settings.normal) {
-    files.normal = encodePng(normalMap(texels, settings));
-    glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }));
+    files.normal = encodePng(normalMap(texels, settings, rings));
+    glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }, rings));
   }
-  if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels));
-  if (settings.curvature) files.curvature = encodePng(curvatureMap(texels));
+  if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels, rings));
+  if (settings.curvature) files.curvature = encodePng(curvatureMap(texels, rings));
   const all = new Float32Array(bake.distances.reduce((n, d) => n + d.signed.length, 0));
   let at = 0;
   for (const d of bake.distances) {

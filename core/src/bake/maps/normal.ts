@@ -1,25 +1,24 @@
 import type { Pixels } from '../../image/png';
-import { dilate } from '../dilate';
+import { dilate, ringsFound } from '../dilate';
 import type { Texels } from '../texels';
 
 /**
  * Tangent-space normal map. Each component n is stored as (n + 1)/2 of full scale; with Y down the green channel is
  * turned over, 255 − G.
  */
-export function normalMap(texels: Texels, options: { y: 'up' | 'down'; bits: 8 | 16 }): Pixels {
-  const { size, state } = texels;
+export function normalMap(
+  texels: Texels,
+  options: { y: 'up' | 'down'; bits: 8 | 16 },
+  rings = ringsFound(texels.state, texels.size),
+): Pixels {
+  const { size } = texels;
   const values = texels.normal.slice();
-  dilate(
-    values,
-    3,
-    state.map((s) => (s === 1 ? 1 : 0)),
-    size,
-  );
+  dilate(values, 3, rings);
   const full = options.bits === 8 ? 255 : 65535;
   const data = options.bits === 8 ? new Uint8Array(3 * size * size) : new Uint16Array(3 * size * size);
   for (let i = 0; i < size * size; i++) {
     let [x, y, z] = [values[3 * i], values[3 * i + 1], values[3 * i + 2]];
-    const l = Math.hypot(x, y, z);
+    const l = Math.sqrt(x * x + y * y + z * z);
     if (l < 1e-6) [x, y, z] = [0, 0, 1];
     else [x, y, z] = [x / l, y / l, z / l];
     data[3 * i] = store(x, full);
