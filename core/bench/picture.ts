@@ -4,7 +4,7 @@ import type { Scene } from '../src/render/scene';
 import { PathTracer, type Rays } from '../src/render/tracer';
 
 /** The library's nearest hit behind the tracer's own question, so that the same integrator runs on both. */
-function libraryRays(corners: Float32Array): Rays {
+export function libraryRays(corners: Float32Array): Rays {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(corners, 3));
   const bvh = new MeshBVH(geometry, { strategy: 2, verbose: false } as object);

@@ -208,7 +208,7 @@ function knot(along: number, round: number): Float32Array {
   for (let i = 0, o = 0; i < along; i++)
     for (let j = 0; j < round; j++, o += 18) {
       const [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)];
-      out.set([...a, ...b, ...c, ...a, ...c, ...d], o);
+      out.set([...a, ...c, ...b, ...a, ...d, ...c], o);
     }
   return out;
 }

@@ -3,9 +3,8 @@ import { random } from '../maths/random';
 import { add, cross, normalise, scale, sub, type Vec3 } from '../maths/vec3';
 import { boundsOf, triangleArea } from '../mesh/measures';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { soupOf } from '../mesh/soup';
+import { meshTree } from '../rays/of-mesh';
 import { RayQuery } from '../rays/query';
-import { buildTree } from '../rays/tree';
 
 /** Places asked about: the share is known to ±2 % or better (binomial, one standard deviation). */
 const PLACES = 800;
@@ -19,7 +18,7 @@ const PLACES = 800;
  */
 export function showing(region: PolyMesh, item: PolyMesh, copies: readonly Mat4[]): number {
   if (copies.length === 0 || triangleCount(region) === 0) return 1;
-  const query = new RayQuery(buildTree(soupOf(item)));
+  const query = new RayQuery(meshTree(item));
   const { min, max } = boundsOf(item);
   const middle = scale(add(min, max), 0.5);
   const reach = Math.hypot(...sub(max, min)) / 2;

@@ -6,8 +6,8 @@ import { type BoxTree, boxTree, crossings, nearest } from '../mesh/pairs';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
+import { meshTree } from '../rays/of-mesh';
 import { RayQuery } from '../rays/query';
-import { buildTree } from '../rays/tree';
 import { ON_TRIANGLE } from './deviation';
 
 /** How two parts stand to each other. */
@@ -43,7 +43,7 @@ export class Placed {
     return this.boxes;
   }
   get query(): RayQuery {
-    this.rays ??= new RayQuery(buildTree(soupOf(this.mesh)));
+    this.rays ??= new RayQuery(meshTree(this.mesh));
     return this.rays;
   }
 }

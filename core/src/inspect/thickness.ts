@@ -1,8 +1,8 @@
 import { type Vec3, vec3 } from '../maths/vec3';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
+import { meshTree } from '../rays/of-mesh';
 import { RayQuery } from '../rays/query';
-import { buildTree } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
 
 /** Rays cast at most; an even share of the triangles when there are more. */
@@ -13,8 +13,10 @@ const START = 1e-6;
 /** Casts rays from the middles of triangles straight inward. */
 class Inward {
   private readonly query: RayQuery;
-  constructor(readonly soup: Float64Array) {
-    this.query = new RayQuery(buildTree(soup));
+  readonly soup: Float64Array;
+  constructor(mesh: PolyMesh) {
+    this.soup = soupOf(mesh);
+    this.query = new RayQuery(meshTree(mesh));
   }
   /** How thick the body is under a triangle, mm; NaN where no ray comes out or the triangle has no area. */
   under(t: number): number {
@@ -37,7 +39,7 @@ class Inward {
  * @returns the least and the greatest found, mm; null when no ray comes out
  */
 export function wallThickness(mesh: PolyMesh): { least: number; most: number } | null {
-  const inward = new Inward(soupOf(mesh));
+  const inward = new Inward(mesh);
   const n = triangleCount(mesh);
   const step = Math.max(1, Math.floor(n / RAYS));
   let [least, most] = [Infinity, 0];
@@ -52,7 +54,7 @@ export function wallThickness(mesh: PolyMesh): { least: number; most: number } |
 
 /** The thickness under each triangle, mm; NaN where no ray comes out. */
 export function thicknesses(mesh: PolyMesh, task: Task = QUIET): Float32Array {
-  const inward = new Inward(soupOf(mesh));
+  const inward = new Inward(mesh);
   const n = triangleCount(mesh);
   return Float32Array.from({ length: n }, (_, t) => {
     if ((t & 1023) === 0) {

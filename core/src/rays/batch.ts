@@ -25,10 +25,10 @@ export class RayBatch {
     rays[o] = ox - origin[0];
     rays[o + 1] = oy - origin[1];
     rays[o + 2] = oz - origin[2];
-    rays[o + 3] = tMin;
-    rays[o + 4] = dx;
-    rays[o + 5] = dy;
-    rays[o + 6] = dz;
+    rays[o + 3] = dx;
+    rays[o + 4] = dy;
+    rays[o + 5] = dz;
+    rays[o + 6] = tMin;
     rays[o + 7] = tMax;
   }
 

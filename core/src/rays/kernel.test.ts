@@ -5,12 +5,13 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three
 import { MeshBVH } from 'three-mesh-bvh';
 import { afterEach, describe, expect, it } from 'vitest';
 import { kernelFile } from '../../node/kernel';
-import { cube } from '../../test/shapes';
+import { cube, sheet } from '../../test/shapes';
 import { random } from '../maths/random';
 import { soupOf } from '../mesh/soup';
 import { MOST, RayBatch } from './batch';
 import { kernelNote, ownMemory, sharedSeat, usedOf, useReference } from './kernel/host';
 import { LANES, takeLane } from './kernel/lanes';
+import { selfPairs } from './pairs';
 import { RayQuery } from './query';
 import { referenceBuild } from './reference/build';
 import { Reference } from './reference/trace';
@@ -140,6 +141,38 @@ describe('the ray kernel', () => {
     }
   });
 
+  it('finds the very pairs of triangles that its twin finds, and that all pairs tried in turn are', () => {
+    const soup = Float32Array.from([...awkward(), ...BUNNY.slice(0, 9 * 300)]);
+    const n = soup.length / 9;
+    const next = random(14);
+    const about = Int32Array.from({ length: 4 * n }, (_, i) => (i % 4 === 3 ? Math.floor(i / 12) : Math.floor(next() * 2 * n)));
+    const tree = buildTree(soup);
+    const list = (): number[] => {
+      const out: number[] = [];
+      selfPairs(tree, about, (s, t) => {
+        out.push(s * n + t);
+        return false;
+      });
+      return out;
+    };
+    const found = list();
+    expect(byReference(list)).toEqual(found);
+    const box = (t: number, k: number) => [0, 3, 6].map((c) => tree.origin[k] + Math.fround(soup[9 * t + c + k] - tree.origin[k]));
+    const all: number[] = [];
+    for (let s = 0; s < n; s++)
+      for (let t = s + 1; t < n; t++) {
+        if (about[4 * s + 3] === about[4 * t + 3]) continue;
+        if ([0, 1, 2].some((i) => [0, 1, 2].some((j) => about[4 * s + i] === about[4 * t + j]))) continue;
+        const meets = [0, 1, 2].every((k) => {
+          const [a, b] = [box(s, k), box(t, k)];
+          return Math.min(...a) <= Math.max(...b) && Math.min(...b) <= Math.max(...a);
+        });
+        if (meets) all.push(s * n + t);
+      }
+    expect(found.sort((a, b) => a - b)).toEqual(all);
+    expect(all.length).toBeGreaterThan(1000);
+  });
+
   it('meets what every triangle tried in turn meets (20 000 rays)', () => {
     const query = new RayQuery(buildTree(BUNNY));
     let [hits, apart] = [0, 0];
@@ -211,6 +244,27 @@ describe('the ray kernel', () => {
     }
     run();
     expect(leaks).toBe(0);
+  });
+
+  it('never takes a surface for being in the way of a ray that starts on it, three metres of floor and a grazing ray', () => {
+    const floor = soupOf(sheet(6, 3000, () => 0));
+    const query = new RayQuery(buildTree(floor));
+    const next = random(15);
+    const { origin, packs } = query.tree;
+    let met = 0;
+    for (let i = 0; i < 50_000; i++) {
+      // On a triangle as the tree has it.
+      const c = 40 * Math.floor((next() * packs.length) / 40) + Math.floor(4 * next());
+      if (Number.isNaN(packs[c])) continue;
+      let [a, b] = [next(), next()];
+      if (a + b > 1) [a, b] = [1 - a, 1 - b];
+      const o = [0, 4, 8].map((k, j) => origin[j] + packs[c + k] * (1 - a - b) + packs[c + 12 + k] * a + packs[c + 24 + k] * b);
+      const turn = 2 * Math.PI * next();
+      const lift = 10 ** (-4 * next());
+      if (query.closest(o[0], o[1], o[2], Math.cos(turn), lift, Math.sin(turn), 1.5e-3, Infinity)) met++;
+      if (query.any(o[0], o[1], o[2], Math.cos(turn), lift, Math.sin(turn), 1.5e-3, 5000)) met++;
+    }
+    expect(met).toBe(0);
   });
 
   it('holds for a ring of 20 mm and a locker of 2 m, both 10 km from the origin', () => {

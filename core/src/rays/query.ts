@@ -1,4 +1,5 @@
 import { BATCH, HITS_AT, KEYS_AT, type Kernel, ownMemory, RAYS_AT, type Seat, sharedSeat } from './kernel/host';
+import { locate } from './locate';
 import { Reference } from './reference/trace';
 import type { RayTree } from './tree';
 
@@ -8,12 +9,11 @@ export interface Hit {
   triangle: number;
 }
 
-/** Weights this far out of a triangle are of a ray in its own plane, or nearly. */
-const ASTRAY = 0.01;
+const PLACE = new Float64Array(3);
 
 /** Rays and hits of a batch where there is no kernel to hold them. */
 interface Loose {
-  rays: Float32Array;
+  rays: Float64Array;
   hits: Int32Array;
 }
 
@@ -22,7 +22,7 @@ interface Loose {
  * allocates. Positions in mm in the caller's space; directions need not be unit, `t` is in their lengths.
  *
  * The kernel says which triangle is met, by the watertight test (Woop, Benthin & Wald 2013) in float32: a ray through a shared edge hits
- * one of its two triangles, equal distances go to the lower number. Distance and weights are then worked out in double precision.
+ * one of its two triangles. Distance and weights are worked out in double precision; equal distances go to the lower number.
  */
 export class RayQuery {
   t = 0;
@@ -79,7 +79,11 @@ export class RayQuery {
       this.triangle = -1;
       return false;
     }
-    this.locate(hit, x, y, z, dx, dy, dz);
+    this.triangle = this.numberOf(hit);
+    const answer = this.seat ? this.seat.answer : (this.reference as Reference).answer;
+    this.t = answer[0];
+    this.u = answer[1];
+    this.v = answer[2];
     return true;
   }
 
@@ -136,9 +140,9 @@ export class RayQuery {
     } else if (this.reference) {
       hit = this.reference.nearest(x, y, z, reach * reach);
       if (hit >= 0) {
-        this.t = Math.sqrt(this.reference.t);
-        this.u = this.reference.u;
-        this.v = this.reference.v;
+        this.t = Math.sqrt(this.reference.answer[0]);
+        this.u = this.reference.answer[1];
+        this.v = this.reference.answer[2];
       }
     }
     this.triangle = hit < 0 ? -1 : this.numberOf(hit);
@@ -146,9 +150,9 @@ export class RayQuery {
   }
 
   /** Room for the rays of a batch; see {@link RayBatch}. */
-  get rays(): Float32Array {
+  get rays(): Float64Array {
     if (this.seat) return this.seat.rays;
-    this.loose ??= { rays: new Float32Array(8 * BATCH), hits: new Int32Array(BATCH) };
+    this.loose ??= { rays: new Float64Array(8 * BATCH), hits: new Int32Array(BATCH) };
     return this.loose.rays;
   }
 
@@ -166,7 +170,7 @@ export class RayQuery {
     const { hits } = this.loose as Loose;
     for (let i = 0, o = 0; i < count; i++, o += 8)
       hits[i] =
-        this.reference?.trace(r[o], r[o + 1], r[o + 2], r[o + 4], r[o + 5], r[o + 6], r[o + 3], r[o + 7], any ? 'any' : 'closest') ?? -1;
+        this.reference?.trace(r[o], r[o + 1], r[o + 2], r[o + 3], r[o + 4], r[o + 5], r[o + 6], r[o + 7], any ? 'any' : 'closest') ?? -1;
     return hits;
   }
 
@@ -191,42 +195,12 @@ export class RayQuery {
     this.locate(hit, ox - this.ox, oy - this.oy, oz - this.oz, dx, dy, dz);
   }
 
-  /** Distance and weights on the triangle that was met (Möller & Trumbore 1997), in double precision. */
   private locate(hit: number, x: number, y: number, z: number, dx: number, dy: number, dz: number): void {
-    const q = this.packs;
     const c = 40 * (hit >> 2) + (hit & 3);
+    locate(this.packs, c, x, y, z, dx, dy, dz, PLACE);
     this.triangle = this.ids[c + 36];
-    const ax = q[c];
-    const ay = q[c + 4];
-    const az = q[c + 8];
-    const bx = q[c + 12] - ax;
-    const by = q[c + 16] - ay;
-    const bz = q[c + 20] - az;
-    const cx = q[c + 24] - ax;
-    const cy = q[c + 28] - ay;
-    const cz = q[c + 32] - az;
-    const px = dy * cz - dz * cy;
-    const py = dz * cx - dx * cz;
-    const pz = dx * cy - dy * cx;
-    const scale = 1 / (bx * px + by * py + bz * pz);
-    const sx = x - ax;
-    const sy = y - ay;
-    const sz = z - az;
-    const u = (sx * px + sy * py + sz * pz) * scale;
-    const rx = sy * bz - sz * by;
-    const ry = sz * bx - sx * bz;
-    const rz = sx * by - sy * bx;
-    const v = (dx * rx + dy * ry + dz * rz) * scale;
-    const t = (cx * rx + cy * ry + cz * rz) * scale;
-    this.u = u > 0 ? (u < 1 ? u : 1) : 0;
-    this.v = v > 0 ? (v < 1 - this.u ? v : 1 - this.u) : 0;
-    if (u > -ASTRAY && v > -ASTRAY && u + v < 1 + ASTRAY) this.t = t;
-    else {
-      // Where the ray passes the place of those weights.
-      const ex = this.u * bx + this.v * cx - sx;
-      const ey = this.u * by + this.v * cy - sy;
-      const ez = this.u * bz + this.v * cz - sz;
-      this.t = (ex * dx + ey * dy + ez * dz) / (dx * dx + dy * dy + dz * dz);
-    }
+    this.t = PLACE[0];
+    this.u = PLACE[1];
+    this.v = PLACE[2];
   }
 }

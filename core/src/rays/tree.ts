@@ -41,9 +41,10 @@ export function buildTree(soup: ArrayLike<number>, allocate: Allocate = PRIVATE)
   const origin = middle(soup);
   const local = new Float32Array(soup.length);
   for (let i = 0; i < soup.length; i += 3) {
-    local[i] = soup[i] - origin[0];
-    local[i + 1] = soup[i + 1] - origin[1];
-    local[i + 2] = soup[i + 2] - origin[2];
+    // Nothing is added, so that no zero is a negative one: boxes are then the same whatever order they are gathered in.
+    local[i] = soup[i] - origin[0] + 0;
+    local[i + 1] = soup[i + 1] - origin[1] + 0;
+    local[i + 2] = soup[i + 2] - origin[2] + 0;
   }
   const about = { triangles: soup.length / 9, origin };
   if (soup.length === 0) return { nodes: new Float32Array(0), packs: new Float32Array(0), ...about };

@@ -2,9 +2,8 @@ import { FormError } from '../../errors';
 import { needed } from '../../kit';
 import { add, cross, normalise, scale, type Vec3 } from '../../maths/vec3';
 import { combine } from '../../mesh/solids';
-import { soupOf } from '../../mesh/soup';
+import { meshTree } from '../../rays/of-mesh';
 import { RayQuery } from '../../rays/query';
-import { buildTree } from '../../rays/tree';
 import { millimetres } from '../../units/lengths';
 import { angle, choice, size, spotPicked, words } from '../fields';
 import { divided, lettering, textSolid } from '../lettering';
@@ -58,7 +57,7 @@ export const engrave = {
       const up0 = cross(n, level);
       const across: Vec3 = add(scale(level, Math.cos(turn)), scale(up0, Math.sin(turn)));
       const up = cross(n, across);
-      const query = new RayQuery(buildTree(soupOf(mesh)));
+      const query = new RayQuery(meshTree(mesh));
       const reach = Math.max(...outlines.flat().map((p) => Math.hypot(p[0], p[1]))) + step.depth;
       // Along the direction the surface faces in the middle, down to where it really is: text on a curve follows it.
       const heightAt = new Map<string, number>();

@@ -3,9 +3,8 @@ import type { Vec3 } from '../../maths/vec3';
 import { boundsOf } from '../../mesh/measures';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { sectionLoops } from '../../mesh/slice';
-import { soupOf } from '../../mesh/soup';
+import { meshTree } from '../../rays/of-mesh';
 import { RayQuery } from '../../rays/query';
-import { buildTree } from '../../rays/tree';
 import { millimetres } from '../../units/lengths';
 import { choice, length, place, size, words } from '../fields';
 import { Lofting } from '../loft';
@@ -42,7 +41,7 @@ const UNIT: Record<FittedStep['opens'], Vec3> = { x: [1, 0, 0], y: [0, 1, 0], z:
 /** How far in the opening goes from where it is measured: to the floor below its middle. */
 function floorBelow(host: PolyMesh, loop: Loop, step: FittedStep): number {
   const { u, v, w } = FRAMES[step.opens];
-  const query = new RayQuery(buildTree(soupOf(host)));
+  const query = new RayQuery(meshTree(host));
   const box = [0, 1].map((k) => [Math.min(...loop.map((p) => p[k])), Math.max(...loop.map((p) => p[k]))]);
   let floor = -Infinity;
   // Several places, as there may be a hole in the floor.

@@ -1,8 +1,7 @@
 import { FormError } from '../../errors';
 import { joinRims } from '../../mesh/join-rims';
-import { soupOf } from '../../mesh/soup';
+import { meshTree } from '../../rays/of-mesh';
 import { RayQuery } from '../../rays/query';
-import { buildTree } from '../../rays/tree';
 import { figure } from '../../units/lengths';
 import { choice, plain } from '../fields';
 import { ownPatch, type StepBase, type StepKind } from '../step';
@@ -33,7 +32,7 @@ export const join = {
     apart: true,
     change(step: JoinStep, mesh, _detail, _around, last) {
       if (!last) throw new FormError('join/one', `“${step.name}” needs two steps above it: a body, and the piece that is joined to it.`);
-      const query = new RayQuery(buildTree(soupOf(mesh)));
+      const query = new RayQuery(meshTree(mesh));
       const made = joinRims(mesh, last, {
         phase: step.phase,
         margin: step.margin,

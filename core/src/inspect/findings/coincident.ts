@@ -2,8 +2,8 @@ import type { Vec3 } from '../../maths/vec3';
 import { boundsOf, triangleArea } from '../../mesh/measures';
 import { type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { soupOf } from '../../mesh/soup';
+import { meshTree } from '../../rays/of-mesh';
 import { RayQuery } from '../../rays/query';
-import { buildTree } from '../../rays/tree';
 
 /** Faces of two parts nearer than this and parallel flicker when drawn, mm. */
 export const FLICKER_MM = 0.02;
@@ -26,7 +26,7 @@ export function coincidentArea(a: PolyMesh, b: PolyMesh): Coincidence {
   const apart = [0, 1, 2].some((k) => box.min[k] > other.max[k] + FLICKER_MM || box.max[k] < other.min[k] - FLICKER_MM);
   if (apart) return { area: 0, where: [], facing: null, against: false };
   const soup = soupOf(b);
-  const query = new RayQuery(buildTree(soup));
+  const query = new RayQuery(meshTree(b));
   let area = 0;
   const where: Vec3[] = [];
   let facing: Vec3 | null | undefined;

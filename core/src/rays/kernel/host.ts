@@ -12,6 +12,7 @@ export interface Kernel {
   orderBytes(count: number): number;
   build(soup: number, count: number, work: number, nodes: number, nodeRoom: number, packs: number, packRoom: number, used: number): number;
   workBytes(count: number): number;
+  selfPairs(nodes: number, packs: number, about: number, stack: number, out: number, room: number): number;
 }
 type Ask = (
   nodes: number,
@@ -32,11 +33,14 @@ const PAGE = 65536;
 /** Rays of a batch at most. */
 export const BATCH = 4096;
 
+/** Where an answer is left; see `assembly/layout.ts`. */
+const ANSWER_AT = 80;
+
 /** What each thread has for itself: the stack of a ray, then rays, hits and keys of a batch. */
 export const RAYS_AT = 16384;
-export const HITS_AT = RAYS_AT + 32 * BATCH;
+export const HITS_AT = RAYS_AT + 64 * BATCH;
 export const KEYS_AT = HITS_AT + 4 * BATCH;
-export const LANE_BYTES = 4 * PAGE;
+export const LANE_BYTES = 8 * PAGE;
 
 /** The bytes of a compiled kernel. */
 function bytesOf(code: string): Uint8Array<ArrayBuffer> {
@@ -74,7 +78,7 @@ export function kernelNote(): string | null {
 /** The kernel in a memory, with this thread’s lane in it. */
 export class Seat {
   readonly kernel: Kernel;
-  private floats: Float32Array;
+  private floats: Float64Array;
   private doubles: Float64Array;
   private numbers: Int32Array;
 
@@ -85,20 +89,20 @@ export class Seat {
     readonly scratch: number,
   ) {
     this.kernel = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as Kernel;
-    this.floats = new Float32Array(0);
+    this.floats = new Float64Array(0);
     this.doubles = new Float64Array(0);
     this.numbers = new Int32Array(0);
   }
 
-  /** What the last nearest point left: squared distance and two weights. Its memory may have moved since the last time. */
+  /** What the last question left: distance (squared, of a nearest point) and two weights. Its memory may have moved since the last time. */
   get answer(): Float64Array {
-    if (this.doubles.length === 0) this.doubles = new Float64Array(this.memory.buffer, this.scratch, 3);
+    if (this.doubles.length === 0) this.doubles = new Float64Array(this.memory.buffer, this.scratch + ANSWER_AT, 3);
     return this.doubles;
   }
 
-  /** Room for the rays of a batch, 8 numbers each: origin, tMin, direction, tMax. */
-  get rays(): Float32Array {
-    if (this.floats.length === 0) this.floats = new Float32Array(this.memory.buffer, this.scratch + RAYS_AT, 8 * BATCH);
+  /** Room for the rays of a batch, 8 numbers each: origin, direction, tMin, tMax. */
+  get rays(): Float64Array {
+    if (this.floats.length === 0) this.floats = new Float64Array(this.memory.buffer, this.scratch + RAYS_AT, 8 * BATCH);
     return this.floats;
   }
 
@@ -205,6 +209,14 @@ class Own {
     view.set(tree.nodes, at / 4);
     view.set(tree.packs, (at + tree.nodes.byteLength) / 4);
     return this.keep(tree, at);
+  }
+
+  /** Where a tree lies, and so many bytes beside it for as long as nothing else is asked. */
+  beside(tree: { nodes: Float32Array; packs: Float32Array }, bytes: number): Resident & { room: number } {
+    this.room(tree.nodes.byteLength + tree.packs.byteLength + bytes);
+    const at = this.of(tree);
+    reach((this.seat as Seat).memory, this.top + bytes);
+    return { ...at, room: this.top };
   }
 
   private keep(tree: { nodes: Float32Array; packs: Float32Array }, at: number): Resident {

@@ -5,6 +5,7 @@
 
 const BINS = 16;
 const SMALL = 32;
+const ALL_SIDES = 4096;
 const DEEP = 56;
 const LARGEST = 3.4028234663852886e38;
 const BIN_SCALE = Math.fround(15.999);
@@ -126,7 +127,9 @@ export function referenceBuild(soup: Float32Array): { nodes: Float32Array; packs
     };
     const binOf = (t: number, axis: number, scale: number) =>
       Math.min(BINS - 1, Math.trunc(fround(fround(centre(t, axis) - centres[axis]) * scale)));
-    for (let axis = 0; axis < 3; axis++) {
+    const [x, y, z] = [0, 1, 2].map((k) => fround(centres[k + 3] - centres[k]));
+    const longest = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
+    for (const axis of n > ALL_SIDES ? [longest] : [0, 1, 2]) {
       const scale = scaleOf(axis);
       for (let b = 0; b < BINS; b++) empty(binBoxes, 6 * b);
       binCounts.fill(0);

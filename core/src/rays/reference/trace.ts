@@ -1,3 +1,5 @@
+import { locate } from '../locate';
+
 /**
  * The kernel’s twin: follows rays through the same tree in plain TypeScript, in the same order and the same arithmetic (float32, rounded
  * after every operation), and so meets the same triangles, ties included. Slow; it stands where no kernel can be loaded, and is what the
@@ -16,6 +18,13 @@ function bits(x: number): number {
   return whole[0];
 }
 
+/** The least float32 that is not below a number. */
+function above(x: number): number {
+  floats[0] = x;
+  if (floats[0] < x) whole[0] = floats[0] < 0 ? whole[0] - 1 : floats[0] === 0 ? 1 : whole[0] + 1;
+  return floats[0];
+}
+
 /** What children are visited by: the distance, its last two bits the child’s own place. */
 const ordered = (near: number, lane: number): number => (bits(near > 0 ? near : 0) & ~3) | lane;
 
@@ -24,15 +33,15 @@ export type Kind = 'closest' | 'any' | 'all';
 
 /** Asks one tree. Positions are about the tree’s origin. */
 export class Reference {
-  /** Of the last answer: distance (squared for nearest points) and weights of the second and third corner. */
-  t = 0;
-  u = 0;
-  v = 0;
+  /** Of the last question: distance (squared, of a nearest point) and weights of the second and third corner. */
+  readonly answer = new Float64Array(3);
+  private readonly place = new Float64Array(3);
+  private u = 0;
+  private v = 0;
   private readonly refs: Int32Array;
   private readonly ids: Int32Array;
   private readonly stack = new Int32Array(512);
   private readonly waits = new Float64Array(512);
-  private readonly nears = new Float64Array(4);
 
   constructor(
     private readonly nodes: Float32Array,
@@ -58,7 +67,7 @@ export class Reference {
     kind: Kind,
     hits?: number[],
   ): number {
-    const { nodes, packs, refs, ids, stack, waits, nears } = this;
+    const { nodes, packs, refs, ids, stack, waits, answer, place } = this;
     const o = [fround(wx), fround(wy), fround(wz)];
     const d = [fround(wdx), fround(wdy), fround(wdz)];
     if (!(Math.max(...d.map(Math.abs)) >= STILL)) return kind === 'all' ? 0 : -1;
@@ -76,7 +85,8 @@ export class Reference {
     const sz = inverse[kz];
     const sx = fround(d[kx] * sz);
     const sy = fround(d[ky] * sz);
-    let best = fround(to);
+    let best64 = to;
+    let best = above(to);
     let limit = bits(best) | 3;
     let [found, foundId, count] = [-1, -1, 0];
     let [top, ref] = [0, 0];
@@ -111,7 +121,7 @@ export class Reference {
         }
       } else {
         const p = 40 * ~ref;
-        let better = -1;
+        const before = best;
         for (let lane = 0; lane < 4; lane++) {
           if (ids[p + 36 + lane] < 0) continue;
           const c = (corner: number, k: number) => fround(packs[p + 4 * (3 * corner + k) + lane] - o[k]);
@@ -130,28 +140,25 @@ export class Reference {
           if ((u < 0 || v < 0 || w < 0) && (u > 0 || v > 0 || w > 0)) continue;
           const det = fround(fround(u + v) + w);
           const t = fround(fround(fround(fround(fround(u * a2) + fround(v * b2)) + fround(w * c2)) * sz) / det);
-          // Hits of one pack are all held against what was found before it.
-          if (!(t > tMin && t <= best)) continue;
+          // Triangles of one pack are all held against what was found before it.
+          if (!(t > tMin && t <= before)) continue;
+          locate(packs, p + lane, wx, wy, wz, wdx, wdy, wdz, place);
+          const far = place[0];
+          if (!(far > from && far <= best64)) continue;
           if (kind === 'all') {
             hits?.push((~ref << 2) | lane);
             count++;
             continue;
           }
-          nears[lane] = t;
-          if (kind === 'any' || better < 0) {
-            if (kind === 'closest' && t === best && found >= 0 && ids[p + 36 + lane] > foundId) continue;
-          } else if (t > nears[better] || (t === nears[better] && ids[p + 36 + lane] > ids[p + 36 + better])) continue;
-          better = lane;
-          this.t = t;
-          this.u = fround(v / det);
-          this.v = fround(w / det);
-          if (kind === 'any') return (~ref << 2) | lane;
-        }
-        if (better >= 0) {
-          best = nears[better];
+          const id = ids[p + 36 + lane];
+          if (far === best64 && found >= 0 && id > foundId) continue;
+          best64 = far;
+          found = (~ref << 2) | lane;
+          foundId = id;
+          answer.set(place);
+          if (kind === 'any') return found;
+          best = above(far);
           limit = bits(best) | 3;
-          found = (~ref << 2) | better;
-          foundId = ids[p + 36 + better];
         }
       }
       if (descended) continue;
@@ -202,9 +209,9 @@ export class Reference {
       }
       for (;;) {
         if (top === 0) {
-          this.t = best;
-          this.u = fu;
-          this.v = fv;
+          this.answer[0] = best;
+          this.answer[1] = fu;
+          this.answer[2] = fv;
           return found;
         }
         if (waits[--top] <= best) break;

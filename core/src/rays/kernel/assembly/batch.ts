@@ -13,6 +13,12 @@ function spread(x: u32): u32 {
   return (v | (v << 2)) & 0x09249249;
 }
 
+/** A ray’s origin as a vector. */
+@inline
+function placeOf(r: usize): v128 {
+  return f32x4(<f32>load<f64>(r), <f32>load<f64>(r, 8), <f32>load<f64>(r, 16), 0);
+}
+
 /**
  * The order in which rays of a batch are followed: by the octant they go into and by the place they start from along a space-filling
  * curve (Morton), so that neighbours go the same way through the tree.
@@ -24,7 +30,7 @@ function order(rays: usize, count: i32, keys: usize): usize {
   let low = f32x4.splat(f32.MAX_VALUE);
   let high = f32x4.splat(-f32.MAX_VALUE);
   for (let i: i32 = 0; i < count; i++) {
-    const o = v128.load(rays + RAY * <usize>i);
+    const o = placeOf(rays + RAY * <usize>i);
     low = f32x4.pmin(low, o);
     high = f32x4.pmax(high, o);
   }
@@ -33,8 +39,8 @@ function order(rays: usize, count: i32, keys: usize): usize {
   const scale = f32x4.splat(extent > 0 ? <f32>511.99 / extent : 0);
   for (let i: i32 = 0; i < count; i++) {
     const r = rays + RAY * <usize>i;
-    const cell = i32x4.trunc_sat_f32x4_u(f32x4.mul(f32x4.sub(v128.load(r), low), scale));
-    const octant: u32 = i32x4.bitmask(v128.load(r, 16)) & 7;
+    const cell = i32x4.trunc_sat_f32x4_u(f32x4.mul(f32x4.sub(placeOf(r), low), scale));
+    const octant: u32 = (load<f64>(r, 24) < 0 ? 1 : 0) | (load<f64>(r, 32) < 0 ? 2 : 0) | (load<f64>(r, 40) < 0 ? 4 : 0);
     const key: u32 =
       (octant << 27) |
       (spread(i32x4.extract_lane(cell, 0) & 511) |
@@ -91,23 +97,7 @@ export function batch(nodes: usize, packs: usize, scratch: usize, rays: usize, c
   const kind = any != 0 ? ANY : CLOSEST;
   for (let k: i32 = 0; k < count; k++) {
     const i: usize = sorted != 0 ? <usize>load<i32>(sorted + ((<usize>k) << 3), 4) : <usize>k;
-    const r = rays + RAY * i;
-    const hit = trace(
-      nodes,
-      packs,
-      scratch,
-      load<f32>(r),
-      load<f32>(r, 4),
-      load<f32>(r, 8),
-      load<f32>(r, 16),
-      load<f32>(r, 20),
-      load<f32>(r, 24),
-      load<f32>(r, 12),
-      load<f32>(r, 28),
-      kind,
-      0,
-      0,
-    );
+    const hit = trace(nodes, packs, scratch, rays + RAY * i, kind, 0, 0);
     store<i32>(out + (i << 2), hit);
   }
 }

@@ -9,6 +9,8 @@ import { IDS, NODE, PACK, REFS } from './layout';
 const BINS: i32 = 16;
 /** Ranges up to this many are sorted and tried at every fourth place rather than binned. */
 const SMALL: i32 = 32;
+/** Ranges larger than this are cut across their longest side only: three sides would cost thrice and gain little there. */
+const ALL_SIDES: i32 = 4096;
 /** Deeper than this, ranges are halved: the stack of a ray stays bounded whatever the triangles. */
 const DEEP: i32 = 56;
 
@@ -63,22 +65,7 @@ function measure(segment: usize, items: usize, from: i32, to: i32): void {
     cLow = f32x4.pmin(cLow, c);
     cHigh = f32x4.pmax(cHigh, c);
   }
-  store<i32>(segment, from);
-  store<i32>(segment, to, 4);
-  v128.store(segment, low, 16);
-  v128.store(segment, high, 32);
-  v128.store(segment, cLow, 48);
-  v128.store(segment, cHigh, 64);
-}
-
-@inline
-function swap(p: usize, q: usize): void {
-  const a = v128.load(p);
-  const b = v128.load(p, 16);
-  v128.store(p, v128.load(q));
-  v128.store(p, v128.load(q, 16), 16);
-  v128.store(q, a);
-  v128.store(q, b, 16);
+  keep(segment, from, to, low, high, cLow, cHigh);
 }
 
 /** Orders a small range by the doubled centre along an axis, equal ones by number. */
@@ -162,8 +149,12 @@ function cutSmall(work: usize, items: usize, from: i32, to: i32): i32 {
   return from + cut;
 }
 
-/** Where a large range is best cut, by bins along all three axes; its items are parted there. −1 where all lie in one place. */
-function cutLarge(work: usize, items: usize, segment: usize): i32 {
+/**
+ * Where a large range is best cut, by bins; its items are parted there, and both parts measured. −1 where all lie in one place.
+ *
+ * @param other takes what lies beyond the cut; `segment` keeps what lies before it
+ */
+function cutLarge(work: usize, items: usize, segment: usize, other: usize): i32 {
   const from = load<i32>(segment);
   const to = load<i32>(segment, 4);
   const cLow = v128.load(segment, 48);
@@ -183,25 +174,47 @@ function cutLarge(work: usize, items: usize, segment: usize): i32 {
   const end: usize = items + ITEM * <usize>to;
   const start: usize = items + ITEM * <usize>from;
   const most = i32x4.splat(BINS - 1);
-  for (let p: usize = start; p < end; p += ITEM) {
-    const a = v128.load(p);
-    const b = v128.load(p, 16);
-    const bin = i32x4.min_s(i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.add(a, b), cLow), scale)), most);
-    const x: usize = <usize>i32x4.extract_lane(bin, 0);
-    const y: usize = <usize>i32x4.extract_lane(bin, 1) + 16;
-    const z: usize = <usize>i32x4.extract_lane(bin, 2) + 32;
-    grow(boxes + (x << 5), a, b);
-    grow(boxes + (y << 5), a, b);
-    grow(boxes + (z << 5), a, b);
-    store<i32>(counts + (x << 2), load<i32>(counts + (x << 2)) + 1);
-    store<i32>(counts + (y << 2), load<i32>(counts + (y << 2)) + 1);
-    store<i32>(counts + (z << 2), load<i32>(counts + (z << 2)) + 1);
+  const n = to - from;
+  let fromAxis: i32 = 0;
+  let toAxis: i32 = 3;
+  if (n > ALL_SIDES) {
+    const x = f32x4.extract_lane(extent, 0);
+    const y = f32x4.extract_lane(extent, 1);
+    const z = f32x4.extract_lane(extent, 2);
+    fromAxis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
+    toAxis = fromAxis + 1;
+    v128.store(work + SWEEP_COST, scale);
+    const at: usize = <usize>fromAxis << 2;
+    const low = load<f32>(segment + at, 48);
+    const factor = load<f32>(work + SWEEP_COST + at);
+    const box = boxes + (<usize>fromAxis << 9);
+    const counted = counts + (<usize>fromAxis << 6);
+    for (let p: usize = start; p < end; p += ITEM) {
+      const c = load<f32>(p + at) + load<f32>(p + at, 16);
+      const bin: usize = <usize>min(<i32>((c - low) * factor), BINS - 1);
+      grow(box + (bin << 5), v128.load(p), v128.load(p, 16));
+      store<i32>(counted + (bin << 2), load<i32>(counted + (bin << 2)) + 1);
+    }
+  } else {
+    for (let p: usize = start; p < end; p += ITEM) {
+      const a = v128.load(p);
+      const b = v128.load(p, 16);
+      const bin = i32x4.min_s(i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.add(a, b), cLow), scale)), most);
+      const x: usize = <usize>i32x4.extract_lane(bin, 0);
+      const y: usize = <usize>i32x4.extract_lane(bin, 1) + 16;
+      const z: usize = <usize>i32x4.extract_lane(bin, 2) + 32;
+      grow(boxes + (x << 5), a, b);
+      grow(boxes + (y << 5), a, b);
+      grow(boxes + (z << 5), a, b);
+      store<i32>(counts + (x << 2), load<i32>(counts + (x << 2)) + 1);
+      store<i32>(counts + (y << 2), load<i32>(counts + (y << 2)) + 1);
+      store<i32>(counts + (z << 2), load<i32>(counts + (z << 2)) + 1);
+    }
   }
   let best = <f64>Infinity;
   let bestAxis: i32 = -1;
   let bestBin: i32 = 0;
-  const n = to - from;
-  for (let axis: i32 = 0; axis < 3; axis++) {
+  for (let axis: i32 = fromAxis; axis < toAxis; axis++) {
     const box = boxes + (<usize>axis << 9);
     const counted = counts + (<usize>axis << 6);
     let low = none;
@@ -236,16 +249,49 @@ function cutLarge(work: usize, items: usize, segment: usize): i32 {
   const factor = load<f32>(work + SWEEP_COST + at);
   let i = start;
   let j = end - ITEM;
+  let lowL = none;
+  let highL = nothing;
+  let cLowL = none;
+  let cHighL = nothing;
+  let lowR = none;
+  let highR = nothing;
+  let cLowR = none;
+  let cHighR = nothing;
   while (i <= j) {
-    const c = load<f32>(i + at) + load<f32>(i + at, 16);
-    const bin = <i32>((c - low) * factor);
-    if (bin <= bestBin) i += ITEM;
-    else {
-      swap(i, j);
+    const a = v128.load(i);
+    const b = v128.load(i, 16);
+    const c = f32x4.add(a, b);
+    if (<i32>((load<f32>(i + at) + load<f32>(i + at, 16) - low) * factor) <= bestBin) {
+      lowL = f32x4.pmin(lowL, a);
+      highL = f32x4.pmax(highL, b);
+      cLowL = f32x4.pmin(cLowL, c);
+      cHighL = f32x4.pmax(cHighL, c);
+      i += ITEM;
+    } else {
+      lowR = f32x4.pmin(lowR, a);
+      highR = f32x4.pmax(highR, b);
+      cLowR = f32x4.pmin(cLowR, c);
+      cHighR = f32x4.pmax(cHighR, c);
+      v128.store(i, v128.load(j));
+      v128.store(i, v128.load(j, 16), 16);
+      v128.store(j, a);
+      v128.store(j, b, 16);
       j -= ITEM;
     }
   }
-  return from + <i32>((i - start) / ITEM);
+  const cut = from + <i32>((i - start) / ITEM);
+  keep(segment, from, cut, lowL, highL, cLowL, cHighL);
+  keep(other, cut, to, lowR, highR, cLowR, cHighR);
+  return cut;
+}
+
+function keep(segment: usize, from: i32, to: i32, low: v128, high: v128, cLow: v128, cHigh: v128): void {
+  store<i32>(segment, from);
+  store<i32>(segment, to, 4);
+  v128.store(segment, low, 16);
+  v128.store(segment, high, 32);
+  v128.store(segment, cLow, 48);
+  v128.store(segment, cHigh, 64);
 }
 
 @inline
@@ -314,13 +360,13 @@ export function build(soup: usize, count: i32, work: usize, nodes: usize, nodeRo
       const s = segments + SEGMENT * <usize>chosen;
       const from = load<i32>(s);
       const to = load<i32>(s, 4);
-      let cut: i32 = -1;
-      if (depth < DEEP) cut = to - from <= SMALL ? cutSmall(work, items, from, to) : cutLarge(work, items, s);
-      // All in one place, or too deep: halved, after a fourth.
-      if (cut < 0) cut = from + max(4, ((to - from) >> 1) & ~3);
-      measure(segments + SEGMENT * <usize>n, items, cut, to);
-      measure(s, items, from, cut);
+      const other = segments + SEGMENT * <usize>n;
       n++;
+      if (depth < DEEP && to - from > SMALL && cutLarge(work, items, s, other) >= 0) continue;
+      // Small; or all in one place, or too deep: halved, after a fourth.
+      const cut = depth < DEEP && to - from <= SMALL ? cutSmall(work, items, from, to) : from + max(4, ((to - from) >> 1) & ~3);
+      measure(other, items, cut, to);
+      measure(s, items, from, cut);
     }
     const at: usize = nodes + NODE * <usize>node;
     for (let k: i32 = 0; k < 4; k++) {

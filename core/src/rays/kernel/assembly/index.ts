@@ -1,8 +1,25 @@
+import { ONE } from './layout';
 import { ALL, ANY, CLOSEST, trace } from './trace';
 
 export { batch, orderBytes } from './batch';
 export { build, workBytes } from './build';
 export { nearest } from './nearest';
+export { selfPairs } from './pairs';
+
+/** Lays a ray down in the scratch. */
+@inline
+function laid(scratch: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, tMin: f64, tMax: f64): usize {
+  const ray = scratch + ONE;
+  store<f64>(ray, ox);
+  store<f64>(ray, oy, 8);
+  store<f64>(ray, oz, 16);
+  store<f64>(ray, dx, 24);
+  store<f64>(ray, dy, 32);
+  store<f64>(ray, dz, 40);
+  store<f64>(ray, tMin, 48);
+  store<f64>(ray, tMax, 56);
+  return ray;
+}
 
 /** Nearest hit with tMin < t ≤ tMax; see {@link trace}. */
 export function closest(
@@ -18,7 +35,7 @@ export function closest(
   tMin: f64,
   tMax: f64,
 ): i32 {
-  return trace(nodes, packs, scratch, <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, <f32>tMin, <f32>tMax, CLOSEST, 0, 0);
+  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), CLOSEST, 0, 0);
 }
 
 /** Whether anything lies between. */
@@ -35,7 +52,7 @@ export function any(
   tMin: f64,
   tMax: f64,
 ): i32 {
-  return trace(nodes, packs, scratch, <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, <f32>tMin, <f32>tMax, ANY, 0, 0);
+  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), ANY, 0, 0);
 }
 
 /** Everything met between, in no order; how many there are, of which at most `room` are written. */
@@ -54,5 +71,5 @@ export function all(
   out: usize,
   room: i32,
 ): i32 {
-  return trace(nodes, packs, scratch, <f32>ox, <f32>oy, <f32>oz, <f32>dx, <f32>dy, <f32>dz, <f32>tMin, <f32>tMax, ALL, out, room);
+  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), ALL, out, room);
 }

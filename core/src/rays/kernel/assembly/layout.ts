@@ -19,9 +19,11 @@ export const REFS: usize = 96;
 export const PACK: usize = 160;
 export const IDS: usize = 144;
 
-/** A ray of a batch: origin, from, direction, to; eight float32. */
-export const RAY: usize = 32;
+/** A ray: origin, direction, tMin, tMax; eight float64. */
+export const RAY: usize = 64;
 
-/** The start of a thread’s scratch: room for one vector, then the stack. Nearest points leave their answer there. */
+/** The start of a thread’s scratch: room for one vector, for one ray, for an answer (distance and two weights, float64), then the stack. */
 export const LANES: usize = 0;
-export const STACK: usize = 64;
+export const ONE: usize = 16;
+export const ANSWER: usize = 80;
+export const STACK: usize = 112;

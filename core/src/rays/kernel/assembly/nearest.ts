@@ -1,4 +1,4 @@
-import { IDS, NODE, PACK, REFS, STACK } from './layout';
+import { ANSWER, IDS, NODE, PACK, REFS, STACK } from './layout';
 
 let pu: f64 = 0;
 let pv: f64 = 0;
@@ -128,9 +128,9 @@ export function nearest(nodes: usize, packs: usize, scratch: usize, px: f64, py:
     }
     while (true) {
       if (top == bottom) {
-        store<f64>(scratch, best, 0);
-        store<f64>(scratch, fu, 8);
-        store<f64>(scratch, fv, 16);
+        store<f64>(scratch, best, ANSWER);
+        store<f64>(scratch, fu, ANSWER + 8);
+        store<f64>(scratch, fv, ANSWER + 16);
         return found;
       }
       top -= 16;

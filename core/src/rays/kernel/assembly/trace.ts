@@ -1,4 +1,4 @@
-import { IDS, LANES, NODE, PACK, REFS, STACK } from './layout';
+import { ANSWER, IDS, LANES, NODE, PACK, REFS, STACK } from './layout';
 
 /** Far sides of boxes are pushed out by this, so that rounding never loses a box a ray just touches (Ize 2013). */
 const GROW: f32 = 1.0000006;
@@ -14,28 +14,25 @@ export const ALL: i32 = 2;
 
 /**
  * Follows one ray through a tree of boxes four wide: the slabs of four children at a time, triangles four at a time by the watertight
- * test (Woop, Benthin & Wald 2013), in float32 and in a fixed order of operations, so that the reference meets the same.
+ * test (Woop, Benthin & Wald 2013), in float32 and in a fixed order of operations, so that the reference meets the same. How far away a
+ * triangle is that the ray goes through is then worked out in double precision, with the ray as it was given: float32 is good for
+ * through or past, but not for telling a surface from the one it starts on.
  *
  * @param scratch this thread’s own
+ * @param ray eight float64
  * @param kind nearest hit, any hit, or all hits written to `out`, at most `room` of them
- * @returns pack · 4 + lane of what was met, −1 for nothing; for all hits, how many there are
+ * @returns pack · 4 + lane of what was met, its distance and weights in the scratch; −1 for nothing; for all hits, how many there are
  */
-export function trace(
-  nodes: usize,
-  packs: usize,
-  scratch: usize,
-  ox: f32,
-  oy: f32,
-  oz: f32,
-  dx: f32,
-  dy: f32,
-  dz: f32,
-  tMin: f32,
-  tMax: f32,
-  kind: i32,
-  out: usize,
-  room: i32,
-): i32 {
+export function trace(nodes: usize, packs: usize, scratch: usize, ray: usize, kind: i32, out: usize, room: i32): i32 {
+  const ox = <f32>load<f64>(ray);
+  const oy = <f32>load<f64>(ray, 8);
+  const oz = <f32>load<f64>(ray, 16);
+  const dx = <f32>load<f64>(ray, 24);
+  const dy = <f32>load<f64>(ray, 32);
+  const dz = <f32>load<f64>(ray, 40);
+  const tMin = <f32>load<f64>(ray, 48);
+  const from64 = load<f64>(ray, 48);
+  let best64 = load<f64>(ray, 56);
   const ax = abs(dx);
   const ay = abs(dy);
   const az = abs(dz);
@@ -138,7 +135,7 @@ export function trace(
   const missed = i32x4.splat(-1);
   const lanes = i32x4(0, 1, 2, 3);
 
-  let best: f32 = tMax;
+  let best = above(best64);
   let vBest = f32x4.splat(best);
   // The bits of a distance that is not negative compare like it.
   let limit: i32 = reinterpret<i32>(best) | 3;
@@ -217,26 +214,27 @@ export function trace(
         const t = f32x4.div(f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(u, a2), f32x4.mul(v, b2)), f32x4.mul(w, c2)), vsz), det);
         ok = v128.and(ok, v128.and(f32x4.gt(t, vMin), f32x4.le(t, vBest)));
         let hits: i32 = i32x4.bitmask(ok);
-        if (hits != 0) {
-          if (kind == ANY) return (~ref << 2) | ctz(hits);
-          v128.store(scratch, t, LANES);
-          do {
-            const lane: i32 = ctz(hits);
-            hits &= hits - 1;
-            if (kind == ALL) {
-              if (count < room) store<i32>(out + ((<usize>count) << 2), (~ref << 2) | lane);
-              count++;
-              continue;
-            }
-            const d = load<f32>(scratch + ((<usize>lane) << 2), LANES);
-            const id = load<i32>(p + ((<usize>lane) << 2), IDS);
-            // Equal distances go to the lower number.
-            if (d < best || (d == best && (found < 0 || id < foundId))) {
-              best = d;
-              found = (~ref << 2) | lane;
-              foundId = id;
-            }
-          } while (hits != 0);
+        while (hits != 0) {
+          const lane: usize = <usize>ctz(hits) << 2;
+          hits &= hits - 1;
+          const d = locate(p + lane, ray);
+          if (!(d > from64 && d <= best64)) continue;
+          if (kind == ALL) {
+            if (count < room) store<i32>(out + (<usize>count << 2), (~ref << 2) | <i32>(lane >> 2));
+            count++;
+            continue;
+          }
+          const id = load<i32>(p + lane, IDS);
+          // Equal distances go to the lower number.
+          if (d == best64 && found >= 0 && id > foundId) continue;
+          best64 = d;
+          found = (~ref << 2) | <i32>(lane >> 2);
+          foundId = id;
+          store<f64>(scratch, d, ANSWER);
+          store<f64>(scratch, weightU, ANSWER + 8);
+          store<f64>(scratch, weightV, ANSWER + 16);
+          if (kind == ANY) return found;
+          best = above(d);
           vBest = f32x4.splat(best);
           limit = reinterpret<i32>(best) | 3;
         }
@@ -251,6 +249,62 @@ export function trace(
     }
     ref = load<i32>(<usize>load<u32>(top, 4) + ((<usize>(key & 3)) << 2), REFS);
   }
+}
+
+let weightU: f64 = 0;
+let weightV: f64 = 0;
+
+/** Weights this far out of a triangle are of a ray in its own plane, or nearly. */
+const ASTRAY: f64 = 0.01;
+
+/**
+ * Distance and weights of a ray on a triangle it goes through, in double precision (Möller & Trumbore 1997); the weights in `weightU` and
+ * `weightV`, held to the triangle.
+ *
+ * @param c the triangle’s first number in its pack
+ */
+function locate(c: usize, ray: usize): f64 {
+  const dx = load<f64>(ray, 24);
+  const dy = load<f64>(ray, 32);
+  const dz = load<f64>(ray, 40);
+  const ax = <f64>load<f32>(c);
+  const ay = <f64>load<f32>(c, 16);
+  const az = <f64>load<f32>(c, 32);
+  const bx = <f64>load<f32>(c, 48) - ax;
+  const by = <f64>load<f32>(c, 64) - ay;
+  const bz = <f64>load<f32>(c, 80) - az;
+  const cx = <f64>load<f32>(c, 96) - ax;
+  const cy = <f64>load<f32>(c, 112) - ay;
+  const cz = <f64>load<f32>(c, 128) - az;
+  const px = dy * cz - dz * cy;
+  const py = dz * cx - dx * cz;
+  const pz = dx * cy - dy * cx;
+  const scale = 1 / (bx * px + by * py + bz * pz);
+  const sx = load<f64>(ray) - ax;
+  const sy = load<f64>(ray, 8) - ay;
+  const sz = load<f64>(ray, 16) - az;
+  const u = (sx * px + sy * py + sz * pz) * scale;
+  const rx = sy * bz - sz * by;
+  const ry = sz * bx - sx * bz;
+  const rz = sx * by - sy * bx;
+  const v = (dx * rx + dy * ry + dz * rz) * scale;
+  weightU = u > 0 ? (u < 1 ? u : 1) : 0;
+  weightV = v > 0 ? (v < 1 - weightU ? v : 1 - weightU) : 0;
+  if (u > -ASTRAY && v > -ASTRAY && u + v < 1 + ASTRAY) return (cx * rx + cy * ry + cz * rz) * scale;
+  // Where the ray passes the place of those weights.
+  const ex = weightU * bx + weightV * cx - sx;
+  const ey = weightU * by + weightV * cy - sy;
+  const ez = weightU * bz + weightV * cz - sz;
+  return (ex * dx + ey * dy + ez * dz) / (dx * dx + dy * dy + dz * dz);
+}
+
+/** The least float32 that is not below a number. */
+@inline
+function above(x: f64): f32 {
+  const y = <f32>x;
+  if (<f64>y >= x) return y;
+  const bits = reinterpret<i32>(y);
+  return reinterpret<f32>(y < 0 ? bits - 1 : y == 0 ? 1 : bits + 1);
 }
 
 /** a·b − c·d in double precision, rounded. */
