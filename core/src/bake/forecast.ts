@@ -17,21 +17,20 @@ export interface BakeLoad {
 }
 
 /**
- * Nanoseconds on one core of some 3 GHz, fitted to two dozen bakes of pieces of 28 000 to 167 000 triangles and one of three million
- * (`forecast.test.ts` has them). How a machine differs from that one, each browser learns from its own bakes.
+ * Nanoseconds on one core of some 3 GHz, fitted to fifteen bakes of pieces of 28 000 to 167 000 triangles (`forecast.test.ts` has them). How a machine differs from that one, each browser learns from its own bakes.
  */
 const COST = {
   /** Measuring distances, trees, reading: in one thread. */
-  start: 1.3e9,
+  start: 0.95e9,
   formed: 4800,
-  high: 8000,
-  low: 300_000,
+  high: 4000,
+  low: 100_000,
   /** Writing maps and judging, for each texel of the tile. */
-  texel: 2600,
+  texel: 1300,
   /** In all threads, for each covered texel: a sample, a ray of occlusion, the walk for curvature. */
-  sample: 1400,
-  shade: 1700,
-  bend: 11_500,
+  sample: 580,
+  shade: 470,
+  bend: 3500,
 } as const;
 
 /** About how long a bake takes, s, with so many threads to cast its rays. */
