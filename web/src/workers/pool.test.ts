@@ -2,6 +2,7 @@ import { briefFor } from '@wellmorph/core/brief/brief';
 import { newDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { solveStage, stageScene } from '@wellmorph/core/pipeline/render';
+import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { type Pass, traceTile } from '@wellmorph/core/render/film';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -124,7 +125,7 @@ describe('what many requests are about', () => {
       throw new Error('a recipe needs no stored mesh');
     };
     const { parts } = formAsset(document, 'low', none);
-    const scene = stageScene(document, parts, {}, solveStage(document, parts), (n) => new SharedArrayBuffer(n));
+    const scene = stageScene(document, parts, {}, solveStage(document, parts), sharedRoom());
     const held = pool.hold(scene);
     const pass = (i: number): Pass => ({
       tile: { x: 8 * (i % 3), y: 8 * Math.floor(i / 3), width: 8, height: 8 },
