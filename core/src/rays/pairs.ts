@@ -20,7 +20,8 @@ export function selfPairs(tree: RayTree, about: Int32Array, visit: (s: number, t
   }
   const { kernel, memory } = own.seat;
   const outBytes = 8 * ROOM;
-  const { nodes, packs, room } = own.beside(tree, about.byteLength + outBytes);
+  const { at, room } = own.together([tree], about.byteLength + outBytes);
+  const { nodes, packs } = at[0];
   new Int32Array(memory.buffer).set(about, room / 4);
   const out = room + about.byteLength;
   const stack = own.seat.scratch + RAYS_AT;

@@ -12,6 +12,13 @@ export interface Kernel {
   orderBytes(count: number): number;
   build(soup: number, count: number, work: number, nodes: number, nodeRoom: number, packs: number, packRoom: number, used: number): number;
   workBytes(count: number): number;
+  closestOf(
+    nodes: number,
+    packs: number,
+    records: number,
+    scratch: number,
+    ...ray: [ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number, any: number]
+  ): number;
   selfPairs(nodes: number, packs: number, about: number, stack: number, out: number, room: number): number;
 }
 type Ask = (
@@ -100,6 +107,11 @@ export class Seat {
     return this.doubles;
   }
 
+  /** Which instance the last question among instances met. */
+  get instance(): number {
+    return new Int32Array(this.memory.buffer, this.scratch + ANSWER_AT + 24, 1)[0];
+  }
+
   /** Room for the rays of a batch, 8 numbers each: origin, direction, tMin, tMax. */
   get rays(): Float64Array {
     if (this.floats.length === 0) this.floats = new Float64Array(this.memory.buffer, this.scratch + RAYS_AT, 8 * BATCH);
@@ -164,6 +176,12 @@ export function reach(memory: WebAssembly.Memory, bytes: number): void {
 /** Trees a thread keeps in its own memory at most, bytes, before it forgets them and takes what it needs anew. */
 const RESIDENT = 96e6;
 
+/** A tree's arrays. */
+interface Stored {
+  nodes: Float32Array;
+  packs: Float32Array;
+}
+
 /** Where a tree lies in a memory, bytes. */
 export interface Resident {
   nodes: number;
@@ -193,41 +211,47 @@ class Own {
       this.residents = new WeakMap();
       this.top = LANE_BYTES;
     }
-    const { memory } = this.seat as Seat;
-    const before = memory.buffer;
-    reach(memory, this.top + bytes);
-    if (memory.buffer !== before) this.generation++;
+    this.grown(this.top + bytes);
     return this.top;
   }
 
+  private grown(bytes: number): void {
+    const { memory } = this.seat as Seat;
+    const before = memory.buffer;
+    reach(memory, bytes);
+    if (memory.buffer !== before) this.generation++;
+  }
+
   /** Where a tree lies, copied in if need be. */
-  of(tree: { nodes: Float32Array; packs: Float32Array }): Resident {
-    const known = this.residents.get(tree);
-    if (known) return known;
-    const at = this.room(tree.nodes.byteLength + tree.packs.byteLength);
-    const view = new Float32Array((this.seat as Seat).memory.buffer);
-    view.set(tree.nodes, at / 4);
-    view.set(tree.packs, (at + tree.nodes.byteLength) / 4);
-    return this.keep(tree, at);
+  of(tree: Stored): Resident {
+    return this.residents.get(tree) ?? this.together([tree], 0).at[0];
   }
 
-  /** Where a tree lies, and so many bytes beside it for as long as nothing else is asked. */
-  beside(tree: { nodes: Float32Array; packs: Float32Array }, bytes: number): Resident & { room: number } {
-    this.room(tree.nodes.byteLength + tree.packs.byteLength + bytes);
-    const at = this.of(tree);
-    reach((this.seat as Seat).memory, this.top + bytes);
-    return { ...at, room: this.top };
+  /** Where some trees lie at the same time, and so many bytes beside them for as long as nothing else is asked. */
+  together(trees: readonly Stored[], bytes: number): { at: Resident[]; room: number } {
+    const size = (t: Stored) => t.nodes.byteLength + t.packs.byteLength;
+    const missing = () => [...new Set(trees)].filter((t) => !this.residents.has(t));
+    const before = missing().reduce((n, t) => n + size(t), bytes);
+    // Forgets everything if that is too much with what is there; then all of them are missing.
+    this.room(before);
+    const now = missing();
+    this.grown(this.top + now.reduce((n, t) => n + size(t), bytes));
+    for (const t of now) this.put(t);
+    return { at: trees.map((t) => this.residents.get(t) as Resident), room: this.top };
   }
 
-  private keep(tree: { nodes: Float32Array; packs: Float32Array }, at: number): Resident {
-    const made = { nodes: at, packs: at + tree.nodes.byteLength };
-    this.top = made.packs + tree.packs.byteLength;
-    this.residents.set(tree, made);
-    return made;
+  private put(tree: Stored): void {
+    // Bits, not numbers: a pack has some that are none.
+    const view = new Uint32Array((this.seat as Seat).memory.buffer);
+    const bits = (a: Float32Array) => new Uint32Array(a.buffer, a.byteOffset, a.length);
+    view.set(bits(tree.nodes), this.top / 4);
+    view.set(bits(tree.packs), (this.top + tree.nodes.byteLength) / 4);
+    this.residents.set(tree, { nodes: this.top, packs: this.top + tree.nodes.byteLength });
+    this.top += tree.nodes.byteLength + tree.packs.byteLength;
   }
 
   /** Builds a tree here, to be kept as arrays. */
-  build(soup: Float32Array): { nodes: Float32Array; packs: Float32Array } {
+  build(soup: Float32Array): Stored {
     const { memory } = this.seat as Seat;
     const built = buildIn(this.seat as Seat, soup, (bytes) => this.room(bytes));
     const view = new Float32Array(memory.buffer);

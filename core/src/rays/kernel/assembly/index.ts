@@ -1,4 +1,5 @@
 import { ONE } from './layout';
+import { instanced } from './instances';
 import { ALL, ANY, CLOSEST, trace } from './trace';
 
 export { batch, orderBytes } from './batch';
@@ -72,4 +73,23 @@ export function all(
   room: i32,
 ): i32 {
   return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), ALL, out, room);
+}
+
+/** Nearest hit, or any, among trees that stand in many places; see {@link instanced}. */
+export function closestOf(
+  nodes: usize,
+  packs: usize,
+  records: usize,
+  scratch: usize,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  tMin: f64,
+  tMax: f64,
+  any: i32,
+): i32 {
+  return instanced(nodes, packs, records, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), any != 0 ? ANY : CLOSEST);
 }
