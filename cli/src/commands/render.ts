@@ -6,6 +6,7 @@ import { newDocument } from '@wellmorph/core/pipeline/document';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { figuresOf, picturePng, sceneOf, solveStage } from '@wellmorph/core/pipeline/render';
+import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { develop, emptyFilm } from '@wellmorph/core/render/film';
 import { plainSceneMaterial, type SceneMaterial, type SceneTexture } from '@wellmorph/core/render/scene';
@@ -42,6 +43,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
   );
   const film = emptyFilm(width, height);
   const task = stderrTask(values);
+  task.progress(0, rayWords('tracing'));
   const traced = await traceFilm(film, threadCrew(scene, threads), {
     samples,
     seed,

@@ -11,6 +11,7 @@ import { encodePng } from '../image/png';
 import { boundsOf } from '../mesh/measures';
 import { cornerNormals } from '../mesh/normals';
 import { faceCount, type PolyMesh, vertexCount } from '../mesh/polymesh';
+import { rayWords } from '../rays/kernel/host';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
 import type { AssetDocument, BakeChoices, Part, Role } from './document';
@@ -187,7 +188,7 @@ export function bakeTexels(prepared: BakeGeometry, task: Task = QUIET): Texels {
   for (let b = 0; b < baker.bands; b++) {
     checkpoint(task);
     baker.bake(b);
-    task.progress((b + 1) / baker.bands, 'casting rays');
+    task.progress((b + 1) / baker.bands, rayWords('casting rays'));
   }
   return texels;
 }

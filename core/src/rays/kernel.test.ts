@@ -9,7 +9,7 @@ import { cube, sheet } from '../../test/shapes';
 import { random } from '../maths/random';
 import { soupOf } from '../mesh/soup';
 import { MOST, RayBatch } from './batch';
-import { kernelNote, ownMemory, sharedSeat, usedOf, useReference } from './kernel/host';
+import { kernelNote, ownMemory, rayWords, sharedSeat, usedOf, useReference } from './kernel/host';
 import { LANES, takeLane } from './kernel/lanes';
 import { selfPairs } from './pairs';
 import { RayQuery } from './query';
@@ -97,7 +97,8 @@ describe('the ray kernel', () => {
 
   it('runs here, and says so where it doesn’t', () => {
     expect(kernelNote()).toBeNull();
-    expect(byReference(kernelNote)).toMatch(/without the vector kernel/);
+    expect(rayWords('casting rays')).toBe('casting rays');
+    expect(byReference(() => rayWords('casting rays'))).toMatch(/^casting rays without the vector kernel/);
   });
 
   it('builds the very tree its twin builds, and meets the very triangles its twin meets', () => {

@@ -7,6 +7,7 @@ import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints, picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
+import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
@@ -48,7 +49,7 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
   scene({ document, parts, set }) {
     const decoded = decodeParts(parts).filter((p) => triangleCount(p.mesh) > 0);
     const solved = solveStage(document, decoded);
-    return { solved, scene: stageScene(document, decoded, set, solved, sharedRoom()) };
+    return { solved, note: kernelNote(), scene: stageScene(document, decoded, set, solved, sharedRoom()) };
   },
   tile({ pass }, task, held) {
     const scene = held as Scene;

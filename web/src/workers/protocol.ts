@@ -124,7 +124,10 @@ export interface Work {
   look: { ask: { prepared: PreparedSurface; materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
-  scene: { ask: { document: AssetDocument; parts: Bytes; set: SetFiles }; answer: { scene: Scene; solved: SolvedStage } };
+  scene: {
+    ask: { document: AssetDocument; parts: Bytes; set: SetFiles };
+    answer: { scene: Scene; solved: SolvedStage; note: string | null };
+  };
   /** A tile of the scene that the worker holds. */
   tile: { ask: { pass: Pass }; answer: Awaited<ReturnType<Tracer['trace']>> };
   /** The picture so far, and its noise. `full` also as a PNG. */

@@ -26,6 +26,7 @@ import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
+import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint, type Task } from '@wellmorph/core/task';
@@ -128,7 +129,7 @@ const handlers: Handlers = {
       if (band >= baker.bands) return texels.counts;
       checkpoint(task);
       baker.bake(band);
-      task.progress((band + 1) / baker.bands, 'casting rays');
+      task.progress((band + 1) / baker.bands, rayWords('casting rays'));
     }
   },
   async finish({ document, bake, texels, laid, seconds }, task) {

@@ -77,10 +77,13 @@ export function useReference(on: boolean): void {
   reference = on;
 }
 
-/** Why rays are slow here, in a sentence; null where the kernel runs. */
+/** What is said of rays where the kernel can't be loaded; null where it runs. */
 export function kernelNote(): string | null {
-  return !reference && moduleFor(false) ? null : 'Rays are followed without the vector kernel here, which takes several times as long.';
+  return !reference && moduleFor(false) ? null : 'without the vector kernel, which can’t be loaded here: it takes many times as long';
 }
+
+/** Words for what is being done with rays, and the note if there is one. */
+export const rayWords = (words: string): string => [words, kernelNote()].filter((w) => w !== null).join(' ');
 
 /** The kernel in a memory, with this thread’s lane in it. */
 export class Seat {

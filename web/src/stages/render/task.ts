@@ -15,7 +15,7 @@ export const renderTask: StageTask<'render'> = {
     const parts = await blobs.get(making.input(withMaps ? 'unwrap' : 'form').blobs.parts);
     const of = (kind: 'surface' | 'bake') => (making.has(kind) ? making.input(kind) : null);
     const set = await setOf(of('surface'), of('bake'), blobs);
-    const { scene, solved } = await pool.run('scene', { document, parts, set }, undefined, run.cancel);
+    const { scene, solved, note } = await pool.run('scene', { document, parts, set }, undefined, run.cancel);
     const { development } = solved;
     const { film, measured, rays, seconds } = await trace(
       { scene, development, name: nameOf(document, 'render') },
@@ -27,7 +27,7 @@ export const renderTask: StageTask<'render'> = {
         seed: render.seed,
         cancel: run.cancel,
         preview: false,
-        report: (s, w) => making.report(0.97 * s, w),
+        report: (s, w) => making.report(0.97 * s, note ? `${w}, ${note}` : w),
         put: run.growing,
       },
       pool,
