@@ -179,6 +179,9 @@ export function reach(memory: WebAssembly.Memory, bytes: number): void {
 /** Trees a thread keeps in its own memory at most, bytes, before it forgets them and takes what it needs anew. */
 const RESIDENT = 96e6;
 
+/** A memory that has grown larger than this is not kept for what comes next, bytes. */
+const LARGE = 256e6;
+
 /** A tree's arrays. */
 interface Stored {
   nodes: Float32Array;
@@ -259,6 +262,8 @@ class Own {
     const built = buildIn(this.seat as Seat, soup, (bytes) => this.room(bytes));
     const view = new Float32Array(memory.buffer);
     const part = (from: number, bytes: number) => view.slice(from / 4, (from + bytes) / 4);
+    // Memory never shrinks: after something this large the next question starts with a new one, and this goes when nobody asks it any more.
+    if (memory.buffer.byteLength > LARGE && own === this) own = null;
     return { nodes: part(built.nodes, NODE * built.nodeCount), packs: part(built.packs, PACK * built.packCount) };
   }
 }
@@ -278,7 +283,8 @@ export function buildIn(
   // Hardly ever more than this; degenerate heaps of triangles are built again with room for the worst.
   for (let share = 0.4; ; share *= 2) {
     const packRoom = Math.min(count, Math.ceil(share * count)) + 8;
-    const nodeRoom = Math.ceil(packRoom * 0.6) + 8;
+    // There is never more than one node a pack.
+    const nodeRoom = Math.min(count, Math.ceil(0.6 * share * count)) + 8;
     const [nodeBytes, packBytes, soupBytes] = [NODE * nodeRoom, PACK * packRoom, aligned(36 * count)];
     const at = room(nodeBytes + packBytes + soupBytes + 16 + kernel.workBytes(count) + 64);
     const soupAt = at + nodeBytes + packBytes;
