@@ -106,6 +106,8 @@ export function nameOf(path: string, bytes: Uint8Array): string {
   const begins = new TextDecoder().decode(bytes.subarray(0, 4096)).trimStart();
   if (begins.startsWith('glTF')) return 'standard-input.glb';
   if (begins.startsWith('PK')) return 'standard-input.zip';
+  if (/^ply\s/.test(begins)) return 'standard-input.ply';
+  if (/^solid\s/.test(begins)) return 'standard-input.stl';
   if (!begins.startsWith('{')) return 'standard-input.obj';
   return /"schema"/.test(new TextDecoder().decode(bytes)) && !/"asset"\s*:/.test(begins) ? 'standard-input.json' : 'standard-input.gltf';
 }

@@ -6,6 +6,8 @@ import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
 import { readGlb, readGltfJson } from './glb-read';
 import type { Model, ModelPart } from './model';
 import { readObj } from './obj';
+import { readPly } from './ply';
+import { readStl } from './stl';
 
 /** What a file does not say by itself. */
 export interface ReadOptions {
@@ -17,17 +19,17 @@ export interface ReadOptions {
   hardAngle?: number;
 }
 
-export const FORMATS = ['obj', 'glb', 'gltf'] as const;
+export const FORMATS = ['obj', 'glb', 'gltf', 'ply', 'stl'] as const;
 /** Formats that are read. */
 export type Format = (typeof FORMATS)[number];
 /** Formats whose files state no unit. */
-export const UNITLESS: readonly Format[] = ['obj'];
+export const UNITLESS: readonly Format[] = ['obj', 'ply', 'stl'];
 
 /** The format of a file by its name. @throws InputError when it is none that is read */
 export function formatOf(fileName: string): Format {
   const extension = fileName.toLowerCase().split('.').pop() ?? '';
   if (!(FORMATS as readonly string[]).includes(extension))
-    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB and glTF can.`);
+    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY and STL can.`);
   return extension as Format;
 }
 
@@ -40,18 +42,22 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
   if (bytes.length === 0) throw new InputError('file/empty', `“${fileName}” is empty.`);
   const unit = options.unit ?? 'mm';
   if (!isLengthUnit(unit)) throw new InputError('file/unit', `“${String(unit)}” is not one of mm, cm, m, in.`);
-  const model =
-    format === 'obj'
-      ? readObj(bytes, MM_PER[unit], options.companions)
-      : format === 'glb'
-        ? await readGlb(bytes, options.companions)
-        : await readGltfJson(bytes, options.companions);
+  const readers: Record<Format, () => Model | Promise<Model>> = {
+    obj: () => readObj(bytes, MM_PER[unit], options.companions),
+    glb: () => readGlb(bytes, options.companions),
+    gltf: () => readGltfJson(bytes, options.companions),
+    ply: () => readPly(bytes, MM_PER[unit]),
+    stl: () => readStl(bytes, MM_PER[unit]),
+  };
+  const model = await readers[format]();
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
   for (const p of parts) checkPlaces(fileName, p);
+  // A part without a name is called as its file.
+  const called = asText(fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, ''));
   return {
     ...model,
-    parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || 'Part', mesh: shaded(p.mesh, options.hardAngle) }))),
+    parts: uniqueNames(parts.map((p) => ({ ...p, name: asText(p.name) || called || 'Part', mesh: shaded(p.mesh, options.hardAngle) }))),
     materials: model.materials.map((m) => ({ ...m, name: asText(m.name) || 'Material' })),
   };
 }

@@ -107,9 +107,9 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
 }
 
 export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
-  const model = files.find((f) => /\.(obj|glb|gltf|zip|json)$/i.test(f.name));
+  const model = files.find((f) => /\.(obj|glb|gltf|ply|stl|zip|json)$/i.test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
-  const unitless = Boolean(model && /\.obj$/i.test(model.name));
+  const unitless = Boolean(model && /\.(obj|ply|stl)$/i.test(model.name));
   const { control, formState } = useForm<ImportForm>({
     resolver: classValidatorResolver(ImportForm),
     defaultValues: { unitless, unit: '', licence: '' },
@@ -122,7 +122,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
-      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF and asset files can.`
+      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY, STL and asset files can.`
       : large
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
@@ -191,7 +191,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
               render={({ field }) => (
                 <Choice
                   label="One unit is"
-                  hint={`an OBJ doesn’t say · up to ${LIMIT_MB} MB`}
+                  hint={`${model?.name.split('.').pop()?.toUpperCase()} files don’t say · up to ${LIMIT_MB} MB`}
                   value={field.value}
                   choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
                   onChange={field.onChange}

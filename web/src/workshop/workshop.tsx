@@ -41,7 +41,7 @@ export function Workshop() {
   const [files, setFiles] = useState<File[] | null>(null);
   const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
-  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.zip,.json', several: true, onFiles: setFiles });
+  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.ply,.stl,.zip,.json', several: true, onFiles: setFiles });
   const [search, setSearch] = useState('');
   const [chosen, setChosen] = useKept('wellmorph-order', orderFrom);
   const order = useMemo((): Order => ({ search, by: chosen.by, show: chosen.show }), [search, chosen]);

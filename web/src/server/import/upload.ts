@@ -83,7 +83,7 @@ async function receive(body: NodeStream, type: string, folder: string): Promise<
       400,
       'upload/none',
       files.length > 0
-        ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF and asset files can.`
+        ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY, STL and asset files can.`
         : 'No file was sent.',
     );
   const text = (name: string) => fields.get(name)?.trim().slice(0, 300) || null;

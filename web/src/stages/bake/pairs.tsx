@@ -21,7 +21,7 @@ export function Pairs() {
   const [unit, setUnit] = useState<string>('mm');
   const files = useFiles({
     label: 'High mesh file',
-    accept: '.obj,.mtl,.glb,.gltf',
+    accept: '.obj,.mtl,.glb,.gltf,.ply,.stl',
     several: true,
     onFiles: (list) => void addHighFile(session, list, unit, ''),
   });

@@ -23,7 +23,7 @@ export function Beginnings() {
   const [making, setMaking] = useState<HTMLElement | null>(null);
   const [copying, setCopying] = useState<HTMLElement | null>(null);
   const [files, setFiles] = useState<File[] | null>(null);
-  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.zip,.json', several: true, onFiles: setFiles });
+  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.ply,.stl,.zip,.json', several: true, onFiles: setFiles });
   const { data: cards } = useQuery({ queryKey: ['cards'], queryFn: () => get<Card[]>('/api/assets') });
   const others = cards?.filter((c) => c.hasParts && c.id !== session.id) ?? [];
   const copy = async (id: string) => {
@@ -60,7 +60,7 @@ export function Beginnings() {
           }
         />
         <Way
-          words="From a model that is there: OBJ, GLB, glTF or an asset file, chosen or dropped here."
+          words="From a model that is there: OBJ, GLB, glTF, PLY, STL or an asset file, chosen or dropped here."
           action={
             <Button variant="outlined" onClick={place.choose}>
               Import a model
