@@ -7,6 +7,7 @@ import { afterEach, describe, expect, it } from 'vitest';
 import { kernelFile } from '../../node/kernel';
 import { cube, sheet } from '../../test/shapes';
 import { random } from '../maths/random';
+import { makeMesh, type PolyMesh } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { MOST, RayBatch } from './batch';
 import { kernelNote, ownMemory, rayWords, sharedSeat, usedOf, useReference } from './kernel/host';
@@ -43,6 +44,17 @@ function* raysAt(soup: ArrayLike<number>, count: number, seed: number, plain = f
   }
 }
 const corners = (soup: ArrayLike<number>, k: number): number[] => Array.from({ length: soup.length / 3 }, (_, i) => soup[3 * i + k]);
+
+/** A post of sixteen sides about the y axis, 40 mm in radius, a corner of it on the x axis. */
+function turnedSixteen(): PolyMesh {
+  const at = (i: number, y: number) => [40 * Math.cos((Math.PI * i) / 8), y, -40 * Math.sin((Math.PI * i) / 8)];
+  const positions: number[] = [];
+  for (const y of [0, 40, 80]) for (let i = 0; i < 16; i++) positions.push(...at(i, y));
+  const faceVert: number[] = [];
+  for (let row = 0; row < 2; row++)
+    for (let i = 0; i < 16; i++) faceVert.push(16 * row + i, 16 * row + ((i + 1) % 16), 16 * row + 16 + ((i + 1) % 16), 16 * row + 16 + i);
+  return makeMesh({ positions, faceStart: Array.from({ length: 33 }, (_, i) => 4 * i), faceVert });
+}
 
 /** Triangles each half as far away and as large as the one before: as unbalanced as a tree can get. */
 function shrinking(n: number): Float32Array {
@@ -256,6 +268,23 @@ describe('the ray kernel', () => {
     }
     run();
     expect(leaks).toBe(0);
+  });
+
+  it('lets nothing out where a ray runs along a face and hardly leaves its plane', () => {
+    // As it comes of sums that ought to be nought: a leak of an early kernel.
+    const query = new RayQuery(buildTree(soupOf(cube(2))));
+    const next = random(16);
+    for (let i = 0; i < 20_000; i++) {
+      const tiny = () => (next() - 0.5) * 10 ** (-40 * next());
+      const axis = i % 3;
+      const o = [0, 1, 2].map((k) => (k === 1 ? 1 : 0) + tiny());
+      const d = [0, 1, 2].map((k) => (k === axis ? (i % 2 === 0 ? 1 : -1) : tiny() * 1e-12));
+      expect(query.closest(o[0], o[1], o[2], d[0], d[1], d[2], 0, Infinity)).toBe(true);
+    }
+    const bar = new RayQuery(buildTree(soupOf(turnedSixteen())));
+    expect(
+      bar.closest(59.5934919484487, 35.19783064948293, 7.726731243084357e-30, -1, -1.650113311683568e-15, -4.955100030595159e-31, 0, 30),
+    ).toBe(true);
   });
 
   it('never takes a surface for being in the way of a ray that starts on it, three metres of floor and a grazing ray', () => {

@@ -2,8 +2,9 @@
 const ASTRAY = 0.01;
 
 /**
- * Distance and weights of a ray on a triangle that it goes through, in double precision (Möller & Trumbore 1997); the weights are held to
- * the triangle. The kernel does the same in the same order.
+ * Distance and weights of a ray on a triangle that it goes through, by the watertight test (Woop, Benthin & Wald 2013) in double precision;
+ * the weights are held to the triangle. On an edge both its triangles give the same distance, to the bit. The kernel does the same in the
+ * same order.
  *
  * @param q packs @param c the triangle's first number in them
  * @param out distance, weights of the second and third corner
@@ -11,46 +12,49 @@ const ASTRAY = 0.01;
 export function locate(
   q: Float32Array,
   c: number,
-  x: number,
-  y: number,
-  z: number,
+  ox: number,
+  oy: number,
+  oz: number,
   dx: number,
   dy: number,
   dz: number,
   out: Float64Array,
 ): void {
-  const ax = q[c];
-  const ay = q[c + 4];
-  const az = q[c + 8];
-  const bx = q[c + 12] - ax;
-  const by = q[c + 16] - ay;
-  const bz = q[c + 20] - az;
-  const cx = q[c + 24] - ax;
-  const cy = q[c + 28] - ay;
-  const cz = q[c + 32] - az;
-  const px = dy * cz - dz * cy;
-  const py = dz * cx - dx * cz;
-  const pz = dx * cy - dy * cx;
-  const scale = 1 / (bx * px + by * py + bz * pz);
-  const sx = x - ax;
-  const sy = y - ay;
-  const sz = z - az;
-  const u = (sx * px + sy * py + sz * pz) * scale;
-  const rx = sy * bz - sz * by;
-  const ry = sz * bx - sx * bz;
-  const rz = sx * by - sy * bx;
-  const v = (dx * rx + dy * ry + dz * rz) * scale;
-  const wu = u > 0 ? (u < 1 ? u : 1) : 0;
-  const wv = v > 0 ? (v < 1 - wu ? v : 1 - wu) : 0;
+  const ax = Math.abs(dx);
+  const ay = Math.abs(dy);
+  const az = Math.abs(dz);
+  const k = az >= ax && az >= ay ? 2 : ax >= ay ? 0 : 1;
+  const o = [ox, oy, oz];
+  const d = [dx, dy, dz];
+  let i = k === 2 ? 0 : k + 1;
+  let j = i === 2 ? 0 : i + 1;
+  if (d[k] < 0) [i, j] = [j, i];
+  const sz = 1 / d[k];
+  const sx = d[i] * sz;
+  const sy = d[j] * sz;
+  const [x, y, z] = [o[i], o[j], o[k]];
+  const [cx, cy, cz] = [c + 4 * i, c + 4 * j, c + 4 * k];
+  const a2 = q[cz] - z;
+  const b2 = q[cz + 12] - z;
+  const c2 = q[cz + 24] - z;
+  const a0 = q[cx] - x - sx * a2;
+  const a1 = q[cy] - y - sy * a2;
+  const b0 = q[cx + 12] - x - sx * b2;
+  const b1 = q[cy + 12] - y - sy * b2;
+  const c0 = q[cx + 24] - x - sx * c2;
+  const c1 = q[cy + 24] - y - sy * c2;
+  const u = c0 * b1 - c1 * b0;
+  const v = a0 * c1 - a1 * c0;
+  const w = b0 * a1 - b1 * a0;
+  const det = u + v + w;
+  const scale = 1 / det;
+  const wv = v * scale;
+  const ww = w * scale;
+  const wu = wv > 0 ? (wv < 1 ? wv : 1) : 0;
+  const wt = ww > 0 ? (ww < 1 - wu ? ww : 1 - wu) : 0;
   out[1] = wu;
-  out[2] = wv;
-  if (u > -ASTRAY && v > -ASTRAY && u + v < 1 + ASTRAY) {
-    out[0] = (cx * rx + cy * ry + cz * rz) * scale;
-    return;
-  }
-  // Where the ray passes the place of those weights.
-  const ex = wu * bx + wv * cx - sx;
-  const ey = wu * by + wv * cy - sy;
-  const ez = wu * bz + wv * cz - sz;
-  out[0] = (ex * dx + ey * dy + ez * dz) / (dx * dx + dy * dy + dz * dz);
+  out[2] = wt;
+  if (wv > -ASTRAY && ww > -ASTRAY && wv + ww < 1 + ASTRAY) out[0] = (sz * (u * a2 + v * b2 + w * c2)) / det;
+  // Hardly through it at all: where the ray passes the place of those weights.
+  else out[0] = sz * ((1 - wu - wt) * a2 + wu * b2 + wt * c2);
 }

@@ -42,6 +42,7 @@ export const BATCH = 4096;
 
 /** Where an answer is left; see `assembly/layout.ts`. */
 const ANSWER_AT = 80;
+const MET_AT = 152;
 
 /** What each thread has for itself: the stack of a ray, then rays, hits and keys of a batch. */
 export const RAYS_AT = 16384;
@@ -112,7 +113,7 @@ export class Seat {
 
   /** Which instance the last question among instances met. */
   get instance(): number {
-    return new Int32Array(this.memory.buffer, this.scratch + ANSWER_AT + 24, 1)[0];
+    return new Int32Array(this.memory.buffer, this.scratch + MET_AT, 1)[0];
   }
 
   /** Room for the rays of a batch, 8 numbers each: origin, direction, tMin, tMax. */

@@ -9,6 +9,8 @@ const { fround } = Math;
 const GROW = fround(1.0000006);
 const STILL = fround(1e-30);
 const FAR = fround(1e30);
+/** A direction along one axis; so little that it stands still is none, for boxes and triangles alike. */
+const moving = (d: number): number => (Math.abs(fround(d)) < STILL ? 0 : fround(d));
 
 const floats = new Float32Array(1);
 const whole = new Int32Array(floats.buffer);
@@ -69,9 +71,9 @@ export class Reference {
   ): number {
     const { nodes, packs, refs, ids, stack, waits, answer, place } = this;
     const o = [fround(wx), fround(wy), fround(wz)];
-    const d = [fround(wdx), fround(wdy), fround(wdz)];
+    const d = [moving(wdx), moving(wdy), moving(wdz)];
     if (!(Math.max(...d.map(Math.abs)) >= STILL)) return kind === 'all' ? 0 : -1;
-    const inverse = d.map((x) => (Math.abs(x) < STILL ? FAR : fround(1 / x)));
+    const inverse = d.map((x) => (x === 0 ? FAR : fround(1 / x)));
     const grown = inverse.map((x) => fround(x * GROW));
     const tMin = fround(from);
     // In a node, the planes a ray meets first and last, per axis.

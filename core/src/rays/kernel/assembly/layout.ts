@@ -22,8 +22,9 @@ export const IDS: usize = 144;
 /** A ray: origin, direction, tMin, tMax; eight float64. */
 export const RAY: usize = 64;
 
-/** The start of a thread’s scratch: room for one vector, for one ray, for an answer (distance and two weights, float64), then the stack. */
+/** The start of a thread’s scratch: room for one vector, one ray, an answer (distance and two weights, float64), a ray’s shear, then the stack. */
 export const LANES: usize = 0;
 export const ONE: usize = 16;
 export const ANSWER: usize = 80;
-export const STACK: usize = 112;
+export const SHEAR: usize = 112;
+export const STACK: usize = 160;

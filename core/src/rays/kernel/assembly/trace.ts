@@ -1,4 +1,4 @@
-import { ANSWER, IDS, LANES, NODE, PACK, REFS, STACK } from './layout';
+import { ANSWER, IDS, LANES, NODE, PACK, REFS, SHEAR, STACK } from './layout';
 
 /** Far sides of boxes are pushed out by this, so that rounding never loses a box a ray just touches (Ize 2013). */
 const GROW: f32 = 1.0000006;
@@ -6,6 +6,12 @@ const GROW: f32 = 1.0000006;
 /** A ray that moves less than this along an axis, a unit of its length, stands still there. */
 const STILL: f32 = 1e-30;
 const FAR: f32 = 1e30;
+
+@inline
+function moving(d: f64): f32 {
+  const x = <f32>d;
+  return abs(x) < STILL ? 0 : x;
+}
 
 /** What {@link trace} is asked. */
 export const CLOSEST: i32 = 0;
@@ -27,19 +33,20 @@ export function trace(nodes: usize, packs: usize, scratch: usize, ray: usize, ki
   const ox = <f32>load<f64>(ray);
   const oy = <f32>load<f64>(ray, 8);
   const oz = <f32>load<f64>(ray, 16);
-  const dx = <f32>load<f64>(ray, 24);
-  const dy = <f32>load<f64>(ray, 32);
-  const dz = <f32>load<f64>(ray, 40);
+  const dx = moving(load<f64>(ray, 24));
+  const dy = moving(load<f64>(ray, 32));
+  const dz = moving(load<f64>(ray, 40));
   const tMin = <f32>load<f64>(ray, 48);
   const from64 = load<f64>(ray, 48);
   let best64 = load<f64>(ray, 56);
+  shear(ray, scratch + SHEAR);
   const ax = abs(dx);
   const ay = abs(dy);
   const az = abs(dz);
-  // Along an axis that a ray hardly goes along, far but finite: no slab is then not a number.
-  const ix: f32 = ax < STILL ? FAR : 1 / dx;
-  const iy: f32 = ay < STILL ? FAR : 1 / dy;
-  const iz: f32 = az < STILL ? FAR : 1 / dz;
+  // Along an axis that a ray doesn't go along, far but finite: no slab is then not a number.
+  const ix: f32 = dx == 0 ? FAR : 1 / dx;
+  const iy: f32 = dy == 0 ? FAR : 1 / dy;
+  const iz: f32 = dz == 0 ? FAR : 1 / dz;
   if (!(max(ax, max(ay, az)) >= STILL)) return kind == ALL ? 0 : -1;
   // Which side of a box the ray meets first, per axis: offsets of the near and of the far planes.
   const nx: usize = ix < 0 ? 48 : 0;
@@ -217,7 +224,7 @@ export function trace(nodes: usize, packs: usize, scratch: usize, ray: usize, ki
         while (hits != 0) {
           const lane: usize = <usize>ctz(hits) << 2;
           hits &= hits - 1;
-          const d = locate(p + lane, ray);
+          const d = locate(p + lane, ray, scratch + SHEAR);
           if (!(d > from64 && d <= best64)) continue;
           if (kind == ALL) {
             if (count < room) store<i32>(out + (<usize>count << 2), (~ref << 2) | <i32>(lane >> 2));
@@ -258,44 +265,77 @@ let weightV: f64 = 0;
 const ASTRAY: f64 = 0.01;
 
 /**
- * Distance and weights of a ray on a triangle it goes through, in double precision (Möller & Trumbore 1997); the weights in `weightU` and
- * `weightV`, held to the triangle.
- *
- * @param c the triangle’s first number in its pack
+ * How a ray is sheared so that it runs along its longest axis, in double precision: three factors, then where the numbers of the three axes
+ * lie in a pack.
  */
-function locate(c: usize, ray: usize): f64 {
+function shear(ray: usize, to: usize): void {
   const dx = load<f64>(ray, 24);
   const dy = load<f64>(ray, 32);
   const dz = load<f64>(ray, 40);
-  const ax = <f64>load<f32>(c);
-  const ay = <f64>load<f32>(c, 16);
-  const az = <f64>load<f32>(c, 32);
-  const bx = <f64>load<f32>(c, 48) - ax;
-  const by = <f64>load<f32>(c, 64) - ay;
-  const bz = <f64>load<f32>(c, 80) - az;
-  const cx = <f64>load<f32>(c, 96) - ax;
-  const cy = <f64>load<f32>(c, 112) - ay;
-  const cz = <f64>load<f32>(c, 128) - az;
-  const px = dy * cz - dz * cy;
-  const py = dz * cx - dx * cz;
-  const pz = dx * cy - dy * cx;
-  const scale = 1 / (bx * px + by * py + bz * pz);
-  const sx = load<f64>(ray) - ax;
-  const sy = load<f64>(ray, 8) - ay;
-  const sz = load<f64>(ray, 16) - az;
-  const u = (sx * px + sy * py + sz * pz) * scale;
-  const rx = sy * bz - sz * by;
-  const ry = sz * bx - sx * bz;
-  const rz = sx * by - sy * bx;
-  const v = (dx * rx + dy * ry + dz * rz) * scale;
-  weightU = u > 0 ? (u < 1 ? u : 1) : 0;
-  weightV = v > 0 ? (v < 1 - weightU ? v : 1 - weightU) : 0;
-  if (u > -ASTRAY && v > -ASTRAY && u + v < 1 + ASTRAY) return (cx * rx + cy * ry + cz * rz) * scale;
-  // Where the ray passes the place of those weights.
-  const ex = weightU * bx + weightV * cx - sx;
-  const ey = weightU * by + weightV * cy - sy;
-  const ez = weightU * bz + weightV * cz - sz;
-  return (ex * dx + ey * dy + ez * dz) / (dx * dx + dy * dy + dz * dz);
+  const ax = abs(dx);
+  const ay = abs(dy);
+  const az = abs(dz);
+  const k: usize = az >= ax && az >= ay ? 2 : ax >= ay ? 0 : 1;
+  let i: usize = k == 2 ? 0 : k + 1;
+  let j: usize = i == 2 ? 0 : i + 1;
+  const d = load<f64>(ray + (k << 3), 24);
+  if (d < 0) {
+    const swap = i;
+    i = j;
+    j = swap;
+  }
+  const z = 1 / d;
+  store<f64>(to, load<f64>(ray + (i << 3), 24) * z);
+  store<f64>(to, load<f64>(ray + (j << 3), 24) * z, 8);
+  store<f64>(to, z, 16);
+  store<u32>(to, <u32>i, 24);
+  store<u32>(to, <u32>j, 28);
+  store<u32>(to, <u32>k, 32);
+}
+
+/**
+ * Distance and weights of a ray on a triangle it goes through, by the watertight test in double precision; the weights in `weightU` and
+ * `weightV`, held to the triangle. On an edge both its triangles give the same distance, to the bit.
+ *
+ * @param c the triangle’s first number in its pack
+ * @param s the ray’s {@link shear}
+ */
+function locate(c: usize, ray: usize, s: usize): f64 {
+  const sx = load<f64>(s);
+  const sy = load<f64>(s, 8);
+  const sz = load<f64>(s, 16);
+  const i: usize = load<u32>(s, 24);
+  const j: usize = load<u32>(s, 28);
+  const k: usize = load<u32>(s, 32);
+  const x = load<f64>(ray + (i << 3));
+  const y = load<f64>(ray + (j << 3));
+  const z = load<f64>(ray + (k << 3));
+  const cx = c + (i << 4);
+  const cy = c + (j << 4);
+  const cz = c + (k << 4);
+  const a2 = <f64>load<f32>(cz) - z;
+  const b2 = <f64>load<f32>(cz, 48) - z;
+  const c2 = <f64>load<f32>(cz, 96) - z;
+  const a0 = <f64>load<f32>(cx) - x - sx * a2;
+  const a1 = <f64>load<f32>(cy) - y - sy * a2;
+  const b0 = <f64>load<f32>(cx, 48) - x - sx * b2;
+  const b1 = <f64>load<f32>(cy, 48) - y - sy * b2;
+  const c0 = <f64>load<f32>(cx, 96) - x - sx * c2;
+  const c1 = <f64>load<f32>(cy, 96) - y - sy * c2;
+  const u = c0 * b1 - c1 * b0;
+  const v = a0 * c1 - a1 * c0;
+  const w = b0 * a1 - b1 * a0;
+  const det = u + v + w;
+  const scale = 1 / det;
+  // Of the second and the third corner; the first has what is left.
+  const wv = v * scale;
+  const ww = w * scale;
+  weightU = wv > 0 ? (wv < 1 ? wv : 1) : 0;
+  weightV = ww > 0 ? (ww < 1 - weightU ? ww : 1 - weightU) : 0;
+  if (wv > -ASTRAY && ww > -ASTRAY && wv + ww < 1 + ASTRAY) return (sz * (u * a2 + v * b2 + w * c2)) / det;
+  // Hardly through it at all: where the ray passes the place of those weights.
+  const rest = 1 - weightU - weightV;
+  return sz * (rest * a2 + weightU * b2 + weightV * c2);
 }
 
 /** The least float32 that is not below a number. */
