@@ -8,6 +8,22 @@ import { lifeRing } from './life-ring';
 
 const file = (name: string, content: string | Buffer) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
 
+/** A block of twelve triangles as STL text. */
+function block(size: number): string {
+  const at = (i: number) => [i & 1, (i >> 1) & 1, i >> 2].map((x) => x * size).join(' ');
+  const sides = [
+    [0, 2, 3, 1],
+    [4, 5, 7, 6],
+    [0, 1, 5, 4],
+    [2, 6, 7, 3],
+    [0, 4, 6, 2],
+    [1, 3, 7, 5],
+  ];
+  const facet = (...corners: number[]) =>
+    `facet normal 0 0 0\nouter loop\n${corners.map((c) => `vertex ${at(c)}\n`).join('')}endloop\nendfacet\n`;
+  return `solid rubber foot\n${sides.map(([a, b, c, d]) => facet(a, b, c) + facet(a, c, d)).join('')}endsolid rubber foot\n`;
+}
+
 test('an imported pair, from its files to the archive', async ({ page }) => {
   await test.step('import: the unit is asked, materials come along', async () => {
     await page.goto('/');
@@ -22,6 +38,22 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
     await expect(page.locator('header')).toContainText('210 × 96 × 140 mm');
     await page.getByRole('button', { name: /Body/ }).first().click();
     await expect(page.getByLabel('Material')).toHaveValue(/m\d/);
+  });
+
+  await test.step('another file is brought into the open piece, and taken out again', async () => {
+    await page.getByLabel('Model to bring in').setInputFiles([file('foot.stl', block(20))]);
+    const dialog = page.getByRole('dialog', { name: 'Bring a model into this piece' });
+    await dialog.getByRole('button', { name: 'Bring it in' }).click();
+    await expect(dialog.getByRole('alert')).toContainText('choose it first');
+    await dialog.getByLabel('One unit is').selectOption('mm');
+    await dialog.getByRole('button', { name: 'Bring it in' }).click();
+    await expect(dialog).toHaveCount(0);
+    const part = page.getByRole('region', { name: 'controls' }).getByRole('button', { name: /rubber foot/ });
+    await expect(part).toContainText('12');
+    await page.keyboard.press('Control+z');
+    await expect(part).toHaveCount(0);
+    await expect(page.getByRole('region', { name: 'controls' }).getByRole('button', { name: /Lid/ })).toBeVisible();
+    await saved(page);
   });
 
   await test.step('brief: a texture that is quickly baked', async () => {

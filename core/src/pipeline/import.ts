@@ -10,12 +10,20 @@ import { assetBounds } from './form';
 /** Keeps a mesh and says under which blob. */
 export type KeepMesh = (mesh: PolyMesh) => string;
 
-/** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
-export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
-  const materials = model.materials.map(({ maps: _, ...m }, i): Material => ({ ...m, id: `m${i + 1}` }));
+/**
+ * A model's parts and the materials they have, as an asset holds them.
+ *
+ * @param idOf an id for each part and material, by its kind and number
+ */
+export function partsFromModel(
+  model: Model,
+  keep: KeepMesh,
+  idOf: (kind: 'part' | 'm', number: number) => string,
+): { parts: Part[]; materials: Material[] } {
+  const materials = model.materials.map(({ maps: _, ...m }, i): Material => ({ ...m, id: idOf('m', i + 1) }));
   const parts = model.parts.map(
     (p, i): Part => ({
-      id: `part${i + 1}`,
+      id: idOf('part', i + 1),
       name: p.name,
       role:
         p.material >= 0 && materials[p.material].transmission > 0
@@ -36,6 +44,12 @@ export function documentFromModel(name: string, model: Model, source: Source, ke
       declaredOpen: false,
     }),
   );
+  return { parts, materials };
+}
+
+/** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
+export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
+  const { parts, materials } = partsFromModel(model, keep, (kind, n) => `${kind}${n}`);
   const b = assetBounds(model.parts.map((p, i) => ({ id: parts[i].id, name: p.name, mesh: p.mesh, placements: p.placements })));
   const brief: Brief = briefFor('game');
   brief.sizeMm = [0, 1, 2].map((k) => Math.round((b.max[k] - b.min[k]) * 100) / 100) as [number, number, number];

@@ -29,7 +29,7 @@ for (const file of readdirSync(API, { recursive: true, encoding: 'utf8' }).filte
 }
 const writing = doors.filter((d) => d.method !== 'GET');
 /** Those that read files of any kind, and what is not JSON of a shape in particular. */
-const TAKES_FILES = ['/api/import', '/api/assets/[id]/high', '/api/blobs'];
+const TAKES_FILES = ['/api/import', '/api/assets/[id]/high', '/api/assets/[id]/parts', '/api/blobs'];
 const TAKES_NOTHING = ['/api/assets/[id]/duplicate'];
 
 /** A body each of them would take, were there such an asset. */

@@ -106,8 +106,24 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
   );
 }
 
-export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClose(): void; onDone(id: string): void }) {
-  const model = files.find((f) => /\.(obj|glb|gltf|ply|stl|zip|json)$/i.test(f.name));
+/**
+ * Reads a model: as a piece of its own, or into one that is there.
+ *
+ * @param into the piece it is brought into
+ * @param onDone is told the piece it is in
+ */
+export function ImportDialog({
+  files,
+  into,
+  onClose,
+  onDone,
+}: {
+  files: File[];
+  into?: { id: string; before(): Promise<unknown> };
+  onClose(): void;
+  onDone(id: string): void;
+}) {
+  const model = files.find((f) => (into ? /\.(obj|glb|gltf|ply|stl)$/i : /\.(obj|glb|gltf|ply|stl|zip|json)$/i).test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
   const unitless = Boolean(model && /\.(obj|ply|stl)$/i.test(model.name));
   const { control, formState } = useForm<ImportForm>({
@@ -122,7 +138,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
-      ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY, STL and asset files can.`
+      ? `“${files[0].name}” is not a kind of file that can be ${into ? 'brought into a piece; OBJ, GLB, glTF, PLY and STL' : 'read here; OBJ, GLB, glTF, PLY, STL and asset files'} can.`
       : large
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
@@ -136,7 +152,11 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
     form.append('unit', unit);
     form.append('licence', licence);
     try {
-      const { id, notes } = await upload<{ id: string; notes: string[] }>('/api/import', form, stopping.signal);
+      // What was changed here is stored first, so that the parts come after it.
+      await into?.before();
+      const path = into ? `/api/assets/${into.id}/parts` : '/api/import';
+      const { notes, ...made } = await upload<{ id?: string; notes: string[] }>(path, form, stopping.signal);
+      const id = into?.id ?? (made.id as string);
       // What the file has and is not carried on is read before anything is built on it.
       if (notes.length > 0) setMade({ id, notes });
       else onDone(id);
@@ -150,7 +170,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       <Dialog open onClose={() => onDone(made.id)} aria-labelledby="imported-title">
         <Box sx={{ p: 3, width: 440 }}>
           <Box id="imported-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-            Imported, and not quite as it was
+            {into ? 'Brought in, and not quite as it was' : 'Imported, and not quite as it was'}
           </Box>
           <Box component="ul" sx={{ pl: 2.2, my: 1, '& li': { mb: 0.6, lineHeight: 1.45 } }}>
             {made.notes.map((n) => (
@@ -162,7 +182,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
           </Box>
           <Box sx={{ mt: 2, display: 'flex', justifyContent: 'flex-end' }}>
             <Button variant="contained" autoFocus onClick={() => onDone(made.id)}>
-              Open it
+              {into ? 'Look at it' : 'Open it'}
             </Button>
           </Box>
         </Box>
@@ -173,7 +193,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
       <Form control={control} onSubmit={run}>
         <Box sx={{ p: 3, width: 440 }}>
           <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-            Import a model
+            {into ? 'Bring a model into this piece' : 'Import a model'}
           </Box>
           {files.map((f) => (
             <Box
@@ -220,7 +240,7 @@ export function ImportDialog({ files, onClose, onDone }: { files: File[]; onClos
               {going ? 'Stop' : 'Cancel'}
             </Button>
             <Button variant="contained" type="submit" disabled={busy || !model || large}>
-              {busy ? 'Reading …' : 'Import'}
+              {busy ? 'Reading …' : into ? 'Bring it in' : 'Import'}
             </Button>
           </Box>
         </Box>

@@ -20,7 +20,7 @@ export class ImportForm {
   /** Whether the file leaves its unit open. */
   unitless!: boolean;
   @ValidateIf((form: ImportForm) => form.unitless)
-  @IsIn([...LENGTH_UNITS], { message: 'An OBJ doesn’t say its unit; choose it first.' })
+  @IsIn([...LENGTH_UNITS], { message: 'The file doesn’t say its unit; choose it first.' })
   unit!: string;
   @trimmed()
   @MaxLength(300, { message: 'Source and licence take at most 300 characters.' })

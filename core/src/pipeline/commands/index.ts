@@ -21,6 +21,7 @@ import { partAdd } from './part-add';
 import { partMove } from './part-move';
 import { partRemove } from './part-remove';
 import { partSet } from './part-set';
+import { partsBring } from './parts-bring';
 import { partsMove } from './parts-move';
 import { referenceRemove } from './reference-remove';
 import { referenceSet } from './reference-set';
@@ -89,6 +90,7 @@ const KINDS = {
   'mesh.replace': meshReplace,
   'high.pair': highPair,
   'high.parts': highParts,
+  'parts.bring': partsBring,
   'state.take': stateTake,
   several,
 };

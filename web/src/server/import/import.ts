@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import type { Model } from '@wellmorph/core/io/model';
 import { formatOf, UNITLESS } from '@wellmorph/core/io/read';
@@ -9,12 +10,15 @@ import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { kits } from '@wellmorph/core/node/kit';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
-import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
+import { documentFromModel, intoPartSpace, pairHigh, partsFromModel } from '@wellmorph/core/pipeline/import';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
 import { type AssetState, assetState, createAsset, editAsset, type Origin, StaleError } from '../db/assets';
 import type { Upload } from './limits';
 import { parseAsset, parseUpload, stopped } from './parse';
+
+/** Times a change made by others meanwhile is stepped over. */
+const TRIES = 8;
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
@@ -48,6 +52,42 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
   // Given up while its meshes were stored: they go with whatever else nothing refers to.
   if (upload.signal?.aborted) throw stopped();
   return { id: await createAsset(document), notes: model.notes };
+}
+
+/** What a model brought into a piece. */
+export interface Brought {
+  added: number;
+  notes: string[];
+}
+
+/**
+ * A model's parts added to an asset that is there, as one change. What was changed while it was read stands; materials that none of its
+ * parts has are left out.
+ */
+export async function bringParts(assetId: string, upload: Upload): Promise<Brought> {
+  let { version } = await assetState(assetId);
+  const model = await parsed(upload);
+  if (model.textures.length > 0)
+    model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
+  const kept = await keepMeshes(model.parts.map((p) => p.mesh));
+  const own = randomUUID().slice(0, 8);
+  const { parts, materials } = partsFromModel(
+    model,
+    (mesh) => kept.get(mesh) as string,
+    (kind, n) => `${kind}-${own}-${n}`,
+  );
+  const used = materials.filter((m) => parts.some((p) => p.material === m.id));
+  const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
+  for (let tries = 1; ; tries++) {
+    if (upload.signal?.aborted) throw stopped();
+    try {
+      await editAsset(assetId, version, { type: 'parts.bring', parts, materials: used, source });
+      return { added: parts.length, notes: model.notes };
+    } catch (error) {
+      if (!(error instanceof StaleError) || tries === TRIES) throw error;
+      ({ version } = await assetState(assetId));
+    }
+  }
 }
 
 /** An asset file of another workshop, or of the command line, as a new asset. */
@@ -94,9 +134,6 @@ export async function importHigh(assetId: string, upload: Upload): Promise<{ pai
   const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
   return giveHigh(before, model, source, upload.signal);
 }
-
-/** Times a change made by others meanwhile is stepped over. */
-const TRIES = 8;
 
 /**
  * Pairs a dense model with the parts of an asset and stores it as one change. Reading and pairing take a while: what was changed

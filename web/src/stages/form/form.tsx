@@ -24,6 +24,7 @@ import { useMaterials } from '@/sheet/materials';
 import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
 import { Beginnings } from './beginnings';
+import { Bringing, useBringing } from './bring';
 import { BudgetPanel } from './budget';
 import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
@@ -106,13 +107,14 @@ export function FormStage() {
     (place: Vec3) => setMeasuring((m) => m && { ...m, places: m.places.length >= PLACES_FOR[m.kind] ? [place] : [...m.places, place] }),
     [],
   );
+  const brought = useBringing();
   if (!document) return null;
   const empty = document.parts.length === 0;
   return (
     <Columns
-      controls={<PartList point={point} onPoint={setPoint} onDraw={setDrawing} />}
+      controls={<PartList point={point} onPoint={setPoint} onDraw={setDrawing} onBring={brought.choose} />}
       plate={
-        <>
+        <Bringing place={brought}>
           <PlateTop>
             {drawings.length > 0 && (
               <ToggleButtonGroup
@@ -223,7 +225,7 @@ export function FormStage() {
             </PlateFoot>
           )}
           <JobBar />
-        </>
+        </Bringing>
       }
       aside={
         <>

@@ -41,7 +41,7 @@ export function addPart(session: AssetSession, kind: StepName): void {
   if (session.dispatch({ type: 'part.add', part })) session.select({ part: id, step: step.id });
 }
 
-export function PartList(props: DrawingHand) {
+export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
@@ -149,6 +149,9 @@ export function PartList(props: DrawingHand) {
       <Box sx={{ px: 1.8, pt: 1.2 }}>
         <Button variant="outlined" startIcon={<AddOutlined />} onClick={(e) => setMenu(e.currentTarget)}>
           Add a part
+        </Button>
+        <Button variant="text" sx={{ ml: 1 }} onClick={onBring}>
+          Bring in a file
         </Button>
         <StepMenu
           anchor={menu}

@@ -1,0 +1,40 @@
+import { ArrayMaxSize, Equals, IsArray, IsDefined } from 'class-validator';
+import { InputError } from '../../errors';
+import type { Material, Part, Source } from '../document';
+import type { CommandKind } from './command';
+
+class PartsBring {
+  @Equals('parts.bring') type!: 'parts.bring';
+  /** With ids that are nobody’s yet. */
+  @IsArray() @ArrayMaxSize(10_000) parts!: Part[];
+  /** Those the parts name. */
+  @IsArray() @ArrayMaxSize(10_000) materials!: Material[];
+  /** The file they came in. */
+  @IsDefined() source!: Source;
+}
+
+/** The first of a name, “name 2”, “name 3” … that nobody has yet; it is then taken. */
+function free(name: string, taken: Set<string>): string {
+  let own = name;
+  for (let n = 2; taken.has(own); n++) own = `${name} ${n}`;
+  taken.add(own);
+  return own;
+}
+
+export const partsBring: CommandKind<PartsBring> = {
+  type: 'parts.bring',
+  shape: PartsBring,
+  byServer: true,
+  blobs: ({ parts }) => parts.flatMap((p) => (p.shape.kind === 'mesh' ? [p.shape.low.blob] : [])),
+  apply(d, { parts, materials, source }) {
+    const ids = new Set([...d.parts, ...d.materials].map((x) => x.id));
+    if ([...parts, ...materials].some((x) => ids.has(x.id)))
+      throw new InputError('command/id', 'A part or a material with that id is there already.');
+    const [partNames, materialNames] = [new Set(d.parts.map((p) => p.name)), new Set(d.materials.map((m) => m.name))];
+    d.materials.push(...materials.map((m) => ({ ...m, name: free(m.name, materialNames) })));
+    d.parts.push(...parts.map((p) => ({ ...p, name: free(p.name, partNames) })));
+    d.sources = [...d.sources.filter((s) => s.fileName !== source.fileName), source];
+  },
+  words: ({ parts, source }) => `brought ${parts.length === 1 ? parts[0].name : `${parts.length} parts`} in from ${source.fileName}`,
+  touches: ({ parts, materials }) => [...parts.map((p) => `part/${p.id}`), ...materials.map((m) => `material/${m.id}`)],
+};
