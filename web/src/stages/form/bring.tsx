@@ -17,8 +17,15 @@ export function useBringing(): FilePlace {
     onFiles: setFiles,
   });
   const done = async () => {
+    const name = files?.[0].name ?? '';
     setFiles(null);
+    const before = new Set(session.document?.parts.map((p) => p.id));
     await session.refresh();
+    const fresh = session.document?.parts.filter((p) => !before.has(p.id)) ?? [];
+    // News of it may have come first; the parts are there either way.
+    if (fresh.length === 0) return;
+    session.select({ part: fresh[0].id, step: null });
+    session.notify(`${fresh.length === 1 ? 'One part' : `${fresh.length} parts`} came in from ${name}.`);
   };
   return {
     ...place,
