@@ -47,7 +47,8 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
   const { stepHistory } = useSession();
   useSheetOpens();
   const [help, setHelp] = useState(false);
-  const document = useSheet((s) => s.document);
+  // What is in it is each part of the sheet’s own business: an edit draws anew what it changes, not all of it.
+  const there = useSheet((s) => s.document !== null);
   const missing = useSheet((s) => s.missing);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -91,7 +92,7 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
     >
       <TitleBlock />
       <StageLine id={id} station={station} />
-      {document ? (
+      {there ? (
         <Box component="main" sx={{ minHeight: 0 }}>
           {station === 'brief' && <BriefStage />}
           {station === 'form' && <FormStage />}

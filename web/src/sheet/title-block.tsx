@@ -19,7 +19,7 @@ import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { inWords } from '@wellmorph/core/pipeline/commands/index';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Gauge } from './gauge';
@@ -184,7 +184,7 @@ function Refused() {
   );
 }
 
-function Tools() {
+const Tools = memo(function Tools() {
   const session = useSession();
   const { mode, setMode } = useColorScheme();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -258,4 +258,4 @@ function Tools() {
       </Popover>
     </Box>
   );
-}
+});

@@ -10,7 +10,7 @@ import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useCallback, useMemo, useState } from 'react';
+import { memo, useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -35,6 +35,54 @@ const Swatch = inBrowser(typeof window === 'undefined' ? null : () => import('@/
 const NO_ISLANDS: IslandPath[] = [];
 type Shown = 'baseColour' | 'orm' | 'validity';
 
+/** A part and the choice of what it is made of; drawn anew only when one of these changes. */
+const PartRow = memo(function PartRow({
+  id,
+  name,
+  material,
+  dot,
+  choices,
+  onLook,
+}: {
+  id: string;
+  name: string;
+  material: string | null;
+  dot: Material | undefined;
+  choices: ReturnType<typeof materialChoices>;
+  /** Its material is to be looked at. */
+  onLook(material: string): void;
+}) {
+  const session = useSession();
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
+      <Dot material={dot} />
+      <Box
+        component="label"
+        htmlFor={`of-${id}`}
+        className="narrow"
+        sx={{ flex: 1, fontSize: 13, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
+      >
+        {name}
+      </Box>
+      <Select
+        native
+        error={!material}
+        inputProps={{ id: `of-${id}` }}
+        value={material ?? ''}
+        onChange={(e) => giveMaterial(session, [id], e.target.value)}
+        onFocus={() => material && onLook(material)}
+        sx={{ width: 138 }}
+      >
+        {choices.map(([v, called]) => (
+          <option key={v} value={v}>
+            {called}
+          </option>
+        ))}
+      </Select>
+    </Box>
+  );
+});
+
 export function SurfaceStage() {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -52,6 +100,9 @@ export function SurfaceStage() {
   const { set, milliseconds } = usePreview(drafted);
   const materials = useMemo(() => new Map((document?.materials ?? []).map((m) => [m.id, drafted(m)])), [document?.materials, drafted]);
   const parts = document?.parts;
+  const offered = document ? materialChoices(document) : [];
+  // The same list as long as it says the same: a roughness that changes is no other choice.
+  const choices = useMemo(() => offered, [JSON.stringify(offered)]);
   const materialOf = useCallback((id: string) => materials.get(parts?.find((p) => p.id === id)?.material ?? ''), [materials, parts]);
   if (!document) return null;
   const fresh = isFresh(document, surface, 'surface');
@@ -73,32 +124,15 @@ export function SurfaceStage() {
           <Box sx={{ px: 1.8, mb: 1.5 }}>
             <Heading aside="one material, many parts">Parts</Heading>
             {deliveredParts(document).map((p) => (
-              <Box key={p.id} sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
-                <Dot material={materialOf(p.id)} />
-                <Box
-                  component="label"
-                  htmlFor={`of-${p.id}`}
-                  className="narrow"
-                  sx={{ flex: 1, fontSize: 13, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
-                >
-                  {p.name}
-                </Box>
-                <Select
-                  native
-                  error={!p.material}
-                  inputProps={{ id: `of-${p.id}` }}
-                  value={p.material ?? ''}
-                  onChange={(e) => giveMaterial(session, [p.id], e.target.value)}
-                  onFocus={() => p.material && setChosen(p.material)}
-                  sx={{ width: 138 }}
-                >
-                  {materialChoices(document).map(([v, name]) => (
-                    <option key={v} value={v}>
-                      {name}
-                    </option>
-                  ))}
-                </Select>
-              </Box>
+              <PartRow
+                key={p.id}
+                id={p.id}
+                name={p.name}
+                material={p.material}
+                dot={materialOf(p.id)}
+                choices={choices}
+                onLook={setChosen}
+              />
             ))}
           </Box>
           <Box sx={{ px: 1.8, mb: 1.2, display: 'flex', flexWrap: 'wrap', gap: 0.6 }} role="group" aria-label="materials">
