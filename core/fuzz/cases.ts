@@ -24,9 +24,11 @@ export function caseOf(originals: readonly Original[], seed: number, number: num
 
 function damaged(from: Original, draw: Draw): { fileName: string; bytes: Uint8Array } {
   switch (from.kind) {
-    case 'obj':
+    case 'binary':
+      return { fileName: `${from.name}.${from.format}`, bytes: damagedBytes(from.bytes, draw) };
+    case 'text':
       return {
-        fileName: `${from.name}.obj`,
+        fileName: `${from.name}.${from.format}`,
         bytes: draw() < 0.85 ? damagedLines(from.text, draw) : damagedBytes(strToU8(from.text), draw),
       };
     case 'gltf':

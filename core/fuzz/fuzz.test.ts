@@ -44,19 +44,19 @@ describe('damaged files', () => {
     const text = new TextEncoder();
     for (const o of all) {
       const whole: Case | null =
-        o.kind === 'obj'
-          ? { fileName: 'x.obj', bytes: text.encode(o.text), original: o.name }
-          : o.kind === 'glb'
-            ? { fileName: 'x.glb', bytes: o.bytes, original: o.name }
+        o.kind === 'text'
+          ? { fileName: `x.${o.format}`, bytes: text.encode(o.text), original: o.name }
+          : o.kind === 'glb' || o.kind === 'binary'
+            ? { fileName: `x.${o.kind === 'glb' ? 'glb' : o.format}`, bytes: o.bytes, original: o.name }
             : o.kind === 'gltf'
               ? { fileName: 'x.gltf', bytes: text.encode(JSON.stringify(o.json)), original: o.name }
               : null;
       if (whole) expect((await attempt(whole, kit)).went, o.name).toBe('read');
       const before = JSON.stringify(o);
       for (let i = 0; i < 20; i++) caseOf([o], 1, i);
-      if (o.kind === 'glb') damagedBytes(o.bytes, draw);
+      if (o.kind === 'glb' || o.kind === 'binary') damagedBytes(o.bytes, draw);
       if (o.kind === 'gltf') damagedJson(o.json, draw);
-      if (o.kind === 'obj') damagedLines(o.text, draw);
+      if (o.kind === 'text') damagedLines(o.text, draw);
       expect(JSON.stringify(o)).toBe(before);
     }
   });

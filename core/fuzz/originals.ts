@@ -10,7 +10,8 @@ import draco3d from 'draco3d';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import { encodePng } from '../src/image/png';
 import { random } from '../src/maths/random';
-import { type PolyMesh, triangleCount } from '../src/mesh/polymesh';
+import { faceCount, type PolyMesh, triangleCount, vertexCount } from '../src/mesh/polymesh';
+import { soupOf } from '../src/mesh/soup';
 import type { AssetDocument } from '../src/pipeline/document';
 import { asset, part } from '../test/assets';
 import { randomStep, stepOf } from '../test/recipes';
@@ -18,13 +19,85 @@ import { cube, sheet, torusMesh } from '../test/shapes';
 
 /** A sound file that damage is done to. */
 export type Original =
-  | { kind: 'obj'; name: string; text: string }
+  | { kind: 'text'; format: 'obj' | 'ply' | 'stl'; name: string; text: string }
+  | { kind: 'binary'; format: 'ply' | 'stl'; name: string; bytes: Uint8Array }
   | { kind: 'glb'; name: string; bytes: Uint8Array }
   | { kind: 'gltf'; name: string; json: Record<string, unknown> }
   | { kind: 'asset'; name: string; document: AssetDocument; meshes: PolyMesh[] };
 
 const dot = encodePng({ width: 1, height: 1, channels: 4, depth: 8, data: new Uint8Array([200, 40, 40, 255]) });
 const ring = (): PolyMesh => torusMesh(30, 8, 12, 8, false);
+
+const placesOf = (mesh: PolyMesh): number[][] =>
+  Array.from({ length: vertexCount(mesh) }, (_, v) => [...mesh.positions.slice(3 * v, 3 * v + 3)]);
+const facesOf = (mesh: PolyMesh): number[][] =>
+  Array.from({ length: faceCount(mesh) }, (_, f) => [...mesh.faceVert.slice(mesh.faceStart[f], mesh.faceStart[f + 1])]);
+
+/** The head of a PLY of a mesh,. */
+const plyHead = (mesh: PolyMesh, format: string): string => `ply
+format ${format} 1.0
+comment made to be damaged
+element vertex ${vertexCount(mesh)}
+property float x
+property float y
+property float z
+property uchar red
+property uchar green
+property uchar blue
+element face ${faceCount(mesh)}
+property list uchar int vertex_indices
+end_header
+`;
+const plyText = (mesh: PolyMesh): string =>
+  `${plyHead(mesh, 'ascii')}${placesOf(mesh)
+    .map((p) => `${p.join(' ')} 200 40 40\n`)
+    .join('')}${facesOf(mesh)
+    .map((f) => `${f.length} ${f.join(' ')}\n`)
+    .join('')}`;
+
+function plyBytes(mesh: PolyMesh): Uint8Array {
+  const head = new TextEncoder().encode(plyHead(mesh, 'binary_big_endian'));
+  const faces = facesOf(mesh);
+  const out = new Uint8Array(head.length + 15 * vertexCount(mesh) + faces.reduce((n, f) => n + 1 + 4 * f.length, 0));
+  out.set(head);
+  const view = new DataView(out.buffer);
+  let at = head.length;
+  for (const p of placesOf(mesh)) {
+    for (const x of p) {
+      view.setFloat32(at, x);
+      at += 4;
+    }
+    out.set([200, 40, 40], at);
+    at += 3;
+  }
+  for (const f of faces) {
+    out[at++] = f.length;
+    for (const v of f) {
+      view.setInt32(at, v);
+      at += 4;
+    }
+  }
+  return out;
+}
+
+const stlText = (mesh: PolyMesh): string => {
+  const soup = soupOf(mesh);
+  const corner = (i: number) => `vertex ${soup[i]} ${soup[i + 1]} ${soup[i + 2]}\n`;
+  const facets = Array.from(
+    { length: soup.length / 9 },
+    (_, t) => `facet normal 0 0 1\nouter loop\n${corner(9 * t)}${corner(9 * t + 3)}${corner(9 * t + 6)}endloop\nendfacet\n`,
+  );
+  return `solid one\n${facets.slice(0, 6).join('')}endsolid one\nsolid two\n${facets.slice(6).join('')}endsolid two\n`;
+};
+
+function stlBytes(mesh: PolyMesh): Uint8Array {
+  const soup = soupOf(mesh);
+  const out = new Uint8Array(84 + (50 * soup.length) / 9);
+  const view = new DataView(out.buffer);
+  view.setUint32(80, soup.length / 9, true);
+  for (let t = 0; t < soup.length / 9; t++) for (let k = 0; k < 9; k++) view.setFloat32(84 + 50 * t + 12 + 4 * k, soup[9 * t + k], true);
+  return out;
+}
 
 /** A text model with everything that is read of it: layout, normals, objects, groups, materials, faces of many corners, counting back. */
 function objText(mesh: PolyMesh, name: string): string {
@@ -139,8 +212,12 @@ export async function originals(): Promise<Original[]> {
   for (const b of plain.buffers) b.uri = inline(b.uri, 'application/octet-stream');
   for (const i of plain.images ?? []) if (i.uri) i.uri = inline(i.uri, 'image/png');
   return [
-    { kind: 'obj', name: 'cube', text: objText(cube(20), 'cube') },
-    { kind: 'obj', name: 'ring', text: objText(ring(), 'ring') },
+    { kind: 'text', format: 'obj', name: 'cube', text: objText(cube(20), 'cube') },
+    { kind: 'text', format: 'obj', name: 'ring', text: objText(ring(), 'ring') },
+    { kind: 'text', format: 'ply', name: 'ring', text: plyText(ring()) },
+    { kind: 'text', format: 'stl', name: 'cube', text: stlText(cube(20)) },
+    { kind: 'binary', format: 'ply', name: 'cube', bytes: plyBytes(cube(20)) },
+    { kind: 'binary', format: 'stl', name: 'ring', bytes: stlBytes(ring()) },
     { kind: 'gltf', name: 'plain', json: plain },
     await glb('plain'),
     await glb('draco', (d) => d.createExtension(KHRDracoMeshCompression).setRequired(true)),
