@@ -33,7 +33,7 @@ const placesOf = (mesh: PolyMesh): number[][] =>
 const facesOf = (mesh: PolyMesh): number[][] =>
   Array.from({ length: faceCount(mesh) }, (_, f) => [...mesh.faceVert.slice(mesh.faceStart[f], mesh.faceStart[f + 1])]);
 
-/** The head of a PLY of a mesh,. */
+/** The head of a PLY of a mesh with colours. */
 const plyHead = (mesh: PolyMesh, format: string): string => `ply
 format ${format} 1.0
 comment made to be damaged

@@ -216,10 +216,12 @@ describe('what is read', () => {
   });
   it('names are text: control characters go, and what has no name is given one', async () => {
     const obj = (name: string) => `o ${name}\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n`;
-    const named = async (name: string) => (await readModel('a.obj', new TextEncoder().encode(obj(name)))).parts[0].name;
+    const named = async (name: string, file = 'a.obj') => (await readModel(file, new TextEncoder().encode(obj(name)))).parts[0].name;
     expect(await named('Li\u0002d\u0007')).toBe('Lid');
     expect(await named('Λάμπα 灯')).toBe('Λάμπα 灯');
-    expect(await named('\u0001')).toBe('Part');
+    // That of its file, if that has one.
+    expect(await named('\u0001', 'folder/spare wick.obj')).toBe('spare wick');
+    expect(await named('\u0001', '.obj')).toBe('Part');
   });
   it('an import gets patches by connected smooth regions, largest first, the same every time', async () => {
     const names = (m: Awaited<ReturnType<typeof readModel>>['parts'][number]['mesh']) => {
