@@ -110,6 +110,34 @@ describe('wellmorph check', () => {
       expect([code, err]).toEqual([2, expect.stringMatching(/lie in another file, “.+”: it has to be brought along/)]);
     }
   });
+  it('reads PLY and STL; a count that lies is one sentence', async () => {
+    const at3 = ['0 0 0', '10 0 0', '0 10 0', '0 0 10'];
+    const sides = [
+      [0, 2, 1],
+      [0, 1, 3],
+      [0, 3, 2],
+      [1, 2, 3],
+    ];
+    const head = `ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 4\nproperty list uchar int vertex_indices\nend_header\n`;
+    await writeFile(at('corner.ply'), `${head}${at3.join('\n')}\n${sides.map((f) => `3 ${f.join(' ')}\n`).join('')}`);
+    const facet = (f: number[]) => `facet normal 0 0 0\nouter loop\n${f.map((v) => `vertex ${at3[v]}\n`).join('')}endloop\nendfacet\n`;
+    await writeFile(at('corner.stl'), `solid corner\n${sides.map(facet).join('')}endsolid\n`);
+    for (const [file, scale] of [
+      ['corner.ply', 1],
+      ['corner.stl', 10],
+    ] as const) {
+      const { code, out } = await run('check', file, '--unit', scale === 10 ? 'cm' : 'mm', '--json');
+      expect(code).toBe(0);
+      const [part] = JSON.parse(out).parts;
+      expect([part.name, part.watertight]).toEqual(['corner', true]);
+      // A sixth of the cube on its three edges.
+      expect(part.volumeMm3).toBeCloseTo((10 * scale) ** 3 / 6, 6);
+    }
+    await writeFile(at('lies.stl'), new Uint8Array(84 + 50).fill(9, 80, 84));
+    const { code, err } = await run('check', 'lies.stl');
+    expect(code).toBe(2);
+    expect(err).toMatch(/The STL says it has \d+ triangles and has room for 1\./);
+  });
   it('takes the unit it is told', async () => {
     const { out } = await run('check', 'tin.obj', '--unit', 'cm', '--json');
     expect(JSON.parse(out).parts[0].boundsMm.max[1]).toBeCloseTo(800, 5);
