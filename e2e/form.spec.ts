@@ -234,6 +234,8 @@ test('every kind of part can be begun; a step is doubled, moved, kept to one mes
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Mean of a square of').fill('1');
   await page.keyboard.press('Enter');
+  // It says when it can be picked from.
+  await expect(dialog.getByRole('status')).toHaveText('press the place in the picture');
   await dialog.getByRole('application').focus();
   for (let i = 0; i < 17; i++) await page.keyboard.press('ArrowUp');
   await expect(dialog.getByRole('status')).toHaveText('#1e3c50');

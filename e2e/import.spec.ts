@@ -48,7 +48,9 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
     await dialog.getByLabel('One unit is').selectOption('mm');
     await dialog.getByRole('button', { name: 'Bring it in' }).click();
     await expect(dialog).toHaveCount(0);
-    const part = page.getByRole('region', { name: 'controls' }).getByRole('button', { name: /rubber foot/ });
+    const part = page.getByRole('region', { name: 'controls' }).getByRole('button', { name: /^\d+ ?rubber foot|^rubber foot/ });
+    // It is open, since it has just come.
+    await expect(part).toHaveAttribute('aria-expanded', 'true');
     await expect(part).toContainText('12');
     await page.keyboard.press('Control+z');
     await expect(part).toHaveCount(0);

@@ -85,6 +85,7 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
         <Box
           tabIndex={0}
           role="application"
+          aria-busy={!pixels && !unread}
           aria-label="Picture to take the colour from: arrow keys move, Enter takes"
           onKeyDown={onKey}
           onPointerMove={(e) => setAt(placeOf(e))}
@@ -117,11 +118,13 @@ export function PickColour({ label, onPick, onClose }: { label: string; onPick(c
           <Box className="mono" role="status" sx={{ flex: 1, fontSize: 13 }}>
             {unread
               ? 'This picture can’t be read just now.'
-              : colour
-                ? hexOf(colour)
-                : at
-                  ? 'clear there'
-                  : 'press the place in the picture'}
+              : !pixels
+                ? 'reading the picture …'
+                : colour
+                  ? hexOf(colour)
+                  : at
+                    ? 'clear there'
+                    : 'press the place in the picture'}
           </Box>
           <Button variant="outlined" onClick={onClose}>
             Cancel
