@@ -2,7 +2,7 @@
 
 import Box from '@mui/material/Box';
 import { styled } from '@mui/material/styles';
-import { type ReactNode, startTransition, useEffect, useRef, useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import { Group, type Layout, Panel, Separator } from 'react-resizable-panels';
 import { keep, readKept } from './kept';
 
@@ -41,24 +41,9 @@ const Line = styled(Separator)(({ theme }) => ({
   },
 }));
 
-/**
- * Counts from 0 to `last`, a step each time the page has drawn and has a moment: what is large is then not built in one piece that keeps
- * the page from answering.
- */
-function useSteps(last: number): number {
-  const [step, setStep] = useState(0);
-  useEffect(() => {
-    if (step >= last) return;
-    const next = setTimeout(() => startTransition(() => setStep(step + 1)));
-    return () => clearTimeout(next);
-  }, [step, last]);
-  return step;
-}
-
-/** Controls, plate, findings and advice: the three columns of a stage, the plate first. */
+/** Controls, plate, findings and advice: the three columns of a stage. */
 export function Columns({ controls, plate, aside }: { controls: ReactNode; plate: ReactNode; aside: ReactNode }) {
   const [start] = useState(widths);
-  const step = useSteps(2);
   const group = useRef<HTMLDivElement>(null);
   const keepWidths = (layout: Layout) => {
     // The shares are those of what the two lines leave.
@@ -80,7 +65,7 @@ export function Columns({ controls, plate, aside }: { controls: ReactNode; plate
         groupResizeBehavior="preserve-pixel-size"
       >
         <Box component="section" aria-label="controls" sx={{ height: '100%', overflowY: 'auto', py: 1.4 }}>
-          {step > 0 && controls}
+          {controls}
         </Box>
       </Panel>
       <Line aria-label="width of the controls" />
@@ -98,7 +83,7 @@ export function Columns({ controls, plate, aside }: { controls: ReactNode; plate
         groupResizeBehavior="preserve-pixel-size"
       >
         <Box component="section" aria-label="findings and advice" tabIndex={0} sx={{ height: '100%', overflowY: 'auto', p: 1.6 }}>
-          {step > 1 && aside}
+          {aside}
         </Box>
       </Panel>
     </Group>
