@@ -94,6 +94,11 @@ describe('PLY', () => {
     expect(Math.round(255 * colour[0])).toBe(128);
   });
 
+  it('a million million of what takes no bytes are gone over in no time', async () => {
+    const endless = CUBE.replace('element face 6', 'element nothing 1000000000000\nelement face 6');
+    expect(faceCount(await meshOf('e.ply', text(endless)))).toBe(6);
+  });
+
   it('goes over what it does not know, and takes layouts of corners', async () => {
     const strange = CUBE.replace('element face 6', 'element camera 1\nproperty list uchar float lens\nproperty double zoom\nelement face 6')
       .replace(

@@ -64,6 +64,8 @@ export function readPly(bytes: Uint8Array, mmPerUnit: number): Model {
   const cornerUv: number[] = [];
   for (const element of elements) {
     const { name, properties, count } = element;
+    // What has no properties takes no bytes, however many of it there are said to be.
+    if (properties.length === 0) continue;
     // What one of them takes at least, so that a count that can't be true is refused before anything is made for it.
     const least = properties.reduce((n, p) => n + (format === 'ascii' ? 2 : BYTES[p.count ?? p.kind]), 0);
     if (count * least > bytes.length - body + 1)

@@ -67,24 +67,23 @@ function binarySolid(bytes: Uint8Array, view: DataView, count: number, mmPerUnit
   return { name: head.replace(/^solid\s*/i, '').trim(), points };
 }
 
-/** Words of a text one after the other, with the line each stands in. */
-function* words(text: string): Generator<{ word: string; line: number }> {
+/** Words of a text one after the other, with the line each stands in and where it begins. */
+function* words(text: string): Generator<{ word: string; line: number; from: number }> {
   let line = 1;
-  for (const [piece] of text.matchAll(/\n|[^\s]+/g)) {
-    if (piece === '\n') line++;
-    else yield { word: piece, line };
+  for (const { 0: word, index: from } of text.matchAll(/\n|[^\s]+/g)) {
+    if (word === '\n') line++;
+    else yield { word, line, from };
   }
 }
 
 function textSolids(bytes: Uint8Array, mmPerUnit: number): Solid[] {
   const text = new TextDecoder('utf-8').decode(bytes);
   const solids: { name: string; points: number[] }[] = [];
-  const lines = text.split('\n');
   const reader = words(text);
-  let at = { word: '', line: 1 };
+  let at = { word: '', line: 1, from: text.length };
   const next = (): string => {
     const step = reader.next();
-    at = step.done ? { word: '', line: at.line } : step.value;
+    at = step.done ? { word: '', line: at.line, from: text.length } : step.value;
     return at.word.toLowerCase();
   };
   const fail = (what: string): never => {
@@ -103,17 +102,13 @@ function textSolids(bytes: Uint8Array, mmPerUnit: number): Solid[] {
   let word = next();
   while (word !== '') {
     if (word !== 'solid') fail(`has “${at.word.slice(0, 20)}” where “solid” should be.`);
-    const from = at.line;
-    const solid = {
-      name: lines[from - 1]
-        .trim()
-        .replace(/^solid\s*/i, '')
-        .trim(),
-      points: [] as number[],
-    };
+    const { line, from } = at;
+    const end = text.indexOf('\n', from);
+    const name = text.slice(from + 'solid'.length, end < 0 ? text.length : end).trim();
+    const solid = { name, points: [] as number[] };
     // Its name is the rest of the line, however many words.
     word = next();
-    while (word !== '' && at.line === from) word = next();
+    while (word !== '' && at.line === line) word = next();
     while (word === 'facet') {
       expect('normal');
       for (let k = 0; k < 3; k++) next();
@@ -127,9 +122,9 @@ function textSolids(bytes: Uint8Array, mmPerUnit: number): Solid[] {
     }
     if (word !== 'endsolid')
       fail(word === '' ? 'ends before its solid does.' : `has “${at.word.slice(0, 20)}” where a facet or the end should be.`);
-    const end = at.line;
+    const last = at.line;
     word = next();
-    while (word !== '' && at.line === end) word = next();
+    while (word !== '' && at.line === last) word = next();
     solids.push(solid);
   }
   return solids;
