@@ -110,7 +110,7 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
  * Reads a model: as a piece of its own, or into one that is there.
  *
  * @param into the piece it is brought into
- * @param onDone is told the piece it is in
+ * @param onDone is told the piece it is in, and which parts it became there
  */
 export function ImportDialog({
   files,
@@ -121,7 +121,7 @@ export function ImportDialog({
   files: File[];
   into?: { id: string; before(): Promise<unknown> };
   onClose(): void;
-  onDone(id: string): void;
+  onDone(id: string, parts: string[]): void;
 }) {
   const model = files.find((f) => (into ? /\.(obj|glb|gltf|ply|stl)$/i : /\.(obj|glb|gltf|ply|stl|zip|json)$/i).test(f.name));
   const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
@@ -134,7 +134,7 @@ export function ImportDialog({
   /** Under way, with what ends it. */
   const [going, setGoing] = useState<AbortController | null>(null);
   const busy = going !== null;
-  const [made, setMade] = useState<{ id: string; notes: string[] } | null>(null);
+  const [made, setMade] = useState<{ id: string; parts: string[]; notes: string[] } | null>(null);
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
@@ -152,14 +152,18 @@ export function ImportDialog({
     form.append('unit', unit);
     form.append('licence', licence);
     try {
-      // What was changed here is stored first, so that the parts come after it.
-      await into?.before();
+      // What was changed here is stored first, so that the parts come after it; without a connection that can take as long as it likes.
+      const given = new Promise<never>((_, no) =>
+        stopping.signal.addEventListener('abort', () => no(new Error('Stopped; nothing was brought in.'))),
+      );
+      if (into) await Promise.race([into.before(), given]);
+      given.catch(() => {});
       const path = into ? `/api/assets/${into.id}/parts` : '/api/import';
-      const { notes, ...made } = await upload<{ id?: string; notes: string[] }>(path, form, stopping.signal);
-      const id = into?.id ?? (made.id as string);
+      const answer = await upload<{ id?: string; parts?: string[]; notes: string[] }>(path, form, stopping.signal);
+      const done = { id: into?.id ?? (answer.id as string), parts: answer.parts ?? [], notes: answer.notes };
       // What the file has and is not carried on is read before anything is built on it.
-      if (notes.length > 0) setMade({ id, notes });
-      else onDone(id);
+      if (done.notes.length > 0) setMade(done);
+      else onDone(done.id, done.parts);
     } catch (error) {
       setWrong((error as Error).message);
       setGoing(null);
@@ -167,7 +171,7 @@ export function ImportDialog({
   };
   if (made)
     return (
-      <Dialog open onClose={() => onDone(made.id)} aria-labelledby="imported-title">
+      <Dialog open onClose={() => onDone(made.id, made.parts)} aria-labelledby="imported-title">
         <Box sx={{ p: 3, width: 440 }}>
           <Box id="imported-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
             {into ? 'Brought in, and not quite as it was' : 'Imported, and not quite as it was'}
@@ -181,7 +185,7 @@ export function ImportDialog({
             This stays with the file under Sources in Hand-off.
           </Box>
           <Box sx={{ mt: 2, display: 'flex', justifyContent: 'flex-end' }}>
-            <Button variant="contained" autoFocus onClick={() => onDone(made.id)}>
+            <Button variant="contained" autoFocus onClick={() => onDone(made.id, made.parts)}>
               {into ? 'Look at it' : 'Open it'}
             </Button>
           </Box>

@@ -56,7 +56,8 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
 
 /** What a model brought into a piece. */
 export interface Brought {
-  added: number;
+  /** Ids of its parts, as they are in the piece now. */
+  parts: string[];
   notes: string[];
 }
 
@@ -82,7 +83,7 @@ export async function bringParts(assetId: string, upload: Upload): Promise<Broug
     if (upload.signal?.aborted) throw stopped();
     try {
       await editAsset(assetId, version, { type: 'parts.bring', parts, materials: used, source });
-      return { added: parts.length, notes: model.notes };
+      return { parts: parts.map((p) => p.id), notes: model.notes };
     } catch (error) {
       if (!(error instanceof StaleError) || tries === TRIES) throw error;
       ({ version } = await assetState(assetId));

@@ -16,16 +16,13 @@ export function useBringing(): FilePlace {
     several: true,
     onFiles: setFiles,
   });
-  const done = async () => {
+  const done = async (parts: string[]) => {
     const name = files?.[0].name ?? '';
     setFiles(null);
-    const before = new Set(session.document?.parts.map((p) => p.id));
+    // News of it may have come first: they are there either way. What was taken back since is told, but can't be looked at.
     await session.refresh();
-    const fresh = session.document?.parts.filter((p) => !before.has(p.id)) ?? [];
-    // News of it may have come first; the parts are there either way.
-    if (fresh.length === 0) return;
-    session.select({ part: fresh[0].id, step: null });
-    session.notify(`${fresh.length === 1 ? 'One part' : `${fresh.length} parts`} came in from ${name}.`);
+    if (session.document?.parts.some((p) => p.id === parts[0])) session.select({ part: parts[0], step: null });
+    session.notify(`${parts.length === 1 ? 'One part' : `${parts.length} parts`} came in from ${name}.`);
   };
   return {
     ...place,
@@ -37,7 +34,7 @@ export function useBringing(): FilePlace {
             files={files}
             into={{ id: session.id, before: () => session.lane.flushed() }}
             onClose={() => setFiles(null)}
-            onDone={() => void done()}
+            onDone={(_, parts) => void done(parts)}
           />
         )}
       </>
@@ -45,11 +42,11 @@ export function useBringing(): FilePlace {
   };
 }
 
-/** The view, where files are dropped to become parts. */
-export function Bringing({ place, children }: { place: FilePlace; children: ReactNode }) {
+/** The view, where files are dropped to become parts; an empty one has ways of its own to begin, and a place for files among them. */
+export function Bringing({ place, empty, children }: { place: FilePlace; empty: boolean; children: ReactNode }) {
   return (
     <Box
-      {...place.zone}
+      {...(empty ? {} : place.zone)}
       sx={{
         position: 'absolute',
         inset: 0,

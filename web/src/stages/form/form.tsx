@@ -114,7 +114,7 @@ export function FormStage() {
     <Columns
       controls={<PartList point={point} onPoint={setPoint} onDraw={setDrawing} onBring={brought.choose} />}
       plate={
-        <Bringing place={brought}>
+        <Bringing place={brought} empty={empty}>
           <PlateTop>
             {drawings.length > 0 && (
               <ToggleButtonGroup
