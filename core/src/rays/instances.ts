@@ -1,5 +1,5 @@
 import { determinant3, inverse, type Mat4, multiply, transformPoint, translation } from '../maths/mat4';
-import { ownMemory, reach, type Seat, sharedSeat, use, usedOf } from './kernel/host';
+import { KINDS, ownMemory, reach, type Seat, sharedSeat, use, usedOf } from './kernel/host';
 import { Reference } from './reference/trace';
 import { type Allocate, buildTree, PRIVATE, type RayTree } from './tree';
 
@@ -140,7 +140,7 @@ export class InstanceQuery {
     if (!this.seat) return this.byReference(x, y, z, dx, dy, dz, tMin, tMax, any);
     const { nodes, packs, records } = this.places();
     const { kernel, scratch } = this.seat;
-    const hit = kernel.closestOf(nodes, packs, records, scratch, x, y, z, dx, dy, dz, tMin, tMax, any ? 1 : 0);
+    const hit = kernel.askInstances(nodes, packs, records, scratch, x, y, z, dx, dy, dz, tMin, tMax, any ? KINDS.any : KINDS.closest);
     if (hit < 0) return false;
     this.instance = this.seat.instance;
     this.found(hit, this.seat.answer);

@@ -1,6 +1,6 @@
-import { BATCH, HITS_AT, KEYS_AT, type Kernel, ownMemory, RAYS_AT, type Seat, sharedSeat } from './kernel/host';
+import { BATCH, HITS_AT, KEYS_AT, type Kernel, KINDS, ownMemory, RAYS_AT, type Seat, sharedSeat } from './kernel/host';
 import { locate } from './locate';
-import { Reference } from './reference/trace';
+import { type Kind, Reference } from './reference/trace';
 import type { RayTree } from './tree';
 
 /** Something met along a ray. */
@@ -67,36 +67,18 @@ export class RayQuery {
 
   /** Nearest hit with tMin < t ≤ tMax. */
   closest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number): boolean {
-    const x = ox - this.ox;
-    const y = oy - this.oy;
-    const z = oz - this.oz;
-    let hit = -1;
-    if (this.kernel) {
-      if (this.own && this.generation !== this.own.generation) this.settle();
-      hit = this.kernel.closest(this.nodesAt, this.packsAt, this.scratch, x, y, z, dx, dy, dz, tMin, tMax);
-    } else if (this.reference) hit = this.reference.trace(x, y, z, dx, dy, dz, tMin, tMax, 'closest');
+    const hit = this.ask('closest', ox - this.ox, oy - this.oy, oz - this.oz, dx, dy, dz, tMin, tMax);
     if (hit < 0) {
       this.triangle = -1;
       return false;
     }
-    this.triangle = this.numberOf(hit);
-    const answer = this.seat ? this.seat.answer : (this.reference as Reference).answer;
-    this.t = answer[0];
-    this.u = answer[1];
-    this.v = answer[2];
+    this.read(hit);
     return true;
   }
 
   /** Whether anything lies between; one such triangle’s number is left behind, nothing else. */
   any(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number): boolean {
-    const x = ox - this.ox;
-    const y = oy - this.oy;
-    const z = oz - this.oz;
-    let hit = -1;
-    if (this.kernel) {
-      if (this.own && this.generation !== this.own.generation) this.settle();
-      hit = this.kernel.any(this.nodesAt, this.packsAt, this.scratch, x, y, z, dx, dy, dz, tMin, tMax);
-    } else if (this.reference) hit = this.reference.trace(x, y, z, dx, dy, dz, tMin, tMax, 'any');
+    const hit = this.ask('any', ox - this.ox, oy - this.oy, oz - this.oz, dx, dy, dz, tMin, tMax);
     this.triangle = hit < 0 ? -1 : this.numberOf(hit);
     return hit >= 0;
   }
@@ -105,20 +87,46 @@ export class RayQuery {
   all(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number): Hit[] {
     const [x, y, z] = [ox - this.ox, oy - this.oy, oz - this.oz];
     const hits: number[] = [];
-    if (this.kernel) {
-      if (this.own && this.generation !== this.own.generation) this.settle();
-      const seat = this.seat as Seat;
-      const n = this.kernel.all(this.nodesAt, this.packsAt, this.scratch, x, y, z, dx, dy, dz, tMin, tMax, seat.hits.byteOffset, BATCH);
-      if (n <= BATCH) hits.push(...seat.hits.subarray(0, n));
-      // The kernel writes no more than a batch of them.
-      else new Reference(this.tree.nodes, this.tree.packs).trace(x, y, z, dx, dy, dz, tMin, tMax, 'all', hits);
-    } else this.reference?.trace(x, y, z, dx, dy, dz, tMin, tMax, 'all', hits);
+    const n = this.ask('all', x, y, z, dx, dy, dz, tMin, tMax, hits);
+    if (this.seat && n > 0 && n <= BATCH) hits.push(...this.seat.hits.subarray(0, n));
+    // The kernel writes no more than a batch of them.
+    else if (this.seat && n > BATCH) new Reference(this.tree.nodes, this.tree.packs).trace(x, y, z, dx, dy, dz, tMin, tMax, 'all', hits);
     return hits
       .map((hit) => {
         this.locate(hit, x, y, z, dx, dy, dz);
         return { t: this.t, triangle: this.triangle };
       })
       .sort((a, b) => a.t - b.t || a.triangle - b.triangle);
+  }
+
+  /** What the last question left behind. */
+  private read(hit: number): void {
+    const answer = this.seat ? this.seat.answer : (this.reference as Reference).answer;
+    this.triangle = this.numberOf(hit);
+    this.t = answer[0];
+    this.u = answer[1];
+    this.v = answer[2];
+  }
+
+  /** One ray about the tree’s own origin. @param hits takes all of them where there is no kernel */
+  private ask(
+    kind: Kind,
+    x: number,
+    y: number,
+    z: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    tMin: number,
+    tMax: number,
+    hits?: number[],
+  ): number {
+    if (this.kernel) {
+      if (this.own && this.generation !== this.own.generation) this.settle();
+      const { scratch } = this;
+      return this.kernel.ask(this.nodesAt, this.packsAt, scratch, x, y, z, dx, dy, dz, tMin, tMax, KINDS[kind], scratch + HITS_AT, BATCH);
+    }
+    return this.reference ? this.reference.trace(x, y, z, dx, dy, dz, tMin, tMax, kind, hits) : -1;
   }
 
   /** Nearest point of the surface within `reach` mm, in double precision on float32 corners. Distance in `t`, weights in `u` and `v`. */
@@ -129,24 +137,15 @@ export class RayQuery {
     let hit = -1;
     if (this.kernel) {
       if (this.own && this.generation !== this.own.generation) this.settle();
-      const seat = this.seat as Seat;
       hit = this.kernel.nearest(this.nodesAt, this.packsAt, this.scratch, x, y, z, reach * reach);
-      if (hit >= 0) {
-        const a = seat.answer;
-        this.t = Math.sqrt(a[0]);
-        this.u = a[1];
-        this.v = a[2];
-      }
-    } else if (this.reference) {
-      hit = this.reference.nearest(x, y, z, reach * reach);
-      if (hit >= 0) {
-        this.t = Math.sqrt(this.reference.answer[0]);
-        this.u = this.reference.answer[1];
-        this.v = this.reference.answer[2];
-      }
+    } else if (this.reference) hit = this.reference.nearest(x, y, z, reach * reach);
+    if (hit < 0) {
+      this.triangle = -1;
+      return false;
     }
-    this.triangle = hit < 0 ? -1 : this.numberOf(hit);
-    return hit >= 0;
+    this.read(hit);
+    this.t = Math.sqrt(this.t);
+    return true;
   }
 
   /** Room for the rays of a batch; see {@link RayBatch}. */
@@ -163,7 +162,16 @@ export class RayQuery {
       const seat = this.seat as Seat;
       const { scratch } = this;
       const keys = sorted ? 0 : scratch + KEYS_AT;
-      this.kernel.batch(this.nodesAt, this.packsAt, scratch, scratch + RAYS_AT, count, scratch + HITS_AT, any ? 1 : 0, keys);
+      this.kernel.batch(
+        this.nodesAt,
+        this.packsAt,
+        scratch,
+        scratch + RAYS_AT,
+        count,
+        scratch + HITS_AT,
+        any ? KINDS.any : KINDS.closest,
+        keys,
+      );
       return seat.hits;
     }
     const r = this.rays;

@@ -4,36 +4,18 @@ import { LANES, laneOfThread } from './lanes';
 
 /** What the kernel offers; places are byte offsets in its memory, hits pack · 4 + lane or −1. See `assembly/`. */
 export interface Kernel {
-  closest: Ask;
-  any: Ask;
-  all(...about: [...Parameters<Ask>, out: number, room: number]): number;
+  ask(nodes: number, packs: number, scratch: number, ...about: [...Ray, kind: number, out: number, room: number]): number;
+  askInstances(nodes: number, packs: number, records: number, scratch: number, ...about: [...Ray, kind: number]): number;
   nearest(nodes: number, packs: number, scratch: number, x: number, y: number, z: number, reach: number): number;
-  batch(nodes: number, packs: number, scratch: number, rays: number, count: number, out: number, any: number, keys: number): void;
-  orderBytes(count: number): number;
+  batch(nodes: number, packs: number, scratch: number, rays: number, count: number, out: number, kind: number, keys: number): void;
   build(soup: number, count: number, work: number, nodes: number, nodeRoom: number, packs: number, packRoom: number, used: number): number;
   workBytes(count: number): number;
-  closestOf(
-    nodes: number,
-    packs: number,
-    records: number,
-    scratch: number,
-    ...ray: [ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number, any: number]
-  ): number;
   selfPairs(nodes: number, packs: number, about: number, stack: number, out: number, room: number): number;
 }
-type Ask = (
-  nodes: number,
-  packs: number,
-  scratch: number,
-  ox: number,
-  oy: number,
-  oz: number,
-  dx: number,
-  dy: number,
-  dz: number,
-  tMin: number,
-  tMax: number,
-) => number;
+type Ray = [ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMin: number, tMax: number];
+
+/** What is asked of a ray, as the kernel counts it. */
+export const KINDS = { closest: 0, any: 1, all: 2 } as const;
 
 const PAGE = 65536;
 
@@ -48,6 +30,7 @@ const MET_AT = 152;
 export const RAYS_AT = 16384;
 export const HITS_AT = RAYS_AT + 64 * BATCH;
 export const KEYS_AT = HITS_AT + 4 * BATCH;
+/** Keys take 16 bytes a ray and 4096 more. */
 export const LANE_BYTES = 8 * PAGE;
 
 /** The bytes of a compiled kernel. */

@@ -1,5 +1,5 @@
 import { RAY } from './layout';
-import { ANY, CLOSEST, trace } from './trace';
+import { trace } from './trace';
 
 /** Passes of the sort: three of ten bits. */
 const BUCKETS: i32 = 1024;
@@ -80,21 +80,15 @@ function order(rays: usize, count: i32, keys: usize): usize {
   return a;
 }
 
-/** Bytes of sorting for so many rays. */
-export function orderBytes(count: i32): usize {
-  return ((<usize>count) << 4) + ((<usize>BUCKETS) << 2);
-}
-
 /**
  * Follows many rays.
  *
  * @param rays {@link RAY} bytes each
  * @param out int32 each: pack · 4 + lane, −1 for nothing
- * @param keys {@link orderBytes} of memory, 0 for rays that lie in a good order already
+ * @param keys 16 bytes a ray and 4096 more, 0 for rays that lie in a good order already
  */
-export function batch(nodes: usize, packs: usize, scratch: usize, rays: usize, count: i32, out: usize, any: i32, keys: usize): void {
+export function batch(nodes: usize, packs: usize, scratch: usize, rays: usize, count: i32, out: usize, kind: i32, keys: usize): void {
   const sorted: usize = keys != 0 ? order(rays, count, keys) : 0;
-  const kind = any != 0 ? ANY : CLOSEST;
   for (let k: i32 = 0; k < count; k++) {
     const i: usize = sorted != 0 ? <usize>load<i32>(sorted + ((<usize>k) << 3), 4) : <usize>k;
     const hit = trace(nodes, packs, scratch, rays + RAY * i, kind, 0, 0);

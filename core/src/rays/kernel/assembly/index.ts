@@ -1,8 +1,8 @@
-import { ONE } from './layout';
 import { instanced } from './instances';
-import { ALL, ANY, CLOSEST, trace } from './trace';
+import { ONE } from './layout';
+import { trace } from './trace';
 
-export { batch, orderBytes } from './batch';
+export { batch } from './batch';
 export { build, workBytes } from './build';
 export { nearest } from './nearest';
 export { selfPairs } from './pairs';
@@ -22,8 +22,10 @@ function laid(scratch: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f
   return ray;
 }
 
-/** Nearest hit with tMin < t ≤ tMax; see {@link trace}. */
-export function closest(
+/**
+ * One ray: nearest hit with tMin < t ≤ tMax, any, or all, in no order, of which at most `room` are written to `out`; see {@link trace}.
+ */
+export function ask(
   nodes: usize,
   packs: usize,
   scratch: usize,
@@ -35,48 +37,15 @@ export function closest(
   dz: f64,
   tMin: f64,
   tMax: f64,
-): i32 {
-  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), CLOSEST, 0, 0);
-}
-
-/** Whether anything lies between. */
-export function any(
-  nodes: usize,
-  packs: usize,
-  scratch: usize,
-  ox: f64,
-  oy: f64,
-  oz: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  tMin: f64,
-  tMax: f64,
-): i32 {
-  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), ANY, 0, 0);
-}
-
-/** Everything met between, in no order; how many there are, of which at most `room` are written. */
-export function all(
-  nodes: usize,
-  packs: usize,
-  scratch: usize,
-  ox: f64,
-  oy: f64,
-  oz: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  tMin: f64,
-  tMax: f64,
+  kind: i32,
   out: usize,
   room: i32,
 ): i32 {
-  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), ALL, out, room);
+  return trace(nodes, packs, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), kind, out, room);
 }
 
 /** Nearest hit, or any, among trees that stand in many places; see {@link instanced}. */
-export function closestOf(
+export function askInstances(
   nodes: usize,
   packs: usize,
   records: usize,
@@ -89,7 +58,7 @@ export function closestOf(
   dz: f64,
   tMin: f64,
   tMax: f64,
-  any: i32,
+  kind: i32,
 ): i32 {
-  return instanced(nodes, packs, records, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), any != 0 ? ANY : CLOSEST);
+  return instanced(nodes, packs, records, scratch, laid(scratch, ox, oy, oz, dx, dy, dz, tMin, tMax), kind);
 }
