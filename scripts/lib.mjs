@@ -68,6 +68,7 @@ export function bundled(entry, name) {
     // They bring files of their own that they look for beside themselves.
     '--external:manifold-3d',
     '--external:draco3d',
+    '--external:occt-import-js',
     "--banner:js=import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);",
     `--outfile=${built}`,
     '--log-level=error',

@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@electric-sql/pglite', 'draco3d', 'manifold-3d', 'meshoptimizer', 'opentype.js'],
+  serverExternalPackages: ['@electric-sql/pglite', 'draco3d', 'manifold-3d', 'meshoptimizer', 'occt-import-js', 'opentype.js'],
   poweredByHeader: false,
   // Class names are part of validation messages and of error handling.
   // Everything is served from this machine: minified code would save nothing and cost a third of the build.

@@ -10,6 +10,8 @@ import { facesFacing, facesFrom, strayFaces } from './select';
 export type Rule =
   /** Facing a direction, within an angle. */
   | { kind: 'facing'; x: number; y: number; z: number; degrees: number }
+  /** What a file calls so: a face of it, or all it gave one colour. */
+  | { kind: 'named'; name: string }
   /** Made by a step. */
   | { kind: 'step'; step: string }
   /** Beyond a plane across an axis, mm. */
@@ -30,6 +32,8 @@ export interface Region {
   rules: { id: string; how: 'add' | 'keep' | 'remove'; rule: Rule }[];
   /** Share of texels against the rest of the part: 2 is twice the density. Its border then is a seam. */
   weight: number;
+  /** The material a file gave these faces; the part's own where there is none. */
+  material?: string;
 }
 
 /** A seam picked by hand. */
@@ -78,6 +82,13 @@ function facesOf(mesh: PolyMesh, rule: Rule, index: PatchIndex, before: Uint8Arr
   switch (rule.kind) {
     case 'facing':
       return facesFacing(mesh, [rule.x, rule.y, rule.z], rule.degrees);
+    case 'named': {
+      const patch = attribute(mesh, 'patch', 'face')?.data;
+      const wanted = mesh.patches.map((p) => p === rule.name || p.startsWith(`${rule.name}/`));
+      const mine = patch ? all.filter((f) => wanted[patch[f]]) : [];
+      if (mine.length === 0) lost.add(rule.name);
+      return mine;
+    }
     case 'step': {
       const mine = all.filter((f) => patchOf(mesh, f).startsWith(`${rule.step}/`));
       if (mine.length === 0) lost.add(`${rule.step}/`);
@@ -182,6 +193,7 @@ export const RULE_FIELDS: Record<Rule['kind'], { name: string; fields: readonly 
       angle('degrees', 'Within', { min: 0, max: 180 }),
     ],
   },
+  named: { name: 'named by its file', fields: [words('name', 'Name')] },
   step: { name: 'made by a step', fields: [words('step', 'Step', { names: 'step' })] },
   side: {
     name: 'on one side',
@@ -215,18 +227,21 @@ export const RULE_FIELDS: Record<Rule['kind'], { name: string; fields: readonly 
 
 /** A region as it came from a request, checked. @throws InputError in one sentence */
 export function checkRegion(plain: unknown): Region {
-  const { id, name, rules, weight } = (plain ?? {}) as Partial<Region>;
+  const { id, name, rules, weight, material } = (plain ?? {}) as Partial<Region>;
   const where = `the region “${String(name ?? '')}”`;
   if (typeof id !== 'string' || id.length === 0 || id.length > 60) throw new InputError('region/id', `${where} needs an id.`);
   if (typeof name !== 'string' || !name.trim() || name.length > 60)
     throw new InputError('region/name', 'A region needs a name of 1 to 60 letters.');
   if (typeof weight !== 'number' || !(weight >= 0.05 && weight <= 20))
     throw new InputError('region/weight', `The weight of ${where} can be 0.05 to 20.`);
+  if (material !== undefined && (typeof material !== 'string' || material.length === 0 || material.length > 60))
+    throw new InputError('region/material', `The material of ${where} is none.`);
   if (!Array.isArray(rules) || rules.length > 40) throw new InputError('region/rules', `${where} can have up to 40 rules.`);
   return {
     id,
     name: name.trim(),
     weight,
+    ...(material !== undefined && { material }),
     rules: rules.map((r) => {
       const kind = (r?.rule as Rule | undefined)?.kind;
       if (kind === undefined || !Object.hasOwn(RULE_FIELDS, kind))

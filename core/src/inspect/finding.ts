@@ -24,6 +24,7 @@ export type FindingKind =
   | 'flats'
   | 'scaled'
   | 'origin'
+  | 'gone'
   | 'coincident'
   | 'no-material'
   | 'default-material'

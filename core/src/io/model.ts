@@ -34,6 +34,8 @@ export interface ModelPart {
   material: number;
   /** Vertices of the file that its triangles use, where it has vertices as a graphics card takes them. */
   vertices?: number;
+  /** Faces the file gives another material than the rest: patches under a name, and which. */
+  coloured?: { patches: string; material: number }[];
 }
 
 /** A model that was read: its parts, materials, textures, and what was left out, in sentences. */

@@ -3,11 +3,15 @@ import { markHard } from '../mesh/normals';
 import { smoothPatches } from '../mesh/patches';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
+import { EXACT, FORMATS, type Format, READ_WORDS, UNITLESS } from './formats';
 import { readGlb, readGltfJson } from './glb-read';
 import type { Model, ModelPart } from './model';
 import { readObj } from './obj';
 import { readPly } from './ply';
+import { readStepFile, STEP_TOLERANCE } from './step-file';
 import { readStl } from './stl';
+
+export { EXACT, FORMATS, type Format, READ_WORDS, UNITLESS };
 
 /** What a file does not say by itself. */
 export interface ReadOptions {
@@ -17,19 +21,15 @@ export interface ReadOptions {
   companions?: Record<string, Uint8Array>;
   /** Edges sharper than this are hard where a file brings no normals, degrees. */
   hardAngle?: number;
+  /** How far triangles may lie from surfaces that a file has exactly, mm. */
+  toleranceMm?: number;
 }
-
-export const FORMATS = ['obj', 'glb', 'gltf', 'ply', 'stl'] as const;
-/** Formats that are read. */
-export type Format = (typeof FORMATS)[number];
-/** Formats whose files state no unit. */
-export const UNITLESS: readonly Format[] = ['obj', 'ply', 'stl'];
 
 /** The format of a file by its name. @throws InputError when it is none that is read */
 export function formatOf(fileName: string): Format {
   const extension = fileName.toLowerCase().split('.').pop() ?? '';
   if (!(FORMATS as readonly string[]).includes(extension))
-    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY and STL can.`);
+    throw new InputError('file/format', `“${fileName}” is not a kind of file that can be read here; ${READ_WORDS} can.`);
   return extension as Format;
 }
 
@@ -42,12 +42,15 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
   if (bytes.length === 0) throw new InputError('file/empty', `“${fileName}” is empty.`);
   const unit = options.unit ?? 'mm';
   if (!isLengthUnit(unit)) throw new InputError('file/unit', `“${String(unit)}” is not one of mm, cm, m, in.`);
+  const { toleranceMm = STEP_TOLERANCE.usual } = options;
   const readers: Record<Format, () => Model | Promise<Model>> = {
     obj: () => readObj(bytes, MM_PER[unit], options.companions),
     glb: () => readGlb(bytes, options.companions),
     gltf: () => readGltfJson(bytes, options.companions),
     ply: () => readPly(bytes, MM_PER[unit]),
     stl: () => readStl(bytes, MM_PER[unit]),
+    step: () => readStepFile(bytes, toleranceMm),
+    stp: () => readStepFile(bytes, toleranceMm),
   };
   const model = await readers[format]();
   const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);

@@ -6,6 +6,7 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { checkedDocument } from './checked-document';
 import type { AssetDocument } from './document';
 import { isKept, nameOf } from './results';
+import { blobsOf, keptOf, picturesOf } from './stored';
 import type { ResultFile, Whole } from './whole';
 
 /** Whether a file is by its name an asset of ours rather than a model: a document, or an archive with one. */
@@ -16,15 +17,9 @@ const DOCUMENT = 'asset.json';
 /** Unpacked, a file may hold this much, bytes: so much in any case, so much for each byte of the archive, and never more than the last. */
 const UNPACKED = { free: 64_000_000, each: 100, most: 1_000_000_000 };
 
-/** Blobs of the meshes a document refers to. */
-export function blobsOf(document: AssetDocument): string[] {
-  const names = document.parts.flatMap((p) => [...(p.shape.kind === 'mesh' ? [p.shape.low.blob] : []), ...(p.high ? [p.high.blob] : [])]);
-  return [...new Set([...names, ...document.highParts.map((h) => h.blob)])];
-}
-
-/** Blobs of the pictures behind the piece. */
-export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
 const picturePath = (name: string): string => `pictures/${name}.png`;
+/** What came with files and is kept as it was. */
+const keptPath = (name: string): string => `files/${name}`;
 
 /** What was made of the asset, where it comes along: names, figures and files, and the picture for its card. */
 const RESULTS = 'results.json';
@@ -50,6 +45,7 @@ export function packAsset(document: AssetDocument, blob: (name: string) => Uint8
     [DOCUMENT, json(document)] as const,
     ...blobsOf(document).map((name) => [`meshes/${name}.mesh`, blob(name)] as const),
     ...picturesOf(document).map((name) => [picturePath(name), blob(name)] as const),
+    ...keptOf(document).map((name) => [keptPath(name), blob(name)] as const),
     ...(made ?? []),
   ];
   return zipSync(Object.fromEntries(files.map(([name, bytes]) => [name, [bytes, { level: 6, mtime }]])));
@@ -82,7 +78,7 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
           sum += f.originalSize;
           if (sum > most)
             throw new InputError('asset/large', `“${fileName}” would unpack to more than the ${(most / 1e6).toFixed(0)} MB it may hold.`);
-          return f.name === DOCUMENT || f.name.startsWith('meshes/') || f.name.startsWith('pictures/');
+          return f.name === DOCUMENT || /^(meshes|pictures|files)\//.test(f.name);
         },
       });
     } catch (error) {
@@ -106,7 +102,12 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
     return found !== undefined;
   });
   const lost = whole.references.length - pictures.length;
-  const document = lost > 0 ? { ...whole, references: pictures } : whole;
+  const came = new Set(keptOf(whole).filter((name) => files[keptPath(name)]));
+  for (const name of came)
+    if (hashBytes(files[keptPath(name)]) !== name)
+      throw new InputError('asset/kept', `A file kept in “${fileName}” is not the one it refers to.`);
+  const left = keptOf(whole).length - came.size;
+  const document = withoutKept(lost > 0 ? { ...whole, references: pictures } : whole, came);
   for (const name of blobsOf(document)) {
     const found = files[`meshes/${name}.mesh`];
     if (!found) throw new InputError('asset/mesh', `“${fileName}” lacks a mesh that its parts refer to.`);
@@ -115,13 +116,37 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
   const opened = new Map<string, PolyMesh>();
   return {
     document,
-    notes: lost > 0 ? [`${lost === 1 ? 'A picture' : `${lost} pictures`} behind the piece did not come with the file.`] : [],
-    bytes: (name) => files[`meshes/${name}.mesh`] ?? files[picturePath(name)],
+    notes: [
+      ...(lost > 0 ? [`${lost === 1 ? 'A picture' : `${lost} pictures`} behind the piece did not come with the file.`] : []),
+      ...(left > 0
+        ? [`${left === 1 ? 'A texture or STEP file' : `${left} textures or STEP files`} it was made from did not come with it.`]
+        : []),
+    ],
+    bytes: (name) => files[`meshes/${name}.mesh`] ?? files[picturePath(name)] ?? files[keptPath(name)],
     load(name) {
       const known = opened.get(name) ?? decodeMesh(files[`meshes/${name}.mesh`]);
       opened.set(name, known);
       return known;
     },
+  };
+}
+
+/** A document that refers only to those kept files that are there. */
+function withoutKept(document: AssetDocument, there: ReadonlySet<string>): AssetDocument {
+  if (keptOf(document).every((name) => there.has(name))) return document;
+  return {
+    ...document,
+    sources: document.sources.map((s) => {
+      if (!s.textures?.some((t) => !there.has(t.blob))) return s;
+      // Materials name textures by their place in the list: without all of them none can be told apart.
+      const { textures: _, maps: __, ...rest } = s;
+      return rest;
+    }),
+    parts: document.parts.map((p) => {
+      if (p.origin?.kind !== 'file' || !p.origin.exact || there.has(p.origin.exact.blob)) return p;
+      const { exact: _, ...origin } = p.origin;
+      return { ...p, origin };
+    }),
   };
 }
 

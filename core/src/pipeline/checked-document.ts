@@ -4,11 +4,14 @@ import {
   ArrayMinSize,
   Equals,
   IsArray,
+  IsBoolean,
   IsDefined,
+  IsInt,
   IsObject,
   IsString,
   Length,
   MaxLength,
+  Min,
   ValidateNested,
 } from 'class-validator';
 import { briefFor } from '../brief/brief';
@@ -23,7 +26,7 @@ import type { Material } from '../surface/material';
 import { checkedAs } from './checked';
 import { BakePatch } from './commands/bake-set';
 import { BriefPatch, LimitsShape, OverridesShape } from './commands/brief-set';
-import { Between, CheckedBy, FAR, IsNumbers, Maybe } from './commands/checks';
+import { Between, CheckedBy, FAR, IsBlob, IsNumbers, Maybe } from './commands/checks';
 import { DimensionShape } from './commands/dimension-set';
 import { checkCounts } from './commands/form-counts';
 import { HandoffPatch } from './commands/handoff-set';
@@ -38,7 +41,7 @@ import { ShotPatch } from './commands/shot-set';
 import { SurfacePatch } from './commands/surface-set';
 import { UnwrapPatch } from './commands/unwrap-set';
 import { WaiverShape } from './commands/waive';
-import { type AssetDocument, newDocument, type Part, type Relation, type Shape, upgradeDocument } from './document';
+import { type AssetDocument, newDocument, type Part, type PartOrigin, type Relation, type Shape, upgradeDocument } from './document';
 
 /** A whole document as a file brings it: every part of it by the shape that its own commands have. */
 class WholeBrief extends BriefPatch {
@@ -63,11 +66,55 @@ function checkShape(shape: unknown): void {
 class WholePart extends PartBase {
   @IsObject() @CheckedBy(checkShape) shape!: Shape;
   @Maybe() @ValidateNested() @Type(() => HighShape) high?: NonNullable<Part['high']>;
+  @Maybe() @IsObject() @CheckedBy(checkOrigin) origin?: PartOrigin;
+}
+class ExactShape {
+  @IsBlob() blob!: string;
+  @Between(1e-3, 1e3) toleranceMm!: number;
+}
+class FileOrigin {
+  @Equals('file') kind!: 'file';
+  @IsString() @MaxLength(300) fileName!: string;
+  @IsString() @MaxLength(300) name!: string;
+  @Maybe() @ValidateNested() @Type(() => ExactShape) exact?: ExactShape;
+  @Maybe() @IsBoolean() gone?: boolean;
+}
+class PieceOrigin {
+  @Equals('piece') kind!: 'piece';
+  @IsString() @MaxLength(60) asset!: string;
+  @IsString() @MaxLength(200) piece!: string;
+  @IsString() @MaxLength(60) part!: string;
+  @IsString() @MaxLength(100) state!: string;
+  @IsBoolean() frozen!: boolean;
+  @Maybe() @IsBoolean() gone?: boolean;
+}
+/** Which of the two an origin is, said by its kind. */
+function checkOrigin(origin: unknown): PartOrigin {
+  const isPiece = (origin as { kind?: unknown } | null)?.kind === 'piece';
+  return checkedAs<FileOrigin | PieceOrigin>(
+    origin,
+    isPiece ? PieceOrigin : FileOrigin,
+    (said) => new InputError('asset/origin', said),
+  ) as PartOrigin;
+}
+class TextureShape {
+  @IsString() @MaxLength(200) name!: string;
+  @IsString() @MaxLength(100) mime!: string;
+  @IsBlob() blob!: string;
+}
+class MapsShape {
+  @IsString() @Length(1, 60) material!: string;
+  @Maybe() @IsInt() @Min(0) baseColour?: number;
+  @Maybe() @IsInt() @Min(0) orm?: number;
+  @Maybe() @IsInt() @Min(0) normal?: number;
+  @Maybe() @IsBoolean() alpha?: boolean;
 }
 class SourceShape {
   @IsString() @MaxLength(300) fileName!: string;
   @IsString() @MaxLength(300) licence!: string;
   @IsString() @MaxLength(5000) note!: string;
+  @Maybe() @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => TextureShape) textures?: TextureShape[];
+  @Maybe() @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => MapsShape) maps?: MapsShape[];
 }
 class FormShape {
   @IsObject() @CheckedBy(checkCounts) counts!: Counts;
@@ -180,6 +227,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
                 },
           ...(p.regions && { regions: checkRegions(upgraded.parts[i].regions) }),
           ...(p.seams && { seams: checkSeams(upgraded.parts[i].seams) }),
+          ...(p.origin && { origin: checkOrigin(upgraded.parts[i].origin) }),
         } as Part;
       }),
       form: { ...document.form, ...(upgraded.form.ties && { ties: upgraded.form.ties.map((t) => t.map(String)) }) },

@@ -6,6 +6,7 @@ import type { PickedSeam, Region } from '../form/regions';
 import type { Step } from '../form/steps';
 import type { Box } from '../inspect/finding';
 import type { Travel } from '../inspect/relations';
+import type { MaterialMaps } from '../io/model';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
@@ -32,12 +33,49 @@ export interface MeshRef {
   triangles: number;
 }
 
+/** A picture that came with a file, kept as it was: its bytes under their name. */
+export interface SourceTexture {
+  name: string;
+  mime: string;
+  blob: string;
+}
+
 /** Where an imported file came from, and under which licence. */
 export interface Source {
   fileName: string;
   licence: string;
   note: string;
+  /** Its pictures, and which materials have them where. */
+  textures?: SourceTexture[];
+  maps?: ({ material: string } & MaterialMaps)[];
 }
+
+/** What a part was taken from, so that a newer one can be taken in its place. */
+export type PartOrigin = (
+  | {
+      kind: 'file';
+      fileName: string;
+      /** What the part is called there. */
+      name: string;
+      /** The file itself, where its surfaces are exact, and how finely they were cut, mm. */
+      exact?: { blob: string; toleranceMm: number };
+    }
+  | {
+      kind: 'piece';
+      /** The piece of the Workshop, and what it is called. */
+      asset: string;
+      piece: string;
+      /** Id of the part there. */
+      part: string;
+      /** Name of the form that was taken: another one there is newer. */
+      state: string;
+      /** It stays as it was taken. */
+      frozen: boolean;
+    }
+) & {
+  /** The newer one that was taken has it no more. */
+  gone?: boolean;
+};
 
 /** Made by steps, or brought as a mesh that steps may go on changing. */
 export type Shape =
@@ -75,6 +113,8 @@ export interface Part {
   aid?: boolean;
   /** How it moves, for a drawer, a lid, a knob. */
   travel?: Travel;
+  /** Where its mesh was taken from; nothing where it is made by steps. */
+  origin?: PartOrigin;
 }
 
 /** How two parts are wanted to stand to each other. */

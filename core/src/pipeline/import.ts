@@ -1,4 +1,5 @@
 import { type Brief, briefFor } from '../brief/brief';
+import type { Step } from '../form/steps';
 import type { Model, ModelPart } from '../io/model';
 import { placedBounds } from '../mesh/measures';
 import type { PolyMesh } from '../mesh/polymesh';
@@ -10,19 +11,32 @@ import { assetBounds } from './form';
 /** Keeps a mesh and says under which blob. */
 export type KeepMesh = (mesh: PolyMesh) => string;
 
+/** Of what may show in all, cutting exact surfaces into triangles takes one share of so many and simplifying these the others. Cut finer, they could not be simplified to fewer: points stay on the surface (torus, cone, sphere measured at 1, 2, 4, 8 and 16 shares). */
+export const EXACT_SHARES = 2;
+
+/** What parts are taken over with: which file they came in, and how finely its exact surfaces were cut. */
+export interface FromFile {
+  fileName: string;
+  exact?: { blob: string; toleranceMm: number };
+}
+
 /**
- * A model's parts and the materials they have, as an asset holds them.
+ * A model's parts and the materials they have, as an asset holds them. Where the file has its surfaces exactly, what was cut from them is
+ * the high mesh; the low one is made from it by simplifying, see {@link EXACT_SHARES}.
  *
- * @param idOf an id for each part and material, by its kind and number
+ * @param idOf an id for each part, material, step and region, by its kind and number
  */
 export function partsFromModel(
   model: Model,
   keep: KeepMesh,
-  idOf: (kind: 'part' | 'm', number: number) => string,
+  idOf: (kind: 'part' | 'm' | 'step' | 'region', number: number) => string,
+  { fileName, exact }: FromFile,
 ): { parts: Part[]; materials: Material[] } {
   const materials = model.materials.map(({ maps: _, ...m }, i): Material => ({ ...m, id: idOf('m', i + 1) }));
-  const parts = model.parts.map(
-    (p, i): Part => ({
+  let regions = 0;
+  const parts = model.parts.map((p, i): Part => {
+    const low = { blob: keep(p.mesh), triangles: triangleCount(p.mesh) };
+    return {
       id: idOf('part', i + 1),
       name: p.name,
       role:
@@ -36,26 +50,70 @@ export function partsFromModel(
       turnDegrees: [0, 0, 0],
       shape: {
         kind: 'mesh',
-        low: { blob: keep(p.mesh), triangles: triangleCount(p.mesh) },
+        low,
         placements: p.placements,
         ...(p.came && { came: p.came }),
+        ...(exact && { steps: [simplifying(idOf('step', i + 1), (EXACT_SHARES - 1) * exact.toleranceMm)] }),
       },
+      ...(exact && { high: { ...low, name: p.name.slice(0, 120), pairedBy: 'name' as const } }),
       weight: 1,
       declaredOpen: false,
-    }),
-  );
+      ...(p.coloured && {
+        regions: p.coloured.map((c) => ({
+          id: idOf('region', ++regions),
+          name: materials[c.material].name,
+          rules: [{ id: 'colour', how: 'add' as const, rule: { kind: 'named' as const, name: c.patches } }],
+          weight: 1,
+          material: materials[c.material].id,
+        })),
+      }),
+      origin: { kind: 'file', fileName, name: p.name, ...(exact && { exact }) },
+    };
+  });
   return { parts, materials };
 }
 
+/** Takes away what a tolerance lets go. */
+const simplifying = (id: string, within: number): Step => ({
+  kind: 'simplify',
+  id,
+  name: 'Simplify',
+  enabled: true,
+  in: 'low',
+  triangles: 4,
+  within,
+});
+
+/** A file's textures as they are kept, and which of its materials have them where. */
+export function texturesFromModel(
+  model: Pick<Model, 'materials' | 'textures'>,
+  materials: readonly Material[],
+  keep: (bytes: Uint8Array) => string,
+): Pick<Source, 'textures' | 'maps'> {
+  if (model.textures.length === 0) return {};
+  return {
+    textures: model.textures.map(({ name, mime, bytes }) => ({ name: name.slice(0, 200), mime, blob: keep(bytes) })),
+    maps: model.materials.flatMap(({ maps }, i) => (maps ? [{ material: materials[i].id, ...maps }] : [])),
+  };
+}
+
 /** An asset from a model: one part per mesh, one material per source colour. Ids come from names and order. */
-export function documentFromModel(name: string, model: Model, source: Source, keep: KeepMesh): AssetDocument {
-  const { parts, materials } = partsFromModel(model, keep, (kind, n) => `${kind}${n}`);
+export function documentFromModel(
+  name: string,
+  model: Model,
+  source: Source,
+  keep: KeepMesh,
+  exact?: FromFile['exact'],
+  keepTexture?: (bytes: Uint8Array) => string,
+): AssetDocument {
+  const { parts, materials } = partsFromModel(model, keep, (kind, n) => `${kind}${n}`, { fileName: source.fileName, exact });
   const b = assetBounds(model.parts.map((p, i) => ({ id: parts[i].id, name: p.name, mesh: p.mesh, placements: p.placements })));
   const brief: Brief = briefFor('game');
   brief.sizeMm = [0, 1, 2].map((k) => Math.round((b.max[k] - b.min[k]) * 100) / 100) as [number, number, number];
   const triangles = parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
   brief.limits.triangles = Math.max(brief.limits.triangles, Math.ceil(triangles / 500) * 500);
-  return { ...newDocument(name, brief), materials, parts, sources: [source] };
+  const textures = keepTexture ? texturesFromModel(model, materials, keepTexture) : {};
+  return { ...newDocument(name, brief), materials, parts, sources: [{ ...source, ...textures }] };
 }
 
 /** A part and the index of the high mesh that belongs to it. */

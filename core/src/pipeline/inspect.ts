@@ -104,6 +104,7 @@ export function inspectAsset(
     ...noteFindings(document, formed),
     ...standingFindings(document, standings),
     ...markFindings(document, formed),
+    ...goneFindings(document),
     ...originFindings(document, formed.parts),
     ...limitFindings(document, ledger),
   );
@@ -240,6 +241,29 @@ function stepFindings(document: AssetDocument, formed: FormResult): Finding[] {
     };
   });
 }
+
+/** Parts that the newer file, or the newer state of a piece, has no more. */
+const goneFindings = (document: AssetDocument): Finding[] =>
+  document.parts.flatMap(({ id, name, origin }) =>
+    origin?.gone
+      ? [
+          {
+            id: `gone:${id}`,
+            kind: 'gone' as const,
+            severity: 'warning' as const,
+            part: id,
+            partName: name,
+            value: 1,
+            unit: 'part',
+            limit: 0,
+            message: `${name} is not in the newer “${origin.kind === 'file' ? origin.fileName : origin.piece}”; it stands as it was.`,
+            why: 'Keep it if it is wanted for itself, or remove it with what was made of it.',
+            where: [],
+            fixes: [],
+          },
+        ]
+      : [],
+  );
 
 /** Regions and seams that lost what they were picked on, regions that mean nothing, faces missed when picking. */
 function markFindings(document: AssetDocument, formed: FormResult): Finding[] {

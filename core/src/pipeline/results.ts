@@ -71,6 +71,9 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
         brief: { ...document.brief, deadline: null, unit: null },
         parts: document.parts.map((p) => [p.id, p.role, p.material, p.declaredOpen, p.travel ?? null]),
         relations: document.relations ?? [],
+        ...(document.parts.some((p) => p.origin?.gone) && {
+          gone: document.parts.flatMap((p) => (p.origin?.gone ? [[p.id, p.origin]] : [])),
+        }),
         untouched: document.materials.filter((m) => !m.touched).map((m) => m.id),
         maps: [document.bake.normal, document.materials.filter((m) => m.emission > 0).map((m) => m.id)],
       };

@@ -20,7 +20,7 @@ import { keepBlob } from './blobs/store';
 import { createAsset, listAssets } from './db/assets';
 import { keepResult } from './db/results';
 import { addTrial } from './db/trials';
-import { openMeshes } from './import/import';
+import { openMeshes } from './import/meshes';
 
 /**
  * Puts the demo's assets into an empty database: the lantern with everything that was made of it, the others as documents, which the

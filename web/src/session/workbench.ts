@@ -146,25 +146,30 @@ export class Workbench implements Tools {
     for (const s of this.sessions.values()) s.lane.poke();
   };
 
+  /** What lists the pieces of the Workshop is asked for again. */
+  private listed(): void {
+    for (const key of ['cards', 'pieces']) void this.queries.invalidateQueries({ queryKey: [key] });
+  }
+
   private heard(news: Heard): void {
     switch (news.kind) {
       case 'again':
         this.poke();
-        void this.queries.invalidateQueries({ queryKey: ['cards'] });
+        this.listed();
         void this.queries.invalidateQueries({ queryKey: ['queue'] });
         for (const s of this.sessions.values()) if (s.document) void s.refresh().catch(() => {});
         break;
       case 'asset': {
-        void this.queries.invalidateQueries({ queryKey: ['cards'] });
+        this.listed();
         const s = this.sessions.get(news.asset);
         if (s && news.clientId !== this.lanes.clientId && news.version > s.version) void s.refresh().catch(() => {});
         break;
       }
       case 'assets':
-        void this.queries.invalidateQueries({ queryKey: ['cards'] });
+        this.listed();
         break;
       case 'result':
-        void this.queries.invalidateQueries({ queryKey: ['cards'] });
+        this.listed();
         for (const s of this.sessions.values()) s.heardOf(news.name);
         break;
       case 'trial':

@@ -7,14 +7,18 @@ import Dialog from '@mui/material/Dialog';
 import FormLabel from '@mui/material/FormLabel';
 import Stack from '@mui/material/Stack';
 import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
+import { EXACT, FORMATS, READ_WORDS, UNITLESS } from '@wellmorph/core/io/formats';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { Controller, type FieldValues, Form, type UseControllerProps, useController, useForm } from 'react-hook-form';
 import { send, upload } from '@/session/api';
 import { Choice } from '@/sheet/fields';
+import { isOfKind } from '@/sheet/model-files';
 import { Written } from '@/sheet/plain';
 import { ImportForm, NewAssetForm } from './forms';
 
+/** Files of our own. */
+const OWN = ['zip', 'json'];
 /** Largest model that is taken, MB. */
 export const LIMIT_MB = 200;
 
@@ -109,7 +113,7 @@ export function NewAsset({ open, onClose, onMade }: { open: boolean; onClose(): 
 /**
  * Reads a model: as a piece of its own, or into one that is there.
  *
- * @param into the piece it is brought into
+ * @param into the piece it is brought into, and the older file whose parts it is put in place of
  * @param onDone is told the piece it is in, and which parts it became there
  */
 export function ImportDialog({
@@ -119,13 +123,14 @@ export function ImportDialog({
   onDone,
 }: {
   files: File[];
-  into?: { id: string; before(): Promise<unknown> };
+  into?: { id: string; before(): Promise<unknown>; replaces?: string };
   onClose(): void;
   onDone(id: string, parts: string[]): void;
 }) {
-  const model = files.find((f) => (into ? /\.(obj|glb|gltf|ply|stl)$/i : /\.(obj|glb|gltf|ply|stl|zip|json)$/i).test(f.name));
-  const isAsset = Boolean(model && /\.(zip|json)$/i.test(model.name));
-  const unitless = Boolean(model && /\.(obj|ply|stl)$/i.test(model.name));
+  const model = files.find((f) => isOfKind(f.name, into ? FORMATS : [...FORMATS, ...OWN]));
+  const isAsset = Boolean(model && isOfKind(model.name, OWN));
+  const isExact = Boolean(model && isOfKind(model.name, EXACT));
+  const unitless = Boolean(model && isOfKind(model.name, UNITLESS));
   const { control, formState } = useForm<ImportForm>({
     resolver: classValidatorResolver(ImportForm),
     defaultValues: { unitless, unit: '', licence: '' },
@@ -138,7 +143,7 @@ export function ImportDialog({
   const large = files.reduce((n, f) => n + f.size, 0) > LIMIT_MB * 1e6;
   const [wrong, setWrong] = useState<string | null>(
     !model
-      ? `“${files[0].name}” is not a kind of file that can be ${into ? 'brought into a piece; OBJ, GLB, glTF, PLY and STL' : 'read here; OBJ, GLB, glTF, PLY, STL and asset files'} can.`
+      ? `“${files[0].name}” is not a kind of file that can be ${into ? `brought into a piece; ${READ_WORDS}` : `read here; ${READ_WORDS} and asset files`} can.`
       : large
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
@@ -151,6 +156,7 @@ export function ImportDialog({
     for (const f of files) form.append('file', f);
     form.append('unit', unit);
     form.append('licence', licence);
+    if (into?.replaces) form.append('replaces', into.replaces);
     try {
       // What was changed here is stored first, so that the parts come after it; without a connection that can take as long as it likes.
       const given = new Promise<never>((_, no) =>
@@ -197,7 +203,7 @@ export function ImportDialog({
       <Form control={control} onSubmit={run}>
         <Box sx={{ p: 3, width: 440 }}>
           <Box id="import-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-            {into ? 'Bring a model into this piece' : 'Import a model'}
+            {into?.replaces ? `Put a newer file in place of ${into.replaces}` : into ? 'Bring a model into this piece' : 'Import a model'}
           </Box>
           {files.map((f) => (
             <Box
@@ -225,7 +231,11 @@ export function ImportDialog({
           )}
           {!unitless && model && (
             <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mt: 1 }}>
-              {isAsset ? 'An asset file brings everything that was decided, and its meshes.' : 'glTF is in metres; it is read as that.'}{' '}
+              {isAsset
+                ? 'An asset file brings everything that was decided, and its meshes.'
+                : isExact
+                  ? 'STEP says its unit. Its exact surfaces are cut into triangles as the high mesh, and the low one is simplified from it: both together stay within the tolerance of the brief, and can be changed later.'
+                  : 'glTF is in metres; it is read as that.'}{' '}
               Files up to {LIMIT_MB} MB.
             </Box>
           )}
@@ -244,7 +254,7 @@ export function ImportDialog({
               {going ? 'Stop' : 'Cancel'}
             </Button>
             <Button variant="contained" type="submit" disabled={busy || !model || large}>
-              {busy ? 'Reading …' : into ? 'Bring it in' : 'Import'}
+              {busy ? 'Reading …' : into?.replaces ? 'Replace' : into ? 'Bring it in' : 'Import'}
             </Button>
           </Box>
         </Box>

@@ -22,6 +22,7 @@ import { Choice } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
 import { useKept } from '@/sheet/kept';
 import { Wordmark } from '@/sheet/marks';
+import { MODEL_AND_ASSET_FILES } from '@/sheet/model-files';
 import { Notices } from '@/sheet/notices';
 import { SheetPage } from '@/sheet/page';
 import { Written } from '@/sheet/plain';
@@ -41,7 +42,7 @@ export function Workshop() {
   const [files, setFiles] = useState<File[] | null>(null);
   const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
-  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.ply,.stl,.zip,.json', several: true, onFiles: setFiles });
+  const place = useFiles({ label: 'Model file', accept: MODEL_AND_ASSET_FILES, several: true, onFiles: setFiles });
   const [search, setSearch] = useState('');
   const [chosen, setChosen] = useKept('wellmorph-order', orderFrom);
   const order = useMemo((): Order => ({ search, by: chosen.by, show: chosen.show }), [search, chosen]);

@@ -21,6 +21,7 @@ import { partAdd } from './part-add';
 import { partMove } from './part-move';
 import { partRemove } from './part-remove';
 import { partSet } from './part-set';
+import { partsAnew } from './parts-anew';
 import { partsBring } from './parts-bring';
 import { partsMove } from './parts-move';
 import { referenceRemove } from './reference-remove';
@@ -91,6 +92,7 @@ const KINDS = {
   'high.pair': highPair,
   'high.parts': highParts,
   'parts.bring': partsBring,
+  'parts.anew': partsAnew,
   'state.take': stateTake,
   several,
 };

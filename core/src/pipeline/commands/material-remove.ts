@@ -13,7 +13,10 @@ export const materialRemove: CommandKind<MaterialRemove> = {
   apply(d, { material }) {
     materialIn(d, material);
     d.materials = d.materials.filter((m) => m.id !== material);
-    for (const p of d.parts) if (p.material === material) p.material = null;
+    for (const p of d.parts) {
+      if (p.material === material) p.material = null;
+      for (const r of p.regions ?? []) if (r.material === material) delete r.material;
+    }
   },
   words: ({ material }, before) => `removed the material ${before.materials.find((m) => m.id === material)?.name ?? ''}`,
   touches: ({ material }) => [`material/${material}`],

@@ -22,6 +22,7 @@ const { parts, materials } = partsFromModel(
   model,
   () => 'a'.repeat(64),
   (kind, n) => `${kind}-new-${n}`,
+  { fileName: 'feet.stl' },
 );
 const source = { fileName: 'feet.stl', licence: 'own work', note: '' };
 const bring: Command = { type: 'parts.bring', parts, materials: materials.slice(1), source };

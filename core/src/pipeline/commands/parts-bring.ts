@@ -1,6 +1,7 @@
 import { ArrayMaxSize, Equals, IsArray, IsDefined } from 'class-validator';
 import { InputError } from '../../errors';
 import type { Material, Part, Source } from '../document';
+import { blobsOfPart } from '../stored';
 import type { CommandKind } from './command';
 
 class PartsBring {
@@ -14,7 +15,7 @@ class PartsBring {
 }
 
 /** The first of a name, “name 2”, “name 3” … that nobody has yet; it is then taken. */
-function free(name: string, taken: Set<string>): string {
+export function free(name: string, taken: Set<string>): string {
   let own = name;
   for (let n = 2; taken.has(own); n++) own = `${name} ${n}`;
   taken.add(own);
@@ -25,7 +26,7 @@ export const partsBring: CommandKind<PartsBring> = {
   type: 'parts.bring',
   shape: PartsBring,
   byServer: true,
-  blobs: ({ parts }) => parts.flatMap((p) => (p.shape.kind === 'mesh' ? [p.shape.low.blob] : [])),
+  blobs: ({ parts, source }) => [...parts.flatMap(blobsOfPart), ...(source.textures ?? []).map((t) => t.blob)],
   apply(d, { parts, materials, source }) {
     const ids = new Set([...d.parts, ...d.materials].map((x) => x.id));
     if ([...parts, ...materials].some((x) => ids.has(x.id)))

@@ -1,5 +1,5 @@
-import { blobsOf } from '@wellmorph/core/pipeline/asset-file';
-import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
+import { upgradeDocument } from '@wellmorph/core/pipeline/document';
+import { everyBlob } from '@wellmorph/core/pipeline/stored';
 import { inArray, lt } from 'drizzle-orm';
 import { type Database, database } from '../db/client';
 import { assets, blobs, edits, jobs, leases, results, trials } from '../db/schema';
@@ -13,7 +13,6 @@ export const STATES_KEPT = 100;
 type Reader = Pick<Database, 'select'>;
 
 /** Every file a document refers to: its meshes and the pictures behind it. */
-const filesOf = (document: AssetDocument): string[] => [...blobsOf(document), ...document.references.map((r) => r.blob)];
 
 /** Files that a stored change brings or takes back: undo has to find them again. */
 function filesIn(value: unknown, into: Set<string>): void {
@@ -40,7 +39,7 @@ export async function reachable(db: Reader): Promise<Reachable> {
   for (const a of await db.select({ document: assets.document, names: assets.names, thumbnail: assets.thumbnail }).from(assets)) {
     addNames(a.names);
     if (a.thumbnail) files.add(a.thumbnail);
-    for (const f of filesOf(upgradeDocument(a.document))) files.add(f);
+    for (const f of everyBlob(upgradeDocument(a.document))) files.add(f);
   }
   const byAsset = new Map<string, { names: (typeof edits.$inferSelect)['names']; undone: boolean }[]>();
   const history = await db
@@ -73,11 +72,11 @@ export async function reachable(db: Reader): Promise<Reachable> {
   for (const t of await db.select({ name: trials.resultName, snapshot: trials.snapshot, thumbnail: trials.thumbnail }).from(trials)) {
     if (t.name) names.add(t.name);
     if (t.thumbnail) files.add(t.thumbnail);
-    if (t.snapshot) for (const f of filesOf(upgradeDocument(t.snapshot))) files.add(f);
+    if (t.snapshot) for (const f of everyBlob(upgradeDocument(t.snapshot))) files.add(f);
   }
   for (const j of await db.select({ name: jobs.resultName, document: jobs.document }).from(jobs)) {
     names.add(j.name);
-    for (const f of filesOf(upgradeDocument(j.document))) files.add(f);
+    for (const f of everyBlob(upgradeDocument(j.document))) files.add(f);
   }
   const now = Date.now();
   for (const l of await db.select().from(leases)) if (l.until.getTime() > now) files.add(l.blob);

@@ -14,7 +14,8 @@ process.env.WELLMORPH_DATA = dir;
 const { smallPiece } = await import('../../../test/pieces');
 const { assetState, createAsset, editAsset, StaleError, stepHistory } = await import('../db/assets');
 const { closeDatabase } = await import('../db/client');
-const { giveHigh, openMeshes, pairByHand } = await import('./import');
+const { giveHigh, pairByHand } = await import('./import');
+const { openMeshes } = await import('./meshes');
 
 afterAll(async () => {
   await closeDatabase();

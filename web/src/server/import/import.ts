@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { briefFor } from '@wellmorph/core/brief/brief';
 import { InputError } from '@wellmorph/core/errors';
 import type { Model } from '@wellmorph/core/io/model';
 import { formatOf, UNITLESS } from '@wellmorph/core/io/read';
@@ -6,19 +6,18 @@ import { IDENTITY, inverse, transformPoint } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
-import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
-import { kits } from '@wellmorph/core/node/kit';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
-import { documentFromModel, intoPartSpace, pairHigh, partsFromModel } from '@wellmorph/core/pipeline/import';
+import { triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { partsFrom } from '@wellmorph/core/pipeline/anew';
+import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
+import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
-import { type AssetState, assetState, createAsset, editAsset, type Origin, StaleError } from '../db/assets';
+import { type AssetState, assetState, createAsset, editAsset, type Origin } from '../db/assets';
+import { takeAnew } from './anew';
 import type { Upload } from './limits';
+import { formedLow } from './meshes';
 import { parseAsset, parseUpload, stopped } from './parse';
-
-/** Times a change made by others meanwhile is stepped over. */
-const TRIES = 8;
+import { keepExact, keepMeshes, keepTextures, onLatest, takeOver, textureNote, toleranceFor } from './take';
 
 function unitOf(upload: Upload): LengthUnit {
   if (upload.unit && isLengthUnit(upload.unit)) return upload.unit;
@@ -28,29 +27,32 @@ function unitOf(upload: Upload): LengthUnit {
 }
 
 /** An upload read as a model, until nobody waits for it any more. */
-const parsed = (upload: Upload): Promise<Model> => {
+const parsed = (upload: Upload, toleranceMm?: number): Promise<Model> => {
   const { fileName, path, companions, signal } = upload;
-  return parseUpload({ fileName, path, unit: unitOf(upload), companions }, { signal });
+  return parseUpload({ fileName, path, unit: unitOf(upload), companions, toleranceMm }, { signal });
 };
 
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const model = await parsed(upload);
-  if (model.textures.length > 0)
-    model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
+  const { fileName, licence, path, signal } = upload;
+  const toleranceMm = toleranceFor(fileName, newDocument('', briefFor('game')));
+  const model = await parsed(upload, toleranceMm);
+  model.notes.push(...textureNote(model));
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
-  const name = upload.fileName
+  const name = fileName
     .replace(/\.[^.]+$/, '')
     .replace(/[_-]+/g, ' ')
     .trim();
   const document = documentFromModel(
     name.charAt(0).toUpperCase() + name.slice(1),
     model,
-    { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') },
+    { fileName, licence, note: model.notes.join(' ') },
     (mesh) => kept.get(mesh) as string,
+    await keepExact(path, toleranceMm),
+    await keepTextures(model),
   );
   // Given up while its meshes were stored: they go with whatever else nothing refers to.
-  if (upload.signal?.aborted) throw stopped();
+  if (signal?.aborted) throw stopped();
   return { id: await createAsset(document), notes: model.notes };
 }
 
@@ -62,71 +64,39 @@ export interface Brought {
 }
 
 /**
- * A model's parts added to an asset that is there, as one change. What was changed while it was read stands; materials that none of its
- * parts has are left out.
+ * A model's parts added to an asset that is there, as one change, or put in place of those that an older file brought. What was changed
+ * while it was read stands; materials that none of its parts has are left out.
  */
 export async function bringParts(assetId: string, upload: Upload): Promise<Brought> {
-  let { version } = await assetState(assetId);
-  const model = await parsed(upload);
-  if (model.textures.length > 0)
-    model.notes.push('Its textures were not taken over; its materials came with their plain values and can be composed anew in Surface.');
-  const kept = await keepMeshes(model.parts.map((p) => p.mesh));
-  const own = randomUUID().slice(0, 8);
-  const { parts, materials } = partsFromModel(
-    model,
-    (mesh) => kept.get(mesh) as string,
-    (kind, n) => `${kind}-${own}-${n}`,
-  );
-  const used = materials.filter((m) => parts.some((p) => p.material === m.id));
-  const source = { fileName: upload.fileName, licence: upload.licence, note: model.notes.join(' ') };
-  for (let tries = 1; ; tries++) {
-    if (upload.signal?.aborted) throw stopped();
-    try {
-      await editAsset(assetId, version, { type: 'parts.bring', parts, materials: used, source });
-      return { parts: parts.map((p) => p.id), notes: model.notes };
-    } catch (error) {
-      if (!(error instanceof StaleError) || tries === TRIES) throw error;
-      ({ version } = await assetState(assetId));
-    }
+  const { document } = await assetState(assetId);
+  const { replaces, signal } = upload;
+  const older = replaces === null ? [] : partsFrom(document, { fileName: replaces });
+  if (replaces !== null && older.length === 0)
+    throw new InputError('import/replaces', `No part of this piece came from “${replaces}” any more; nothing was replaced.`);
+  // A newer file is cut as finely as the older one was.
+  const before = older.flatMap(({ origin }) => (origin?.kind === 'file' && origin.exact ? [origin.exact.toleranceMm] : []));
+  const usual = toleranceFor(upload.fileName, document);
+  const toleranceMm = usual && (before[0] ?? usual);
+  const model = await parsed(upload, toleranceMm);
+  model.notes.push(...textureNote(model));
+  const taken = await takeOver(model, upload, await keepExact(upload.path, toleranceMm));
+  if (replaces !== null) {
+    const notes = await takeAnew(assetId, { fileName: replaces }, taken, `a newer ${upload.fileName}`, signal);
+    return { parts: older.map((p) => p.id), notes: [...model.notes, ...notes] };
   }
+  await onLatest(assetId, ({ version }) => editAsset(assetId, version, { type: 'parts.bring', ...taken }), signal);
+  return { parts: taken.parts.map((p) => p.id), notes: model.notes };
 }
 
 /** An asset file of another workshop, or of the command line, as a new asset. */
 export async function importAssetFile(upload: Upload): Promise<{ id: string; notes: string[] }> {
   const { fileName, path, companions, signal } = upload;
-  const { document, notes, meshes, pictures } = await parseAsset({ fileName, path, companions, unit: 'mm' }, { signal });
+  const { document, notes, meshes, pictures, kept } = await parseAsset({ fileName, path, companions, unit: 'mm' }, { signal });
   for (const m of meshes) await keepBlob(m, 'mesh');
   for (const p of pictures) await keepBlob(p, 'png');
+  for (const k of kept) await keepBlob(k, 'file');
   return { id: await createAsset(document), notes };
 }
-
-async function keepMeshes(meshes: PolyMesh[]): Promise<Map<PolyMesh, string>> {
-  const out = new Map<PolyMesh, string>();
-  for (const m of new Set(meshes)) out.set(m, await keepBlob(encodeMesh(m), 'mesh'));
-  return out;
-}
-
-/** Every stored mesh a document refers to, opened. */
-export async function openMeshes(document: AssetDocument): Promise<(blob: string) => PolyMesh> {
-  const names = new Set<string>();
-  for (const p of document.parts) {
-    if (p.shape.kind === 'mesh') names.add(p.shape.low.blob);
-    if (p.high) names.add(p.high.blob);
-  }
-  const open = new Map<string, PolyMesh>();
-  for (const n of names) open.set(n, decodeMesh(await readBlob(n)));
-  return (blob) => {
-    const mesh = open.get(blob);
-    if (!mesh) throw new InputError('blob/missing', 'A stored mesh is not there.');
-    return mesh;
-  };
-}
-
-/** The low parts as everywhere else, with the libraries that their steps need; what a step could not make is left out and said on the sheet. */
-const formedLow = async (document: AssetDocument): Promise<PartMesh[]> => {
-  const { parts, aids } = formAsset(document, 'low', await openMeshes(document), undefined, await kits.best(document));
-  return [...parts, ...aids];
-};
 
 /** A dense model for an asset that is there: paired with its parts by name, then by place. */
 export async function importHigh(assetId: string, upload: Upload): Promise<{ paired: number; of: number }> {
@@ -167,19 +137,16 @@ export async function giveHigh(
     const scene = intoPartSpace(p, IDENTITY);
     parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
   }
-  let { document, version } = before;
-  for (let tries = 1; ; tries++) {
-    const here = new Set(document.parts.map((p) => p.id));
-    if (signal?.aborted) throw stopped();
-    const still = pairs.filter((p) => here.has(p.part));
-    try {
+  return onLatest(
+    before.id,
+    async ({ document, version }) => {
+      const here = new Set(document.parts.map((p) => p.id));
+      const still = pairs.filter((p) => here.has(p.part));
       await editAsset(before.id, version, { type: 'high.parts', parts, pairs: still, source });
       return { paired: still.length, of: low.filter((p) => here.has(p.id)).length };
-    } catch (error) {
-      if (!(error instanceof StaleError) || tries === TRIES) throw error;
-      ({ document, version } = await assetState(before.id));
-    }
-  }
+    },
+    signal,
+  );
 }
 
 /** Brings one of an asset's high meshes into a part's space, for a pair chosen by hand. */

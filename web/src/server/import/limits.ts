@@ -7,6 +7,8 @@ export interface Upload {
   path: string;
   unit: string | null;
   licence: string;
+  /** The older file whose parts it is put in place of. */
+  replaces: string | null;
   /** Name → where it lies. */
   companions: Record<string, string>;
   /** Says that nobody waits for it any more. */

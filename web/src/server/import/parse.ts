@@ -17,6 +17,8 @@ export interface ParsedAsset {
   notes: string[];
   meshes: Uint8Array[];
   pictures: Uint8Array[];
+  /** Textures and files with exact surfaces, as they came. */
+  kept: Uint8Array[];
 }
 interface Limits {
   /** How long it may take. */

@@ -3,7 +3,8 @@ import { parentPort } from 'node:worker_threads';
 import { WellmorphError } from '@wellmorph/core/errors';
 import { readModel } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
-import { blobsOf, isAssetFile, openAsset, picturesOf } from '@wellmorph/core/pipeline/asset-file';
+import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
+import { blobsOf, keptOf, picturesOf } from '@wellmorph/core/pipeline/stored';
 import type { LengthUnit } from '@wellmorph/core/units/lengths';
 
 export interface ParseRequest {
@@ -13,6 +14,8 @@ export interface ParseRequest {
   unit: LengthUnit;
   /** Name → where it lies. */
   companions: Record<string, string>;
+  /** How far triangles may lie from surfaces the file has exactly, mm. */
+  toleranceMm?: number;
 }
 
 /** Reads one uploaded model off the request thread and hands back meshes as blobs. */
@@ -21,15 +24,13 @@ parentPort?.once('message', async (request: ParseRequest) => {
     const whole = new Uint8Array(await readFile(request.path));
     if (isAssetFile(request.fileName)) {
       const { document, bytes, notes } = openAsset(request.fileName, whole);
-      const files = [...blobsOf(document), ...picturesOf(document)].map((name) => bytes(name));
-      parentPort?.postMessage({
-        ok: true,
-        asset: { document, notes, meshes: files.slice(0, blobsOf(document).length), pictures: files.slice(blobsOf(document).length) },
-      });
+      const [meshes, pictures, kept] = [blobsOf(document), picturesOf(document), keptOf(document)].map((names) => names.map(bytes));
+      parentPort?.postMessage({ ok: true, asset: { document, notes, meshes, pictures, kept } });
       return;
     }
     const model = await readModel(request.fileName, whole, {
       unit: request.unit,
+      toleranceMm: request.toleranceMm,
       companions: Object.fromEntries(
         await Promise.all(
           Object.entries(request.companions).map(async ([name, path]) => [name, new Uint8Array(await readFile(path))] as const),

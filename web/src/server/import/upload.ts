@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
-import { FORMATS } from '@wellmorph/core/io/read';
+import { FORMATS, READ_WORDS } from '@wellmorph/core/io/read';
 import { isAssetFile } from '@wellmorph/core/pipeline/asset-file';
 import busboy from 'busboy';
 import { dataDir } from '../paths';
@@ -83,7 +83,7 @@ async function receive(body: NodeStream, type: string, folder: string): Promise<
       400,
       'upload/none',
       files.length > 0
-        ? `“${files[0].name}” is not a kind of file that can be read here; OBJ, GLB, glTF, PLY, STL and asset files can.`
+        ? `“${files[0].name}” is not a kind of file that can be read here; ${READ_WORDS} and asset files can.`
         : 'No file was sent.',
     );
   const text = (name: string) => fields.get(name)?.trim().slice(0, 300) || null;
@@ -92,6 +92,7 @@ async function receive(body: NodeStream, type: string, folder: string): Promise<
     path: model.path,
     unit: text('unit'),
     licence: text('licence') ?? '',
+    replaces: text('replaces'),
     companions: Object.fromEntries(files.filter((f) => f !== model).map((f) => [f.name, f.path])),
   };
 }

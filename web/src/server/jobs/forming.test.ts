@@ -27,7 +27,7 @@ beforeAll(async () => {
     format: 'esm',
     platform: 'node',
     logLevel: 'error',
-    external: ['manifold-3d', 'draco3d'],
+    external: ['manifold-3d', 'draco3d', 'occt-import-js'],
     banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
   });
   forming.forge.thread = () => new Worker(code);

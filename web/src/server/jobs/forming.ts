@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
-import { blobsOf } from '@wellmorph/core/pipeline/asset-file';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
+import { blobsOf } from '@wellmorph/core/pipeline/stored';
 import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, listAssets, setThumbnail } from '../db/assets';
 import { keepResult, resultNamed, resultsNamed } from '../db/results';

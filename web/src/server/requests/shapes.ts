@@ -39,6 +39,17 @@ export class PairRequest extends OnceRequest {
   @IsId() part!: string;
   @OrNull() @IsBlob() high!: string | null;
 }
+export class BringPieceRequest {
+  @IsId() from!: string;
+  @IsBoolean() frozen!: boolean;
+}
+export class NewerPieceRequest {
+  @IsId() from!: string;
+}
+export class CutRequest {
+  @IsString() @Length(1, 300) fileName!: string;
+  @IsNumber({ allowNaN: false, allowInfinity: false }) toleranceMm!: number;
+}
 export class NewAssetRequest {
   @IsString() @Length(1, 120) name!: string;
   @IsIn(Object.keys(PURPOSES)) purpose!: Purpose;

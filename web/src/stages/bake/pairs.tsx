@@ -8,6 +8,7 @@ import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
+import { MODEL_FILES } from '@/sheet/model-files';
 import { addHighFile, choosePair } from '@/stages/bake/run';
 
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
@@ -21,7 +22,7 @@ export function Pairs() {
   const [unit, setUnit] = useState<string>('mm');
   const files = useFiles({
     label: 'High mesh file',
-    accept: '.obj,.mtl,.glb,.gltf,.ply,.stl',
+    accept: MODEL_FILES,
     several: true,
     onFiles: (list) => void addHighFile(session, list, unit, ''),
   });

@@ -12,6 +12,7 @@ import { get, send } from '@/session/api';
 import { useSession } from '@/session/context';
 import { sentence } from '@/session/session';
 import { useFiles } from '@/sheet/file-input';
+import { MODEL_AND_ASSET_FILES } from '@/sheet/model-files';
 import { ImportDialog } from '@/workshop/dialogs';
 import { addPart } from './parts';
 import { MAKERS, StepMenu } from './step-menu';
@@ -23,7 +24,12 @@ export function Beginnings() {
   const [making, setMaking] = useState<HTMLElement | null>(null);
   const [copying, setCopying] = useState<HTMLElement | null>(null);
   const [files, setFiles] = useState<File[] | null>(null);
-  const place = useFiles({ label: 'Model file', accept: '.obj,.mtl,.glb,.gltf,.ply,.stl,.zip,.json', several: true, onFiles: setFiles });
+  const place = useFiles({
+    label: 'Model file',
+    accept: MODEL_AND_ASSET_FILES,
+    several: true,
+    onFiles: setFiles,
+  });
   const { data: cards } = useQuery({ queryKey: ['cards'], queryFn: () => get<Card[]>('/api/assets') });
   const others = cards?.filter((c) => c.hasParts && c.id !== session.id) ?? [];
   const copy = async (id: string) => {
@@ -60,7 +66,7 @@ export function Beginnings() {
           }
         />
         <Way
-          words="From a model that is there: OBJ, GLB, glTF, PLY, STL or an asset file, chosen or dropped here."
+          words="From a model that is there: OBJ, GLB, glTF, PLY, STL, STEP or an asset file, chosen or dropped here."
           action={
             <Button variant="outlined" onClick={place.choose}>
               Import a model

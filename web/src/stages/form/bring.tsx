@@ -4,15 +4,20 @@ import Box from '@mui/material/Box';
 import { type ReactNode, useState } from 'react';
 import { useSession } from '@/session/context';
 import { type FilePlace, useFiles } from '@/sheet/file-input';
+import { MODEL_FILES } from '@/sheet/model-files';
 import { ImportDialog } from '@/workshop/dialogs';
 
-/** How models are brought into the piece that is open: dropped on its view, or chosen. */
-export function useBringing(): FilePlace {
+/**
+ * How models are brought into the piece that is open: dropped, or chosen.
+ *
+ * @param replaces the older file whose parts a newer one is put in place of
+ */
+export function useBringing(replaces?: string): FilePlace {
   const session = useSession();
   const [files, setFiles] = useState<File[] | null>(null);
   const place = useFiles({
-    label: 'Model to bring in',
-    accept: '.obj,.mtl,.glb,.gltf,.bin,.png,.jpg,.ply,.stl',
+    label: replaces ? `Newer file for ${replaces}` : 'Model to bring in',
+    accept: MODEL_FILES,
     several: true,
     onFiles: setFiles,
   });
@@ -22,7 +27,8 @@ export function useBringing(): FilePlace {
     // News of it may have come first: they are there either way. What was taken back since is told, but can't be looked at.
     await session.refresh();
     if (session.document?.parts.some((p) => p.id === parts[0])) session.select({ part: parts[0], step: null });
-    session.notify(`${parts.length === 1 ? 'One part' : `${parts.length} parts`} came in from ${name}.`);
+    const count = parts.length === 1 ? 'One part' : `${parts.length} parts`;
+    session.notify(replaces ? `${name} took the place of ${replaces}.` : `${count} came in from ${name}.`);
   };
   return {
     ...place,
@@ -32,7 +38,7 @@ export function useBringing(): FilePlace {
         {files && (
           <ImportDialog
             files={files}
-            into={{ id: session.id, before: () => session.lane.flushed() }}
+            into={{ id: session.id, before: () => session.lane.flushed(), replaces }}
             onClose={() => setFiles(null)}
             onDone={(_, parts) => void done(parts)}
           />

@@ -18,6 +18,7 @@ import { MoveButtons } from '@/sheet/sortable';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
 import type { DrawingHand } from './drawings';
 import { Inner } from './fold';
+import { OriginPanel } from './origin';
 import { RegionPanel } from './regions';
 import { Stand } from './stand';
 import { StepList } from './step-list';
@@ -50,6 +51,7 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
       <StepList part={part} steps={steps} {...drawing} />
       <Counts part={part} />
       <RegionPanel part={part} />
+      <OriginPanel part={part} />
       <Placement part={part} onSet={set} />
       <Box sx={{ display: 'flex', gap: 1, mt: 1.2 }}>
         <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>

@@ -18,6 +18,7 @@ import { SortableList, SortableRow } from '@/sheet/sortable';
 import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
 import { OpenPart } from './part';
+import { PieceDialog } from './pieces';
 import { ReferencePanel } from './references';
 import { RelationPanel } from './relations';
 import { stepWords } from './step-fields';
@@ -48,6 +49,7 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
   const selected = useSheet((s) => s.selected);
   const [query, setQuery] = useState('');
   const [menu, setMenu] = useState<HTMLElement | null>(null);
+  const [bringing, setBringing] = useState(false);
   const { bare } = useLengths();
   if (!document) return null;
   const names = evaluateDimensions(document.dimensions).lookup;
@@ -127,7 +129,7 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
                           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
                             {part.shape.kind === 'recipe'
                               ? part.shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet'
-                              : `imported${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
+                              : `${part.origin?.kind === 'piece' ? `from ${part.origin.piece}` : 'imported'}${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
                           </Box>
                         </Box>
                         <Box className="mono" sx={{ fontSize: 13 }}>
@@ -153,6 +155,10 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
         <Button variant="text" sx={{ ml: 1 }} onClick={onBring}>
           Bring in a file
         </Button>
+        <Button variant="text" sx={{ ml: 0.5 }} onClick={() => setBringing(true)}>
+          a piece
+        </Button>
+        {bringing && <PieceDialog onClose={() => setBringing(false)} />}
         <StepMenu
           anchor={menu}
           kinds={MAKERS}

@@ -28,6 +28,7 @@ const REACHES: [Reach, string][] = [
 ];
 const FRESH: Record<Exclude<Rule['kind'], 'picked' | 'angle'>, (part: Part) => Rule> = {
   facing: () => ({ kind: 'facing', x: 0, y: 1, z: 0, degrees: 30 }),
+  named: () => ({ kind: 'named', name: 'face 1' }),
   step: (part) => ({ kind: 'step', step: stepsOf(part)[0]?.id ?? '?' }),
   side: () => ({ kind: 'side', axis: 'y', way: 'above', beyond: 0 }),
   inside: () => ({ kind: 'inside' }),

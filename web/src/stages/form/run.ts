@@ -2,6 +2,7 @@ import { FIX_NAMES, type Finding, type FixId } from '@wellmorph/core/inspect/fin
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import { fileName } from '@wellmorph/core/pipeline/export';
+import { keptOf, picturesOf } from '@wellmorph/core/pipeline/stored';
 import { millimetres } from '@wellmorph/core/units/lengths';
 import { Latest } from '@/session/latest';
 import { type AssetSession, isCancelled, sentence } from '@/session/session';
@@ -132,8 +133,9 @@ export async function saveReport(session: AssetSession, as: 'json' | 'text'): Pr
 /** Saves the asset as one file, for the command line or another workshop. */
 export async function saveAsset(session: AssetSession): Promise<void> {
   await session.job('export', async ({ document, cancel }) => {
-    const pictures = await Promise.all(document.references.map(async (r) => [r.blob, await session.bench.blobs.get(r.blob)] as const));
-    const meshes = { ...(await session.meshes(document, 'all')), ...Object.fromEntries(pictures) };
+    const others = [...picturesOf(document), ...keptOf(document)];
+    const files = await Promise.all(others.map(async (name) => [name, await session.bench.blobs.get(name)] as const));
+    const meshes = { ...(await session.meshes(document, 'all')), ...Object.fromEntries(files) };
     const packed = await session.bench.pool.run('pack', { document, meshes }, undefined, cancel);
     download(`${fileName(document.name)}.asset.zip`, packed);
   });

@@ -1,0 +1,23 @@
+import type { AssetDocument, Part } from './document';
+
+/** Blobs a part refers to: its meshes, and the file its exact surfaces lie in. */
+export const blobsOfPart = (part: Part): string[] => [...meshesOfPart(part), ...exactOf(part)];
+
+const meshesOfPart = (p: Part): string[] => [...(p.shape.kind === 'mesh' ? [p.shape.low.blob] : []), ...(p.high ? [p.high.blob] : [])];
+const exactOf = ({ origin }: Part): string[] => (origin?.kind === 'file' && origin.exact ? [origin.exact.blob] : []);
+
+/** Blobs of the meshes a document refers to. */
+export function blobsOf(document: AssetDocument): string[] {
+  return [...new Set([...document.parts.flatMap(meshesOfPart), ...document.highParts.map((h) => h.blob)])];
+}
+
+/** Blobs of the pictures behind the piece. */
+export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
+
+/** Blobs of what came with files and is kept as it was: their textures, and files whose surfaces are exact. */
+export const keptOf = (document: AssetDocument): string[] => [
+  ...new Set([...document.parts.flatMap(exactOf), ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob))]),
+];
+
+/** Every blob a document refers to. */
+export const everyBlob = (document: AssetDocument): string[] => [...blobsOf(document), ...picturesOf(document), ...keptOf(document)];
