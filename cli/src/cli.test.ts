@@ -1,6 +1,7 @@
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { StepFile } from '../../core/test/step-files';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
@@ -137,6 +138,28 @@ describe('wellmorph check', () => {
     const { code, err } = await run('check', 'lies.stl');
     expect(code).toBe(2);
     expect(err).toMatch(/The STL says it has \d+ triangles and has room for 1\./);
+  });
+  it('reads STEP, cut as finely as it is told, upright; a broken one is one sentence', async () => {
+    const file = new StepFile().cone('Pin', 5, 5, 20).bytes();
+    await writeFile(at('pin.step'), file);
+    const counts: number[] = [];
+    for (const tolerance of ['0.5', '0.02']) {
+      const { code, out } = await run('check', 'pin.step', '--tolerance', tolerance, '--json');
+      expect(code).toBe(0);
+      const {
+        parts: [part],
+        sizeMm,
+      } = JSON.parse(out);
+      expect([part.name, part.watertight]).toEqual(['Pin', true]);
+      // What stands along z in it stands along y.
+      expect(sizeMm[1]).toBeCloseTo(20, 6);
+      expect(Math.abs(part.volumeMm3 - Math.PI * 500)).toBeLessThan(Number(tolerance) * 2 * Math.PI * 125);
+      counts.push(part.triangles);
+    }
+    expect(counts[1]).toBeGreaterThan(counts[0]);
+    await writeFile(at('half.step'), file.slice(0, file.length / 2));
+    const { code, err } = await run('check', 'half.step');
+    expect([code, err]).toEqual([2, expect.stringContaining('The STEP file ends before its data does.')]);
   });
   it('takes the unit it is told', async () => {
     const { out } = await run('check', 'tin.obj', '--unit', 'cm', '--json');

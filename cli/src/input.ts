@@ -4,6 +4,7 @@ import { InputError } from '@wellmorph/core/errors';
 import { parseJson, splitGlb, urisOf } from '@wellmorph/core/io/glb-check';
 import type { Model } from '@wellmorph/core/io/model';
 import { type ReadOptions, readModel } from '@wellmorph/core/io/read';
+import { STEP_TOLERANCE } from '@wellmorph/core/io/step-file';
 import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
 import type { Values } from './options';
 import { STANDARD } from './write';
@@ -36,7 +37,7 @@ export function wholeNumber(
 /** A number between bounds; nothing where it wasn't said. */
 export function number(
   values: Values,
-  name: 'outward' | 'inward' | 'reach' | 'angle',
+  name: 'outward' | 'inward' | 'reach' | 'angle' | 'tolerance',
   least: number,
   most: number,
   unit: string,
@@ -59,7 +60,7 @@ export function madeOn(): string {
   return made.toISOString().slice(0, 10);
 }
 
-export function one<T extends string>(values: Values, name: 'y', choices: readonly T[], fallback: T): T {
+export function one<T extends string>(values: Values, name: 'y' | 'up', choices: readonly T[], fallback: T): T {
   const text = values[name] ?? fallback;
   const found = choices.find((c) => c === text);
   if (!found) throw new InputError('cli/choice', `--${name} is ${text}; it can be ${choices.join(' or ')}.`);
@@ -108,6 +109,7 @@ export function nameOf(path: string, bytes: Uint8Array): string {
   if (begins.startsWith('PK')) return 'standard-input.zip';
   if (/^ply\s/.test(begins)) return 'standard-input.ply';
   if (/^solid\s/.test(begins)) return 'standard-input.stl';
+  if (/^ISO-10303-21/.test(begins)) return 'standard-input.step';
   if (!begins.startsWith('{')) return 'standard-input.obj';
   return /"schema"/.test(new TextDecoder().decode(bytes)) && !/"asset"\s*:/.test(begins) ? 'standard-input.json' : 'standard-input.gltf';
 }
@@ -129,7 +131,9 @@ export async function loadModel(
     const info = await stat(at).catch(() => null);
     if (info?.isFile() && info.size <= LARGEST_FILE) companions[name] = new Uint8Array(await readFile(at));
   }
-  return readModel(nameOf(path, bytes), bytes, { unit: unitOf(values), companions, ...more });
+  const toleranceMm = number(values, 'tolerance', STEP_TOLERANCE.least, STEP_TOLERANCE.most, 'mm');
+  const up = values.up === undefined ? undefined : one(values, 'up', ['y', 'z'] as const, 'y');
+  return readModel(nameOf(path, bytes), bytes, { unit: unitOf(values), up, toleranceMm, companions, ...more });
 }
 
 /** Other files that a model names. */

@@ -1,6 +1,8 @@
 /** Everything that can be said on the command line: what each takes, and what it is for. Which command takes which: `commands.ts`. */
 export const OPTIONS = {
   out: { type: 'string', short: 'o', value: 'FILE', about: 'where what is made goes; - is standard output' },
+  up: { type: 'string', value: 'y|z', about: 'which way is up in formats that don’t say; z in STEP, y in others when absent' },
+  tolerance: { type: 'string', value: 'MM', about: 'how far triangles may lie from the exact surfaces of a STEP file; 0.1 when absent' },
   unit: { type: 'string', value: 'mm|cm|m|in', about: 'what one unit is in formats that don’t say; mm when absent' },
   limits: { type: 'string', value: 'LIMITS.json', about: 'a file of limits, and of findings that are allowed' },
   'limit-triangles': { type: 'string', value: 'N', about: 'triangles there may be' },

@@ -1,9 +1,10 @@
 import { InputError } from '../errors';
+import { type Mat4, multiply } from '../maths/mat4';
 import { markHard } from '../mesh/normals';
 import { smoothPatches } from '../mesh/patches';
 import { attribute, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { isLengthUnit, type LengthUnit, MM_PER } from '../units/lengths';
-import { EXACT, FORMATS, type Format, READ_WORDS, UNITLESS } from './formats';
+import { EXACT, FORMATS, type Format, READ_WORDS, UNITLESS, type Up, usualUp } from './formats';
 import { readGlb, readGltfJson } from './glb-read';
 import type { Model, ModelPart } from './model';
 import { readObj } from './obj';
@@ -17,6 +18,8 @@ export { EXACT, FORMATS, type Format, READ_WORDS, UNITLESS };
 export interface ReadOptions {
   /** What one unit of the file is, for formats that don't say. */
   unit?: LengthUnit;
+  /** Which way is up in it, for formats that don't say; see {@link usualUp}. */
+  up?: Up;
   /** Companion files by name: an OBJ’s MTL, a glTF’s data and pictures. */
   companions?: Record<string, Uint8Array>;
   /** Edges sharper than this are hard where a file brings no normals, degrees. */
@@ -53,7 +56,10 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
     stp: () => readStepFile(bytes, toleranceMm),
   };
   const model = await readers[format]();
-  const parts = model.parts.filter((p) => faceCount(p.mesh) > 0);
+  const upright = format !== 'glb' && format !== 'gltf' && (options.up ?? usualUp(format)) === 'z';
+  const parts = model.parts
+    .filter((p) => faceCount(p.mesh) > 0)
+    .map((p) => (upright ? { ...p, placements: p.placements.map((m) => multiply(FROM_Z_UP, m)) } : p));
   if (parts.length === 0) throw new InputError('file/no-faces', `“${fileName}” holds no faces.`);
   for (const p of parts) checkPlaces(fileName, p);
   // A part without a name is called as its file.
@@ -65,6 +71,8 @@ export async function readModel(fileName: string, bytes: Uint8Array, options: Re
   };
 }
 
+/** Turns what stands along z so that it stands along y. */
+const FROM_Z_UP: Mat4 = [1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, 0, 0, 1];
 /** The farthest a point may lie from the middle of the world, mm: ten kilometres. */
 const FAR_MM = 1e7;
 /** @throws InputError where a point is no point, or so far off that nothing can be measured there */

@@ -89,10 +89,10 @@ describe('STEP files', () => {
     const model = await read(new StepFile().cone('Ring', 30, 10, 40).box('Foot', [0, 0, 0], [5, 5, 5], [1, 0, 0], [0, 1, 0]), 0.05);
     const source = { fileName: 'ring.step', licence: '', note: '' };
     const kept: PolyMesh[] = [];
-    const document = documentFromModel('Ring', model, source, (m) => String(kept.push(m)), { blob: 'file', toleranceMm: 0.05 });
+    const document = documentFromModel('Ring', model, source, (m) => String(kept.push(m)), { blob: 'file', toleranceMm: 0.05, up: 'z' });
     const [ring, foot] = document.parts;
     expect(ring.high).toMatchObject({ blob: '1', pairedBy: 'name' });
-    expect(ring.origin).toEqual({ kind: 'file', fileName: 'ring.step', name: 'Ring', exact: { blob: 'file', toleranceMm: 0.05 } });
+    expect(ring.origin).toEqual({ kind: 'file', fileName: 'ring.step', name: 'Ring', exact: { blob: 'file', toleranceMm: 0.05, up: 'z' } });
     expect(foot.regions?.map((r) => [r.name, r.material])).toEqual([['Colour #00ff00', document.materials[1].id]]);
     const [step] = ring.shape.steps ?? [];
     if (step?.kind !== 'simplify') throw new Error('It is simplified.');

@@ -6,6 +6,7 @@ import {
   IsArray,
   IsBoolean,
   IsDefined,
+  IsIn,
   IsInt,
   IsObject,
   IsString,
@@ -71,6 +72,7 @@ class WholePart extends PartBase {
 class ExactShape {
   @IsBlob() blob!: string;
   @Between(1e-3, 1e3) toleranceMm!: number;
+  @IsIn(['y', 'z']) up!: 'y' | 'z';
 }
 class FileOrigin {
   @Equals('file') kind!: 'file';

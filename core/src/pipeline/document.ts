@@ -6,6 +6,7 @@ import type { PickedSeam, Region } from '../form/regions';
 import type { Step } from '../form/steps';
 import type { Box } from '../inspect/finding';
 import type { Travel } from '../inspect/relations';
+import type { Up } from '../io/formats';
 import type { MaterialMaps } from '../io/model';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
@@ -50,6 +51,13 @@ export interface Source {
   maps?: ({ material: string } & MaterialMaps)[];
 }
 
+/** A file whose surfaces are exact: how finely they were cut, mm, and which way is up in it. */
+export interface ExactFile {
+  blob: string;
+  toleranceMm: number;
+  up: Up;
+}
+
 /** What a part was taken from, so that a newer one can be taken in its place. */
 export type PartOrigin = (
   | {
@@ -57,8 +65,8 @@ export type PartOrigin = (
       fileName: string;
       /** What the part is called there. */
       name: string;
-      /** The file itself, where its surfaces are exact, and how finely they were cut, mm. */
-      exact?: { blob: string; toleranceMm: number };
+      /** The file itself, to be cut again. */
+      exact?: ExactFile;
     }
   | {
       kind: 'piece';

@@ -5,7 +5,7 @@ import { placedBounds } from '../mesh/measures';
 import type { PolyMesh } from '../mesh/polymesh';
 import { triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import { type AssetDocument, type Material, newDocument, type Part, type Source } from './document';
+import { type AssetDocument, type ExactFile, type Material, newDocument, type Part, type Source } from './document';
 import { assetBounds } from './form';
 
 /** Keeps a mesh and says under which blob. */
@@ -17,7 +17,7 @@ export const EXACT_SHARES = 2;
 /** What parts are taken over with: which file they came in, and how finely its exact surfaces were cut. */
 export interface FromFile {
   fileName: string;
-  exact?: { blob: string; toleranceMm: number };
+  exact?: ExactFile;
 }
 
 /**

@@ -133,7 +133,7 @@ export function ImportDialog({
   const unitless = Boolean(model && isOfKind(model.name, UNITLESS));
   const { control, formState } = useForm<ImportForm>({
     resolver: classValidatorResolver(ImportForm),
-    defaultValues: { unitless, unit: '', licence: '' },
+    defaultValues: { unitless, unit: '', up: isExact ? 'z' : 'y', licence: '' },
   });
   const { errors } = formState;
   /** Under way, with what ends it. */
@@ -148,7 +148,7 @@ export function ImportDialog({
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
   );
-  const run = async ({ data: { unit, licence } }: { data: ImportForm }) => {
+  const run = async ({ data: { unit, up, licence } }: { data: ImportForm }) => {
     const stopping = new AbortController();
     setGoing(stopping);
     setWrong(null);
@@ -156,6 +156,7 @@ export function ImportDialog({
     for (const f of files) form.append('file', f);
     form.append('unit', unit);
     form.append('licence', licence);
+    if (unitless || isExact) form.append('up', up);
     if (into?.replaces) form.append('replaces', into.replaces);
     try {
       // What was changed here is stored first, so that the parts come after it; without a connection that can take as long as it likes.
@@ -180,16 +181,22 @@ export function ImportDialog({
       <Dialog open onClose={() => onDone(made.id, made.parts)} aria-labelledby="imported-title">
         <Box sx={{ p: 3, width: 440 }}>
           <Box id="imported-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
-            {into ? 'Brought in, and not quite as it was' : 'Imported, and not quite as it was'}
+            {into?.replaces
+              ? 'Replaced, and not all of it is as it was'
+              : into
+                ? 'Brought in, and not quite as it was'
+                : 'Imported, and not quite as it was'}
           </Box>
           <Box component="ul" sx={{ pl: 2.2, my: 1, '& li': { mb: 0.6, lineHeight: 1.45 } }}>
             {made.notes.map((n) => (
               <li key={n}>{n}</li>
             ))}
           </Box>
-          <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-            This stays with the file under Sources in Hand-off.
-          </Box>
+          {!into?.replaces && (
+            <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+              This stays with the file under Sources in Hand-off.
+            </Box>
+          )}
           <Box sx={{ mt: 2, display: 'flex', justifyContent: 'flex-end' }}>
             <Button variant="contained" autoFocus onClick={() => onDone(made.id, made.parts)}>
               {into ? 'Look at it' : 'Open it'}
@@ -224,6 +231,24 @@ export function ImportDialog({
                   hint={`${model?.name.split('.').pop()?.toUpperCase()} files don’t say · up to ${LIMIT_MB} MB`}
                   value={field.value}
                   choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
+                  onChange={field.onChange}
+                />
+              )}
+            />
+          )}
+          {(unitless || isExact) && (
+            <Controller
+              name="up"
+              control={control}
+              render={({ field }) => (
+                <Choice
+                  label="Up in it is"
+                  hint="drawn parts mostly stand along z, models along y"
+                  value={field.value}
+                  choices={[
+                    ['y', 'y'],
+                    ['z', 'z'],
+                  ]}
                   onChange={field.onChange}
                 />
               )}

@@ -22,6 +22,9 @@ export class ImportForm {
   @ValidateIf((form: ImportForm) => form.unitless)
   @IsIn([...LENGTH_UNITS], { message: 'The file doesn’t say its unit; choose it first.' })
   unit!: string;
+  /** Which way is up, where the file doesn’t say. */
+  @IsIn(['y', 'z'])
+  up!: 'y' | 'z';
   @trimmed()
   @MaxLength(300, { message: 'Source and licence take at most 300 characters.' })
   licence!: string;

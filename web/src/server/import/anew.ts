@@ -91,8 +91,8 @@ export function takeAnew(
 export async function cutAnew(assetId: string, fileName: string, toleranceMm: number): Promise<{ notes: string[] }> {
   const { document } = await assetState(assetId);
   const origin = partsFrom(document, { fileName }).find((p) => p.origin?.kind === 'file' && p.origin.exact)?.origin;
-  const blob = origin?.kind === 'file' ? origin.exact?.blob : undefined;
-  if (!blob) throw new InputError('exact/none', `“${fileName}” is not kept with this piece; bring it in again to cut it otherwise.`);
+  const exact = origin?.kind === 'file' ? origin.exact : undefined;
+  if (!exact) throw new InputError('exact/none', `“${fileName}” is not kept with this piece; bring it in again to cut it otherwise.`);
   if (!(toleranceMm >= STEP_TOLERANCE.least && toleranceMm <= STEP_TOLERANCE.most))
     throw new InputError(
       'exact/tolerance',
@@ -101,10 +101,10 @@ export async function cutAnew(assetId: string, fileName: string, toleranceMm: nu
   const folder = await mkdtemp(join(tmpdir(), 'wellmorph-'));
   try {
     const path = join(folder, 'exact.step');
-    await writeFile(path, await readBlob(blob));
-    const model = await parseUpload({ fileName: 'exact.step', path, unit: 'mm', companions: {}, toleranceMm });
+    await writeFile(path, await readBlob(exact.blob));
+    const model = await parseUpload({ fileName: 'exact.step', path, unit: 'mm', companions: {}, toleranceMm, up: exact.up });
     const known = document.sources.find((s) => s.fileName === fileName);
-    const taken = await takeOver(model, { fileName, licence: known?.licence ?? '' }, { blob, toleranceMm });
+    const taken = await takeOver(model, { fileName, licence: known?.licence ?? '' }, { ...exact, toleranceMm });
     return { notes: await takeAnew(assetId, { fileName }, taken, `${fileName} cut to ${figure(toleranceMm, 3)} mm`) };
   } finally {
     await rm(folder, { recursive: true, force: true });

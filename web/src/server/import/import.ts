@@ -28,13 +28,13 @@ function unitOf(upload: Upload): LengthUnit {
 
 /** An upload read as a model, until nobody waits for it any more. */
 const parsed = (upload: Upload, toleranceMm?: number): Promise<Model> => {
-  const { fileName, path, companions, signal } = upload;
-  return parseUpload({ fileName, path, unit: unitOf(upload), companions, toleranceMm }, { signal });
+  const { fileName, path, companions, signal, up } = upload;
+  return parseUpload({ fileName, path, unit: unitOf(upload), companions, toleranceMm, up: up ?? undefined }, { signal });
 };
 
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {
-  const { fileName, licence, path, signal } = upload;
+  const { fileName, licence, signal } = upload;
   const toleranceMm = toleranceFor(fileName, newDocument('', briefFor('game')));
   const model = await parsed(upload, toleranceMm);
   model.notes.push(...textureNote(model));
@@ -48,7 +48,7 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
     model,
     { fileName, licence, note: model.notes.join(' ') },
     (mesh) => kept.get(mesh) as string,
-    await keepExact(path, toleranceMm),
+    await keepExact(upload, toleranceMm),
     await keepTextures(model),
   );
   // Given up while its meshes were stored: they go with whatever else nothing refers to.
@@ -79,7 +79,7 @@ export async function bringParts(assetId: string, upload: Upload): Promise<Broug
   const toleranceMm = usual && (before[0] ?? usual);
   const model = await parsed(upload, toleranceMm);
   model.notes.push(...textureNote(model));
-  const taken = await takeOver(model, upload, await keepExact(upload.path, toleranceMm));
+  const taken = await takeOver(model, upload, await keepExact(upload, toleranceMm));
   if (replaces !== null) {
     const notes = await takeAnew(assetId, { fileName: replaces }, taken, `a newer ${upload.fileName}`, signal);
     return { parts: older.map((p) => p.id), notes: [...model.notes, ...notes] };

@@ -7,6 +7,8 @@ export interface Upload {
   path: string;
   unit: string | null;
   licence: string;
+  /** Which way is up in it; as is usual for its kind when null. */
+  up: 'y' | 'z' | null;
   /** The older file whose parts it is put in place of. */
   replaces: string | null;
   /** Name → where it lies. */

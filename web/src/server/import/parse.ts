@@ -8,8 +8,10 @@ import type { ParseRequest } from './parse.worker';
 /** How long reading one file may take, ms. */
 const TIME_LIMIT = 60_000;
 
-const reader = (): Worker =>
-  new Worker(new URL('./parse.worker.ts', import.meta.url), { resourceLimits: { maxOldGenerationSizeMb: 3000 } });
+/** The thread that reads. Replaceable, for where sources are not bundled. */
+export const threads = {
+  reader: (): Worker => new Worker(new URL('./parse.worker.ts', import.meta.url), { resourceLimits: { maxOldGenerationSizeMb: 3000 } }),
+};
 
 /** An asset file, read whole: its document, and the bytes of the meshes and pictures it refers to. */
 export interface ParsedAsset {
@@ -71,7 +73,7 @@ export const stopped = (): InputError => new InputError('import/stopped', 'The u
 
 function readAlone(
   request: ParseRequest,
-  { milliseconds = TIME_LIMIT, reader: begin = reader, signal }: Partial<Limits>,
+  { milliseconds = TIME_LIMIT, reader: begin = threads.reader, signal }: Partial<Limits>,
 ): Promise<Exclude<Answer, { ok: false }>> {
   if (signal?.aborted) return Promise.reject(stopped());
   return new Promise((resolve, reject) => {

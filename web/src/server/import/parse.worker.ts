@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { parentPort } from 'node:worker_threads';
 import { WellmorphError } from '@wellmorph/core/errors';
+import type { Up } from '@wellmorph/core/io/formats';
 import { readModel } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
@@ -14,6 +15,7 @@ export interface ParseRequest {
   unit: LengthUnit;
   /** Name → where it lies. */
   companions: Record<string, string>;
+  up?: Up;
   /** How far triangles may lie from surfaces the file has exactly, mm. */
   toleranceMm?: number;
 }
@@ -31,6 +33,7 @@ parentPort?.once('message', async (request: ParseRequest) => {
     const model = await readModel(request.fileName, whole, {
       unit: request.unit,
       toleranceMm: request.toleranceMm,
+      up: request.up,
       companions: Object.fromEntries(
         await Promise.all(
           Object.entries(request.companions).map(async ([name, path]) => [name, new Uint8Array(await readFile(path))] as const),

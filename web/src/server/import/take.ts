@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
+import { usualUp } from '@wellmorph/core/io/formats';
 import type { Model } from '@wellmorph/core/io/model';
 import { EXACT, formatOf } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
@@ -34,8 +35,12 @@ export const toleranceFor = (fileName: string, document: AssetDocument): number 
   EXACT.includes(formatOf(fileName)) ? Math.max(1e-3, Number((fallbackTolerance(document) / EXACT_SHARES).toPrecision(3))) : undefined;
 
 /** The file itself, kept to be cut again. */
-export async function keepExact(path: string, toleranceMm: number | undefined): Promise<FromFile['exact']> {
-  return toleranceMm === undefined ? undefined : { blob: await keepBlob(await readFile(path), 'step'), toleranceMm };
+export async function keepExact(
+  { fileName, path, up }: Pick<Upload, 'fileName' | 'path' | 'up'>,
+  toleranceMm: number | undefined,
+): Promise<FromFile['exact']> {
+  if (toleranceMm === undefined) return undefined;
+  return { blob: await keepBlob(await readFile(path), 'step'), toleranceMm, up: up ?? usualUp(formatOf(fileName)) };
 }
 
 /** What is said of textures that are kept and not shown. */

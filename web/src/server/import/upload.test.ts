@@ -5,26 +5,18 @@ import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { TIN_MTL, tinLow } from '@wellmorph/demo/tin';
-import { build } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { builtWorker } from '../../../test/worker';
 import type { Upload } from './limits';
 import { parseUpload } from './parse';
 import { withUpload } from './upload';
 
 const dir = mkdtempSync(join(tmpdir(), 'wellmorph-upload-'));
 process.env.WELLMORPH_DATA = dir;
-const code = join(dir, 'parse.worker.mjs');
-beforeAll(() =>
-  build({
-    entryPoints: [resolve(import.meta.dirname, 'parse.worker.ts')],
-    outfile: code,
-    bundle: true,
-    format: 'esm',
-    platform: 'node',
-    logLevel: 'error',
-    banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
-  }),
-);
+let code: string;
+beforeAll(async () => {
+  code = await builtWorker(resolve(import.meta.dirname, 'parse.worker.ts'));
+});
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
 let files = 0;

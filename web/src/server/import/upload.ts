@@ -15,6 +15,8 @@ import { LARGEST_UPLOAD, type Upload } from './limits';
 /** Files that one upload may hold: a model, and what lies beside it. */
 const MOST_FILES = 20;
 
+const upOf = (said: string | null): Upload['up'] => (said === 'y' || said === 'z' ? said : null);
+
 const tooLarge = () =>
   new RequestError(413, 'request/large', `That is more than the ${LARGEST_UPLOAD / 1e6} MB that can be taken; nothing was stored.`);
 
@@ -92,6 +94,7 @@ async function receive(body: NodeStream, type: string, folder: string): Promise<
     path: model.path,
     unit: text('unit'),
     licence: text('licence') ?? '',
+    up: upOf(text('up')),
     replaces: text('replaces'),
     companions: Object.fromEntries(files.filter((f) => f !== model).map((f) => [f.name, f.path])),
   };

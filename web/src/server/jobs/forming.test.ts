@@ -1,10 +1,10 @@
-import { join, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { nameOf } from '@wellmorph/core/pipeline/results';
-import { build } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type Bench, openBench } from '../../../test/bench';
 import { smallPiece } from '../../../test/pieces';
+import { builtWorker } from '../../../test/worker';
 
 let bench: Bench;
 let forming: typeof import('./forming');
@@ -19,17 +19,7 @@ beforeAll(async () => {
   assets = await import('../db/assets');
   results = await import('../db/results');
   cards = await import('../workshop');
-  code = join(bench.dir, 'form.worker.mjs');
-  await build({
-    entryPoints: [resolve(import.meta.dirname, 'form.worker.ts')],
-    outfile: code,
-    bundle: true,
-    format: 'esm',
-    platform: 'node',
-    logLevel: 'error',
-    external: ['manifold-3d', 'draco3d', 'occt-import-js'],
-    banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
-  });
+  code = await builtWorker(resolve(import.meta.dirname, 'form.worker.ts'));
   forming.forge.thread = () => new Worker(code);
 }, 120_000);
 afterAll(() => bench.close());

@@ -1,4 +1,4 @@
-import { join, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { decodePng } from '@wellmorph/core/image/png';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
@@ -7,9 +7,9 @@ import { formAsset } from '@wellmorph/core/pipeline/form';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
-import { build } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ask, type Bench, openBench } from '../../../test/bench';
+import { builtWorker } from '../../../test/worker';
 
 let bench: Bench;
 let queue: typeof import('./queue');
@@ -22,16 +22,7 @@ beforeAll(async () => {
   queue = await import('./queue');
   assets = await import('../db/assets');
   store = await import('../db/jobs');
-  const code = join(bench.dir, 'render.worker.mjs');
-  await build({
-    entryPoints: [resolve(import.meta.dirname, 'render.worker.ts')],
-    outfile: code,
-    bundle: true,
-    format: 'esm',
-    platform: 'node',
-    logLevel: 'error',
-    banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
-  });
+  const code = await builtWorker(resolve(import.meta.dirname, 'render.worker.ts'));
   real = (wanted) => new Worker(code, { workerData: wanted });
   queue.drawing.thread = real;
 }, 120_000);

@@ -152,12 +152,17 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
         <Button variant="outlined" startIcon={<AddOutlined />} onClick={(e) => setMenu(e.currentTarget)}>
           Add a part
         </Button>
-        <Button variant="text" sx={{ ml: 1 }} onClick={onBring}>
-          Bring in a file
-        </Button>
-        <Button variant="text" sx={{ ml: 0.5 }} onClick={() => setBringing(true)}>
-          a piece
-        </Button>
+        <Box sx={{ display: 'flex', alignItems: 'center', mt: 0.8 }}>
+          <Box className="narrow" sx={{ color: 'text.secondary', fontSize: 12.5, mr: 0.5 }}>
+            Bring in
+          </Box>
+          <Button variant="text" aria-label="Bring in a file" onClick={onBring}>
+            a file
+          </Button>
+          <Button variant="text" aria-label="Bring in a piece" onClick={() => setBringing(true)}>
+            a piece
+          </Button>
+        </Box>
         {bringing && <PieceDialog onClose={() => setBringing(false)} />}
         <StepMenu
           anchor={menu}
