@@ -1,12 +1,12 @@
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { StepFile } from '../../core/test/step-files';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { unzipSync } from 'fflate';
 import validator from 'gltf-validator';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { decodePng } from '../../core/src/image/png';
+import { StepFile } from '../../core/test/step-files';
 import { ventilator } from '../../demo/src/gallery';
 import { TIN_MTL, tinHigh, tinLow } from '../../demo/src/tin';
 import { ranIn } from '../test/run';

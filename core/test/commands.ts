@@ -19,6 +19,10 @@ export const EVERY: Command[] = [
   { type: 'brief.set', patch: { overrides: { densityPxPerCm: 30 } } },
   { type: 'part.add', part: { ...aneroidGauge().parts[0], id: 'added' } },
   { type: 'part.set', part: 'font', patch: { role: 'fastener', material: null, move: [1, 2, 3], weight: 1.5, declaredOpen: true } },
+  { type: 'part.copy', part: 'font', id: 'second font', name: 'Second font', mirror: 'x', move: [90, 0, 0], turnDegrees: [0, 0, 0] },
+  { type: 'group.set', group: 'two', name: 'Fonts', parts: ['font', 'second font'] },
+  { type: 'group.move', group: 'two', by: [1, 2, 3], turnDegrees: [0, 90, 0], about: [0, 0, 0] },
+  { type: 'group.remove', group: 'two' },
   {
     type: 'step.add',
     part: 'bail',

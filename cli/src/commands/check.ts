@@ -6,7 +6,7 @@ import { FORMATS } from '@wellmorph/core/io/read';
 import { kits } from '@wellmorph/core/node/kit';
 import { isAssetFile, openAsset } from '@wellmorph/core/pipeline/asset-file';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
@@ -114,7 +114,7 @@ async function checkFile({ path, name }: Found, values: Values, limits: Limits):
   const memory = new MeshCache();
   const { document, load, notes, pictures, vertices, own } = await opened(path, values, limits);
   const formed = formAsset(document, 'low', load, memory, await kits.best(document));
-  const ledger = ledgerOf(formed.parts, memory, deliversTangents(document), vertices);
+  const ledger = ledgerOf(formed.parts, memory, deliversTangents(document), vertices, sharers(document));
   const quick = inspectAsset(document, formed, ledger, QUIET, memory);
   const look = lookClosely(document, formed, memory, task, !own);
   const findings = withWaivers(document, [...quick, ...look.findings]);

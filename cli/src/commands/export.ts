@@ -1,4 +1,5 @@
 import { InputError } from '@wellmorph/core/errors';
+import { sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
@@ -37,7 +38,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const parts = formed.parts.every(isLaid) ? formed.parts : unwrap(formed.parts, unwrapSettings(document), task).parts;
   const withMaterials = document.parts.some((p) => p.material !== null);
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
-  const ledger = ledgerOf(parts, undefined, deliversTangents(document));
+  const ledger = ledgerOf(parts, undefined, deliversTangents(document), [], sharers(document));
   const state: AssetState = {
     document,
     findings: inspectAsset(document, formed, ledger),

@@ -1,4 +1,4 @@
-import { type Accessor, Document, type Material as GltfMaterial, type mat4, type Texture, WebIO } from '@gltf-transform/core';
+import { type Accessor, Document, type Material as GltfMaterial, type Mesh, type mat4, type Texture, WebIO } from '@gltf-transform/core';
 import { KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission } from '@gltf-transform/extensions';
 import { rgbToLinear } from '../image/srgb';
 import type { Mat4 } from '../maths/mat4';
@@ -64,7 +64,21 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   root.setDefaultScene(scene);
   const top = document.createNode(options.name);
   scene.addChild(top);
+  const written = new Map<GpuMesh, { material: string | null; mesh: Mesh }[]>();
+  const place = (p: GlbPart, mesh: Mesh): void => {
+    for (const [i, m] of p.placements.entries()) {
+      const inMetres = m.map((x, k) => (k >= 12 && k < 15 ? x / 1000 : x)) as mat4;
+      const node = document.createNode(i === 0 ? p.name : `${p.name} ${i + 1}`).setMesh(mesh);
+      node.setMatrix(inMetres);
+      top.addChild(node);
+    }
+  };
   for (const p of parts) {
+    const known = written.get(p.gpu)?.find((w) => w.material === p.material);
+    if (known) {
+      place(p, known.mesh);
+      continue;
+    }
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint32Array | Uint16Array): Accessor =>
       document
         .createAccessor()
@@ -103,12 +117,8 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
     const material = p.material === null ? plain : (materials.get(p.material) ?? null);
     if (material) primitive.setMaterial(material);
     const mesh = document.createMesh(p.name).addPrimitive(primitive);
-    for (const [i, m] of p.placements.entries()) {
-      const inMetres = m.map((x, k) => (k >= 12 && k < 15 ? x / 1000 : x)) as mat4;
-      const node = document.createNode(i === 0 ? p.name : `${p.name} ${i + 1}`).setMesh(mesh);
-      node.setMatrix(inMetres);
-      top.addChild(node);
-    }
+    written.set(p.gpu, [...(written.get(p.gpu) ?? []), { material: p.material, mesh }]);
+    place(p, mesh);
   }
   return new WebIO().registerExtensions(EXTENSIONS).writeBinary(document);
 }

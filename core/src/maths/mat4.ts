@@ -49,6 +49,15 @@ export function placement(move: Vec3, turnDegrees: Vec3): Mat4 {
   return multiply(translation(move), turn);
 }
 
+/** The rotations of {@link placement} that turn as a rigid matrix does, degrees; of several, those with nothing about z. */
+export function anglesOf(m: Mat4): [number, number, number] {
+  const degrees = (r: number): number => (r * 180) / Math.PI;
+  const y = Math.asin(Math.min(1, Math.max(-1, -m[2])));
+  // Looking straight along y, turning about x and about z are the same.
+  if (Math.abs(m[2]) > 1 - 1e-12) return [degrees(Math.atan2(-m[9], m[5])), degrees(y), 0];
+  return [degrees(Math.atan2(m[6], m[10])), degrees(y), degrees(Math.atan2(m[1], m[0]))];
+}
+
 /** A node's matrix from glTF's translation, unit quaternion (x, y, z, w) and scale. */
 export function compose(t: Vec3, q: readonly number[], s: Vec3): Mat4 {
   const [x, y, z, w] = q;

@@ -14,13 +14,15 @@ import { faceCount, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { rayWords } from '../rays/kernel/host';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
-import type { AssetDocument, BakeChoices, Part, Role } from './document';
+import { type AssetDocument, type BakeChoices, type Part, type Role, sharers } from './document';
 import { exportGlb } from './export';
 import type { PartMesh } from './form';
 
 /** What a bake follows from, beside the meshes; `size` is the side of its maps, px. */
 export interface BakeSettings extends BakeChoices {
   size: number;
+  /** Copies that have the texels of another part, by id: they shade and are not baked themselves. */
+  shares?: string[];
 }
 
 /** What was found about one pair of low and high. */
@@ -68,7 +70,8 @@ const CLEAR: readonly Role[] = ['glass', 'liquid', 'flame'];
 
 /** The settings a document gives its bake. */
 export function bakeSettings(document: AssetDocument): BakeSettings {
-  return { ...document.bake, size: document.brief.limits.textureSize };
+  const shares = Object.keys(sharers(document));
+  return { ...document.bake, size: document.brief.limits.textureSize, ...(shares.length > 0 && { shares }) };
 }
 
 /** A bake whose distances are known, ready for its rays. */
@@ -95,13 +98,14 @@ const ITSELF = 0.001;
  * normals stay as they are, and it occludes and is occluded like all others.
  */
 export function prepareBake(
-  low: readonly PartMesh[],
+  all: readonly PartMesh[],
   high: readonly PartMesh[],
   about: ReadonlyMap<string, AboutPart>,
   settings: BakeSettings,
   task: Task = QUIET,
   allocate: Allocate = PRIVATE,
 ): PreparedBake {
+  const low = all.filter((l) => !settings.shares?.includes(l.id));
   const partners = new Map(high.map((h) => [h.id, h]));
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
@@ -144,7 +148,7 @@ export function prepareBake(
       uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
     });
   }
-  // High parts that nothing low stands for still stand in the way.
+  // High parts that nothing low stands for, and copies that are not baked, still stand in the way.
   const lone = high.filter(
     (h) => !low.some((l) => l.id === h.id) && !CLEAR.includes(about.get(h.id)?.role ?? 'body') && faceCount(h.mesh) > 0,
   );

@@ -27,7 +27,7 @@ import type { Material } from '../surface/material';
 import { checkedAs } from './checked';
 import { BakePatch } from './commands/bake-set';
 import { BriefPatch, LimitsShape, OverridesShape } from './commands/brief-set';
-import { Between, CheckedBy, FAR, IsBlob, IsNumbers, Maybe } from './commands/checks';
+import { Between, CheckedBy, FAR, IsBlob, IsNumbers, Maybe, OrNull } from './commands/checks';
 import { DimensionShape } from './commands/dimension-set';
 import { checkCounts } from './commands/form-counts';
 import { HandoffPatch } from './commands/handoff-set';
@@ -42,7 +42,16 @@ import { ShotPatch } from './commands/shot-set';
 import { SurfacePatch } from './commands/surface-set';
 import { UnwrapPatch } from './commands/unwrap-set';
 import { WaiverShape } from './commands/waive';
-import { type AssetDocument, newDocument, type Part, type PartOrigin, type Relation, type Shape, upgradeDocument } from './document';
+import {
+  type AssetDocument,
+  type Group,
+  newDocument,
+  type Part,
+  type PartOrigin,
+  type Relation,
+  type Shape,
+  upgradeDocument,
+} from './document';
 
 /** A whole document as a file brings it: every part of it by the shape that its own commands have. */
 class WholeBrief extends BriefPatch {
@@ -59,15 +68,29 @@ class MeshShape {
   @Maybe() @IsArray() @CheckedBy((came: unknown) => checkPlacements([came])) came?: Mat4;
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkSteps) steps?: Step[];
 }
-/** Which of the two a shape is, said by its kind. */
+/** Which of the three a shape is, said by its kind. */
 function checkShape(shape: unknown): void {
-  const isMesh = (shape as { kind?: unknown } | null)?.kind === 'mesh';
-  checkedAs<object>(shape, isMesh ? MeshShape : RecipeShape, (said) => new InputError('asset/shape', said));
+  const kind = (shape as { kind?: unknown } | null)?.kind;
+  checkedAs<object>(
+    shape,
+    kind === 'mesh' ? MeshShape : kind === 'copy' ? CopyShape : RecipeShape,
+    (said) => new InputError('asset/shape', said),
+  );
+}
+class CopyShape {
+  @Equals('copy') kind!: 'copy';
+  @IsString() @Length(1, 60) of!: string;
+  @OrNull() @IsIn(['x', 'y', 'z']) mirror!: 'x' | 'y' | 'z' | null;
+}
+class GroupShape implements Group {
+  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, 80) name!: string;
 }
 class WholePart extends PartBase {
   @IsObject() @CheckedBy(checkShape) shape!: Shape;
   @Maybe() @ValidateNested() @Type(() => HighShape) high?: NonNullable<Part['high']>;
   @Maybe() @IsObject() @CheckedBy(checkOrigin) origin?: PartOrigin;
+  @Maybe() @IsString() @Length(1, 60) group?: string;
 }
 class ExactShape {
   @IsBlob() blob!: string;
@@ -140,6 +163,7 @@ class DocumentShape {
   @IsDefined() @ValidateNested() @Type(() => WholeBrief) brief!: WholeBrief;
   @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => MaterialShape) materials!: Material[];
   @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => WholePart) parts!: Part[];
+  @Maybe() @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => GroupShape) groups?: GroupShape[];
   @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => DimensionShape) dimensions!: DimensionShape[];
   @IsArray() @ArrayMaxSize(50) @ValidateNested({ each: true }) @Type(() => ReferenceShape) references!: ReferenceShape[];
   @Maybe() @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => RelationShape) relations?: Relation[];
@@ -188,7 +212,8 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
       throw wrong('a part has no id, name or shape');
     if (ids.has(p.id)) throw wrong(`two parts have the id ${p.id}`);
     ids.add(p.id);
-    if (p.shape.kind !== 'recipe' && p.shape.kind !== 'mesh') throw wrong(`“${p.name}” is neither made by steps nor a mesh`);
+    if (p.shape.kind !== 'recipe' && p.shape.kind !== 'mesh' && p.shape.kind !== 'copy')
+      throw wrong(`“${p.name}” is neither made by steps nor a mesh nor a copy`);
   }
   let upgraded: AssetDocument;
   try {
@@ -220,13 +245,15 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
           shape:
             shape.kind === 'recipe'
               ? { kind: 'recipe', steps: own ?? [] }
-              : {
-                  kind: 'mesh',
-                  low: { blob: shape.low.blob, triangles: shape.low.triangles },
-                  placements: shape.placements,
-                  ...(shape.came && { came: shape.came }),
-                  ...(own && { steps: own }),
-                },
+              : shape.kind === 'copy'
+                ? { kind: 'copy', of: shape.of, mirror: shape.mirror }
+                : {
+                    kind: 'mesh',
+                    low: { blob: shape.low.blob, triangles: shape.low.triangles },
+                    placements: shape.placements,
+                    ...(shape.came && { came: shape.came }),
+                    ...(own && { steps: own }),
+                  },
           ...(p.regions && { regions: checkRegions(upgraded.parts[i].regions) }),
           ...(p.seams && { seams: checkSeams(upgraded.parts[i].seams) }),
           ...(p.origin && { origin: checkOrigin(upgraded.parts[i].origin) }),

@@ -85,7 +85,7 @@ export type PartOrigin = (
   gone?: boolean;
 };
 
-/** Made by steps, or brought as a mesh that steps may go on changing. */
+/** Made by steps, brought as a mesh that steps may go on changing, or a copy of another part: its mesh, mirrored or not, in a place of its own. */
 export type Shape =
   | { kind: 'recipe'; steps: Step[] }
   | {
@@ -95,7 +95,8 @@ export type Shape =
       /** A scale that isn’t the same in every direction, or a mirror, which the file had on it and which is in the mesh now. */
       came?: Mat4;
       steps?: Step[];
-    };
+    }
+  | { kind: 'copy'; of: string; mirror: 'x' | 'y' | 'z' | null; steps?: undefined };
 
 /** A part of the piece: made by steps, or an imported mesh with steps after it. */
 export interface Part {
@@ -121,8 +122,16 @@ export interface Part {
   aid?: boolean;
   /** How it moves, for a drawer, a lid, a knob. */
   travel?: Travel;
+  /** The group it belongs to. */
+  group?: string;
   /** Where its mesh was taken from; nothing where it is made by steps. */
   origin?: PartOrigin;
+}
+
+/** Parts that are moved together and looked at together. */
+export interface Group {
+  id: string;
+  name: string;
 }
 
 /** How two parts are wanted to stand to each other. */
@@ -143,11 +152,28 @@ export const deliveredParts = (document: AssetDocument): Part[] => document.part
 
 /** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
 export const canBake = (document: AssetDocument): boolean =>
-  deliveredParts(document).some((p) => p.shape.kind === 'recipe' || p.high !== undefined);
+  deliveredParts(document).some((p) => originalOf(document, p).shape.kind === 'recipe' || originalOf(document, p).high !== undefined);
 
 /** Materials that a delivered part has, in the document's order. */
 export const usedMaterials = (document: AssetDocument): Material[] =>
   document.materials.filter((m) => deliveredParts(document).some((p) => p.material === m.id));
+
+/** The part a copy is one of: what it has its mesh from. Itself where it is none, or where that part is gone. */
+export function originalOf(document: AssetDocument, part: Part): Part {
+  if (part.shape.kind !== 'copy') return part;
+  const { of } = part.shape;
+  return document.parts.find((p) => p.id === of && p.shape.kind !== 'copy') ?? part;
+}
+
+/** Copies that are drawn with the texels of the part they are copies of, as both have one material: id → that part's. */
+export function sharers(document: AssetDocument): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const p of document.parts) {
+    const original = originalOf(document, p);
+    if (original !== p && original.material === p.material && !original.aid && !p.aid) out[p.id] = original.id;
+  }
+  return out;
+}
 
 export const stepsOf = (part: Part): readonly Step[] => part.shape.steps ?? [];
 
@@ -248,6 +274,8 @@ export interface AssetDocument {
   brief: Brief;
   materials: Material[];
   parts: Part[];
+  /** Groups of parts; none when absent. */
+  groups?: Group[];
   /** Named figures that steps refer to. */
   dimensions: Dimension[];
   /** Pictures behind the piece. */

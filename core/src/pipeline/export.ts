@@ -1,5 +1,6 @@
 import { type GlbOptions, writeGlb } from '../io/glb-write';
-import { gpuMesh } from '../mesh/gpu';
+import { type GpuMesh, gpuMesh } from '../mesh/gpu';
+import type { PolyMesh } from '../mesh/polymesh';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
 
@@ -12,10 +13,17 @@ export interface ExportOptions extends GlbOptions {
 
 /** The asset as a GLB: parts in mm to metres, names, one node per copy. */
 export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): Promise<Uint8Array> {
+  // Copies with the same texels are written once and stand in several places.
+  const cards = new Map<PolyMesh, GpuMesh>();
+  const cardOf = (mesh: PolyMesh): GpuMesh => {
+    const known = cards.get(mesh) ?? gpuMesh(mesh, { tangents: options.tangents });
+    cards.set(mesh, known);
+    return known;
+  };
   return writeGlb(
     parts.map((p) => ({
       name: p.name,
-      gpu: gpuMesh(p.mesh, { tangents: options.tangents }),
+      gpu: cardOf(p.mesh),
       placements: p.placements,
       material: options.materialOf(p.id),
     })),

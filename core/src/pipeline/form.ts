@@ -6,6 +6,7 @@ import { type FormContext, form, type StepProblem, type StepResult } from '../fo
 import { findRegion, type Marks, marked } from '../form/regions';
 import type { Adaptive, Detail, Surroundings } from '../form/step';
 import { kindOf } from '../form/steps';
+import { reflection } from '../form/steps/mirror';
 import { type Kit, NO_KIT } from '../kit';
 import { IDENTITY, inverse, type Mat4, multiply, placement } from '../maths/mat4';
 import { keepFaces } from '../mesh/edit';
@@ -54,7 +55,8 @@ export function chosenCount(document: AssetDocument): (a: Adaptive) => number {
 }
 
 /** Ids of the parts that a part's steps look at. */
-const looksAt = (part: Part): string[] => stepsOf(part).flatMap((s) => (s.enabled ? (kindOf(s.kind).looksAt?.(s) ?? []) : []));
+const looksAt = (part: Part): string[] =>
+  part.shape.kind === 'copy' ? [part.shape.of] : stepsOf(part).flatMap((s) => (s.enabled ? (kindOf(s.kind).looksAt?.(s) ?? []) : []));
 
 /** Parts in the order they can be formed in: those that others look at first. In a circle the last one finds nothing and says so. */
 function inOrder(document: AssetDocument): Part[] {
@@ -158,6 +160,20 @@ export function formAsset(
   for (const part of inOrder(document)) {
     const base = placement(part.move, part.turnDegrees);
     const { shape } = part;
+    if (shape.kind === 'copy') {
+      const original = document.parts.find((p) => p.id === shape.of);
+      const made = formedParts.get(shape.of);
+      if (!original || !made || original.shape.kind === 'copy') continue;
+      // As the original's copies lie in its own space, then mirrored, then where this one stands.
+      const back = inverse(placement(original.move, original.turnDegrees));
+      const inner = shape.mirror ? reflection(shape.mirror, 0) : IDENTITY;
+      put(
+        part,
+        made.mesh,
+        made.placements.map((p) => multiply(base, multiply(inner, multiply(back, p)))),
+      );
+      continue;
+    }
     const blob = shape.kind === 'recipe' ? undefined : which === 'high' ? part.high?.blob : shape.low.blob;
     if (shape.kind === 'mesh' && (!blob || which === 'high' || stepsOf(part).length === 0)) {
       if (blob)

@@ -2,7 +2,7 @@ import type { Finding } from '../inspect/finding';
 import type { Kit } from '../kit';
 import { QUIET, type Task } from '../task';
 import { encodeParts } from './bundle';
-import type { AssetDocument } from './document';
+import { type AssetDocument, sharers } from './document';
 import { deliversTangents } from './export';
 import { type FormResult, fallbackTolerance, formAsset, type LoadMesh } from './form';
 import { inspectAsset, type Ledger, ledgerOf } from './inspect';
@@ -40,7 +40,7 @@ export interface Formed {
 export function formAndInspect(document: AssetDocument, load: LoadMesh, memory: MeshCache, kit: Kit, task: Task = QUIET): Formed {
   const bare = { ...unlabelled(document), waivers: [] };
   const result = formAsset(bare, 'low', load, memory, kit);
-  const ledger = ledgerOf(result.parts, memory, deliversTangents(bare));
+  const ledger = ledgerOf(result.parts, memory, deliversTangents(bare), [], sharers(bare));
   const standings = standingsOf(bare, result.parts, memory);
   const findings = inspectAsset(bare, result, ledger, task, memory, standings);
   const { marks, strewn, steps } = result;

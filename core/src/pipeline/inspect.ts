@@ -34,19 +34,21 @@ export interface Ledger {
 /**
  * @param tangents whether they are delivered (`deliversTangents`)
  * @param vertices of each part as its file has them, where it says: it may share fewer than it could
+ * @param shares copies that have the texels, and so the stored vertices, of another part
  */
 export function ledgerOf(
   parts: readonly PartMesh[],
   memory = new MeshCache(),
   tangents = true,
   vertices: readonly (number | undefined)[] = [],
+  shares: Readonly<Record<string, string>> = {},
 ): Ledger {
   const rows = parts.map((p, i) => ({
     id: p.id,
     triangles: triangleCount(p.mesh),
     copies: p.placements.length,
-    gpuVertices: vertices[i] ?? cardOf(p.mesh, memory, tangents).position.length / 3,
-    areaMm2: memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
+    gpuVertices: shares[p.id] ? 0 : (vertices[i] ?? cardOf(p.mesh, memory, tangents).position.length / 3),
+    areaMm2: shares[p.id] ? 0 : memory.of(p.mesh, 'area', () => areaOf(p.mesh)),
   }));
   const b = assetBounds(parts);
   return {
@@ -96,7 +98,11 @@ export function inspectAsset(
       ...(imported && { placements: p.placements }),
       ...(part?.shape.kind === 'mesh' && part.shape.came && { came: part.shape.came }),
     };
-    findings.push(...memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh })));
+    const found = memory.of(p.mesh, `findings ${JSON.stringify(about)}`, () => inspectPart({ ...about, mesh: p.mesh }));
+    // What is wrong with a copy's mesh is said of what it is a copy of.
+    findings.push(
+      ...(part?.shape.kind === 'copy' ? found.filter((f) => f.kind === 'no-material' || f.kind === 'default-material') : found),
+    );
   }
   findings.push(
     ...coincidences(formed.parts, memory, document),

@@ -57,13 +57,15 @@ export function lookClosely(
   delivered = false,
 ): Look {
   const { parts } = formed;
+  // What is wrong with a copy's mesh is said of what it is a copy of.
+  const own = parts.filter((p) => partOf(document, p)?.shape.kind !== 'copy');
   const findings: Finding[] = [];
   const work: [number, string, (t: Task) => void][] = [
-    [2, 'looking for faces that cross', (t) => findings.push(...crossing(parts, memory, t))],
+    [2, 'looking for faces that cross', (t) => findings.push(...crossing(own, memory, t))],
     [3, 'looking from outside', (t) => findings.push(...hidden(parts, document, memory, t))],
-    [2, 'looking for idle triangles', (t) => findings.push(...idle(parts, document, memory, t))],
-    [1, 'measuring walls', (t) => findings.push(...walls(parts, document, memory, t))],
-    [1, 'looking over layouts', () => findings.push(...layouts(parts, document, memory, delivered))],
+    [2, 'looking for idle triangles', (t) => findings.push(...idle(own, document, memory, t))],
+    [1, 'measuring walls', (t) => findings.push(...walls(own, document, memory, t))],
+    [1, 'looking over layouts', () => findings.push(...layouts(own, document, memory, delivered))],
   ];
   let neighbours: Neighbours[] = [];
   work.push([

@@ -8,7 +8,7 @@ import { kindOf, type Step } from '../form/steps';
 import { triangleCount } from '../mesh/polymesh';
 import type { Lookup } from '../units/formula';
 import { figure } from '../units/lengths';
-import { type AssetDocument, type Part, stepsOf } from './document';
+import { type AssetDocument, originalOf, type Part, stepsOf } from './document';
 import { chosenCount, type FormResult, isStrewn } from './form';
 
 /** Whether steps make something else of a part's triangles than its makers plan. */
@@ -68,11 +68,12 @@ export const wantsMeasure = (document: AssetDocument): boolean => document.parts
 export function partPlans(document: AssetDocument, measured: Measured = {}): PartPlan[] {
   const { lookup } = evaluateDimensions(document.dimensions);
   const count = chosenCount(document);
-  return document.parts.map((p) => {
+  const plans = document.parts.map((p): PartPlan => {
     const known = measured[p.id];
     const plan = budgetOf(stepsOf(p), lookup, isStrewn(p) ? known?.copies : undefined);
     const { shape } = p;
     if (p.aid) return { adaptive: plan.adaptive, steps: [], triangles: () => 0 };
+    if (shape.kind === 'copy') return plan;
     if (shape.kind === 'mesh') return { ...plan, triangles: () => known?.triangles ?? shape.low.triangles * shape.placements.length };
     if (!known || !isChanged(p)) return plan;
     const now = plan.triangles(count);
@@ -84,6 +85,13 @@ export function partPlans(document: AssetDocument, measured: Measured = {}): Par
       return Math.round((known.triangles + more) * (now > 0 ? plan.triangles(c) / now : 1));
     };
     return { ...plan, triangles };
+  });
+  // A copy costs what its original costs; its counts are that one's.
+  return document.parts.map((p, i) => {
+    const original = document.parts.indexOf(originalOf(document, p));
+    return p.aid || original === i
+      ? plans[i]
+      : { adaptive: [], steps: [], triangles: document.parts[original].aid ? () => 0 : plans[original].triangles };
   });
 }
 

@@ -6,7 +6,7 @@ import { type BakedField, emptyGround, fillGround, type Ground, type GroundInput
 import type { Material } from '../surface/material';
 import { type Validity, VERDICT_COLOURS, VERDICTS, type Verdict, validity } from '../surface/validity';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
-import type { AssetDocument } from './document';
+import { type AssetDocument, sharers } from './document';
 import type { PartMesh } from './form';
 import { isLaid } from './inspect';
 import { usedMaterials } from './results';
@@ -46,8 +46,10 @@ export function groundInput(document: AssetDocument, laid: readonly PartMesh[], 
     throw new StageError('surface/layout', 'There is no layout to compose on yet; unwrap first.');
   const materials = usedMaterials(document);
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
+  const shares = sharers(document);
   return {
     parts: laid
+      .filter((p) => shares[p.id] === undefined)
       .map((p) => ({ mesh: p.mesh, material: materials.findIndex((m) => m.id === chosen.get(p.id)) }))
       .filter((p) => p.material >= 0),
     size,

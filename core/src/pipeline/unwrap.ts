@@ -5,7 +5,7 @@ import { QUIET, part as share, type Task } from '../task';
 import { type Flattened, flatten } from '../uv/charts';
 import { type LayoutFigures, measureLayout } from '../uv/measure';
 import { type PackIsland, pack } from '../uv/pack/pack';
-import type { AssetDocument } from './document';
+import { type AssetDocument, sharers } from './document';
 import type { PartMesh } from './form';
 
 /** What a layout follows from, beside the parts themselves. */
@@ -18,6 +18,8 @@ export interface UnwrapSettings {
   weights: Record<string, number>;
   /** Part id → weights of its regions, in their order. */
   regions: Record<string, number[]>;
+  /** Copies that have the texels of another part: id → that part’s. */
+  shares?: Record<string, string>;
 }
 
 /** Laid-out parts and how good the layout is. */
@@ -29,7 +31,9 @@ export interface UnwrapResult {
 
 /** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
+  const shares = sharers(document);
   return {
+    ...(Object.keys(shares).length > 0 && { shares }),
     size: document.brief.limits.textureSize,
     ...document.unwrap,
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
@@ -39,9 +43,11 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
 
 /**
  * Seams, islands, one shared tile. Every island is laid at true size, so density is equal from the start; weights then
- * scale parts against each other.
+ * scale parts against each other. Copies that share texels have the layout of what they are copies of.
  */
-export function unwrap(parts: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
+export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
+  const sharedBy = (p: PartMesh): PartMesh | undefined => all.find((q) => q.id === settings.shares?.[p.id]);
+  const parts = all.filter((p) => !sharedBy(p));
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
   const flats: Flattened[] = [];
   const islands: PackIsland[] = [];
@@ -75,7 +81,8 @@ export function unwrap(parts: readonly PartMesh[], settings: UnwrapSettings, tas
   });
   const figures = measureLayout(out, settings.size);
   task.progress(1);
-  return { parts: out, figures };
+  const laid = new Map(out.map((p) => [p.id, p]));
+  return { parts: all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(p)?.id ?? '') as PartMesh).mesh }), figures };
 }
 
 /** To 2⁻²⁴ of the tile: corners that meet in an island get the same bits whichever facet they came from. */

@@ -11,7 +11,7 @@ import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/po
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { aboutParts, bakeSettings, finishBake, prepareBake } from '@wellmorph/core/pipeline/bake';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { formAndInspect } from '@wellmorph/core/pipeline/forming';
@@ -147,7 +147,7 @@ const handlers: Handlers = {
     const parts = labelled(decodeParts(laid), document);
     const options = exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) });
     const glb = await exportGlb(parts, options);
-    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents).gpuVertices };
+    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
   async inspect({ document, meshes }, task) {
     return lookClosely(document, await formed(document, meshes), memory, task);
@@ -169,7 +169,7 @@ const handlers: Handlers = {
   },
   async report({ document, meshes, file }, task) {
     const made = await formed(document, meshes);
-    const ledger = ledgerOf(made.parts, memory, deliversTangents(document));
+    const ledger = ledgerOf(made.parts, memory, deliversTangents(document), [], sharers(document));
     const look = lookClosely(document, made, memory, task);
     const findings = withWaivers(document, [...inspectAsset(document, made, ledger, task, memory), ...look.findings]);
     const report = reportOf(document, file, made.parts, ledger, findings, look.neighbours);

@@ -1,6 +1,6 @@
 import { InputError } from '../../errors';
 import type { Step } from '../../form/steps';
-import type { AssetDocument, Material, Part } from '../document';
+import { type AssetDocument, type Material, originalOf, type Part } from '../document';
 
 /**
  * A kind of change: what it may look like, what it does, how it is told. One file each; {@link ./index} lists them, and one that is
@@ -41,6 +41,8 @@ export function partIn(d: AssetDocument, id: string): Part {
 /** The steps of a part, to be changed in place. @throws InputError when the part is not there */
 export function stepsIn(d: AssetDocument, part: string): Step[] {
   const p = partIn(d, part);
+  if (p.shape.kind === 'copy')
+    throw new InputError('command/copy', `“${p.name}” is a copy of “${originalOf(d, p).name}”; its steps are that one’s.`);
   p.shape.steps ??= [];
   return p.shape.steps;
 }

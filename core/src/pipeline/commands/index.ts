@@ -10,6 +10,9 @@ import { formCounts } from './form-counts';
 import { formLock } from './form-lock';
 import { formShare } from './form-share';
 import { formTie } from './form-tie';
+import { groupMove } from './group-move';
+import { groupRemove } from './group-remove';
+import { groupSet } from './group-set';
 import { handoffSet } from './handoff-set';
 import { highPair } from './high-pair';
 import { highParts } from './high-parts';
@@ -18,6 +21,7 @@ import { materialRemove } from './material-remove';
 import { materialSet } from './material-set';
 import { meshReplace } from './mesh-replace';
 import { partAdd } from './part-add';
+import { partCopy } from './part-copy';
 import { partMove } from './part-move';
 import { partRemove } from './part-remove';
 import { partSet } from './part-set';
@@ -55,8 +59,12 @@ const KINDS = {
   'brief.set': briefSet,
   'part.add': partAdd,
   'part.remove': partRemove,
+  'part.copy': partCopy,
   'part.move': partMove,
   'part.set': partSet,
+  'group.set': groupSet,
+  'group.remove': groupRemove,
+  'group.move': groupMove,
   'step.add': stepAdd,
   'step.set': stepSet,
   'step.remove': stepRemove,

@@ -1,8 +1,9 @@
 import { ArrayMaxSize, Equals, IsArray, IsDefined } from 'class-validator';
 import { InputError } from '../../errors';
-import type { Material, Part, Source } from '../document';
+import type { Group, Material, Part, Source } from '../document';
 import { blobsOfPart } from '../stored';
-import type { CommandKind } from './command';
+import { Maybe } from './checks';
+import { type CommandKind, withOne } from './command';
 
 class PartsBring {
   @Equals('parts.bring') type!: 'parts.bring';
@@ -12,6 +13,8 @@ class PartsBring {
   @IsArray() @ArrayMaxSize(10_000) materials!: Material[];
   /** The file they came in. */
   @IsDefined() source!: Source;
+  /** The group they are, where they are several. */
+  @Maybe() group?: Group;
 }
 
 /** The first of a name, “name 2”, “name 3” … that nobody has yet; it is then taken. */
@@ -27,13 +30,14 @@ export const partsBring: CommandKind<PartsBring> = {
   shape: PartsBring,
   byServer: true,
   blobs: ({ parts, source }) => [...parts.flatMap(blobsOfPart), ...(source.textures ?? []).map((t) => t.blob)],
-  apply(d, { parts, materials, source }) {
+  apply(d, { parts, materials, source, group }) {
     const ids = new Set([...d.parts, ...d.materials].map((x) => x.id));
     if ([...parts, ...materials].some((x) => ids.has(x.id)))
       throw new InputError('command/id', 'A part or a material with that id is there already.');
     const [partNames, materialNames] = [new Set(d.parts.map((p) => p.name)), new Set(d.materials.map((m) => m.name))];
     d.materials.push(...materials.map((m) => ({ ...m, name: free(m.name, materialNames) })));
     d.parts.push(...parts.map((p) => ({ ...p, name: free(p.name, partNames) })));
+    if (group) d.groups = withOne(d.groups, group);
     d.sources = [...d.sources.filter((s) => s.fileName !== source.fileName), source];
   },
   words: ({ parts, source }) => `brought ${parts.length === 1 ? parts[0].name : `${parts.length} parts`} in from ${source.fileName}`,

@@ -62,7 +62,12 @@ describe('a piece brought into another', () => {
     // Moved and renamed here, changed there.
     await editAsset(shelf, version, { type: 'part.set', part: parts[0], patch: { name: 'Mine', move: [100, 0, 0] } });
     const there = await assetState(lantern);
-    await editAsset(lantern, there.version, { type: 'form.lock', key: adaptiveOf(stepsOf(there.document.parts[0])[0])[0].key, label: 'sides', count: 40 });
+    await editAsset(lantern, there.version, {
+      type: 'form.lock',
+      key: adaptiveOf(stepsOf(there.document.parts[0])[0])[0].key,
+      label: 'sides',
+      count: 40,
+    });
     const [{ state: newer }] = await otherPieces(shelf);
     expect(newer).not.toBe(state);
     const before = (await assetState(shelf)).document;
