@@ -28,6 +28,7 @@ export const EVERY: Command[] = [
     part: 'bail',
     step: { kind: 'array', id: 'two', name: 'Two', enabled: true, count: 2, x: 0, z: 5, startDegrees: -90 },
   },
+  { type: 'step.share', part: 'bail', step: 'two', same: 'pair', to: [{ part: 'font', id: 'two of font' }] },
   {
     type: 'step.set',
     part: 'guards',

@@ -192,7 +192,7 @@ export function adaptiveOf(step: StepBase): Adaptive[] {
 
 /** Exactly what a step is made from: its dimensions, and the counts or the tolerance. */
 function keyOf(step: StepBase, detail: Detail): string {
-  const { name: _, enabled: __, in: ___, formulas: ____, ...own } = step;
+  const { name: _, enabled: __, in: ___, formulas: ____, same: _____, ...own } = step;
   const counts = detail.mesh === 'low' ? adaptiveOf(step).map((a) => allowedCount(a, detail.count(a))) : detail.toleranceMm;
   return JSON.stringify([detail.mesh, counts, own]);
 }

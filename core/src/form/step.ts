@@ -12,6 +12,8 @@ export interface StepBase {
   enabled: boolean;
   /** The one mesh it belongs to; both when absent. */
   in?: 'low' | 'high';
+  /** Shared with the steps of other parts that say the same here: changing one changes all. */
+  same?: string;
   /** Numbers that follow a formula: where they stand (see `numbersOf`) → the formula. */
   formulas?: Record<string, string>;
 }

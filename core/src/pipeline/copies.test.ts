@@ -200,3 +200,46 @@ describe('groups', () => {
     );
   });
 });
+
+describe('steps shared by several parts', () => {
+  const shared = applyCommand(
+    applyCommand(
+      {
+        ...piece,
+        parts: [post, { ...post, id: 'rail', name: 'Rail', shape: { kind: 'recipe', steps: [{ ...stepOf('box'), id: 'rail-box' }] } }],
+      },
+      {
+        type: 'step.add',
+        part: 'post',
+        step: { ...stepOf('bevel'), id: 'round' },
+      },
+    ).document,
+    { type: 'step.share', part: 'post', step: 'round', same: 'rounding', to: [{ part: 'rail', id: 'round-rail' }] },
+  ).document;
+  const bevels = (d: AssetDocument) => d.parts.map((p) => p.shape.steps?.at(-1));
+  it('one bevel on two: changing one changes both, each keeps its id and whether it is on', () => {
+    const [, own] = bevels(shared);
+    if (own?.kind !== 'bevel') throw new Error('It is the bevel.');
+    const off = applyCommand(shared, { type: 'step.set', part: 'rail', step: { ...own, enabled: false } }).document;
+    expect(bevels(off).map((s) => s?.enabled)).toEqual([true, false]);
+    const wider = applyCommand(off, { type: 'step.set', part: 'rail', step: { ...own, enabled: false, size: 3.5 } });
+    expect(bevels(wider.document)).toMatchObject([
+      { id: 'round', size: 3.5, enabled: true, same: 'rounding' },
+      { id: 'round-rail', size: 3.5, enabled: false },
+    ]);
+    expect(applyPatches(wider.document, wider.inverse)).toEqual(off);
+  });
+  it('one that stands alone again is changed alone; what makes something is not shared', () => {
+    const alone = applyCommand(shared, { type: 'step.share', part: 'rail', step: 'round-rail', same: null, to: [] }).document;
+    const [own] = bevels(alone);
+    if (own?.kind !== 'bevel') throw new Error('It is the bevel.');
+    const wider = applyCommand(alone, { type: 'step.set', part: 'post', step: { ...own, size: 4 } }).document;
+    expect(bevels(wider).map((s) => s?.kind === 'bevel' && s.size)).toEqual([4, own.size]);
+    expect(() =>
+      applyCommand(shared, { type: 'step.share', part: 'post', step: post.shape.steps?.[0].id ?? '', same: 'x', to: [] }),
+    ).toThrow('only steps that change it are shared');
+    expect(() =>
+      applyCommand(shared, { type: 'step.share', part: 'post', step: 'round', same: 'rounding', to: [{ part: 'rail', id: 'z' }] }),
+    ).toThrow('“Rail” has that step already.');
+  });
+});

@@ -1,3 +1,4 @@
+import type { Step } from '../form/steps';
 import type { AssetDocument } from './document';
 
 /**
@@ -29,7 +30,9 @@ export function unlabelled(document: AssetDocument): AssetDocument {
     parts: document.parts.map((p) => ({
       ...p,
       name: mark('part', p.id),
-      shape: p.shape.steps ? { ...p.shape, steps: p.shape.steps.map((s) => ({ ...s, name: mark('step', s.id) })) } : p.shape,
+      shape: p.shape.steps
+        ? { ...p.shape, steps: p.shape.steps.map(({ same: _, ...s }) => ({ ...s, name: mark('step', s.id) }) as Step) }
+        : p.shape,
       ...(p.regions && { regions: p.regions.map((r) => ({ ...r, name: mark('region', r.id) })) }),
     })),
     materials: document.materials.map((m) => ({ ...m, name: mark('material', m.id) })),

@@ -150,6 +150,9 @@ export function checkStep(plain: unknown): Step {
   const mesh = given?.in;
   if (mesh !== undefined && mesh !== 'low' && mesh !== 'high')
     throw new InputError('step/in', `${where} can be in the low mesh, in the high one, or in both.`);
+  const same = given?.same;
+  if (same !== undefined && (typeof same !== 'string' || same.length === 0 || same.length > 60))
+    throw new InputError('step/same', `What ${where} is shared under is no name.`);
   const formulas = given?.formulas;
   if (formulas !== undefined) {
     const bad =
@@ -164,6 +167,7 @@ export function checkStep(plain: unknown): Step {
     ...base,
     ...own,
     ...(mesh && { in: mesh }),
+    ...(same !== undefined && { same }),
     ...(formulas && Object.keys(formulas).length > 0 && { formulas: { ...formulas } }),
   } as unknown as Step;
 }

@@ -45,6 +45,7 @@ import { stepAdd } from './step-add';
 import { stepMove } from './step-move';
 import { stepRemove } from './step-remove';
 import { stepSet } from './step-set';
+import { stepShare } from './step-share';
 import { surfaceSet } from './surface-set';
 import { travelSet } from './travel-set';
 import { unwaive } from './unwaive';
@@ -67,6 +68,7 @@ const KINDS = {
   'group.move': groupMove,
   'step.add': stepAdd,
   'step.set': stepSet,
+  'step.share': stepShare,
   'step.remove': stepRemove,
   'step.move': stepMove,
   'dimension.set': dimensionSet,
