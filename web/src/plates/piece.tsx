@@ -5,6 +5,8 @@ import { useColorScheme } from '@mui/material/styles';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import type { MeasureKind } from '@wellmorph/core/form/measure';
 import type { Reference } from '@wellmorph/core/form/reference';
+import type { PartSection, Wall } from '@wellmorph/core/inspect/section';
+import type { Plane } from '@wellmorph/core/mesh/slice';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import type { SolvedShot } from '@wellmorph/core/shot/shot';
 import { drawnOpacity } from '@wellmorph/core/surface/material';
@@ -14,6 +16,7 @@ import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart, Work } from '@/workers/protocol';
 import './quiet';
 import { Behind } from './behind';
+import { CutFaces, clipOf } from './cut-faces';
 import { pieceArrived, usePieceComing } from './first-look';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
@@ -59,6 +62,12 @@ export interface PieceProps {
   onPlace?(place: Vec3): void;
   /** What is measured on the surface, in place of materials. */
   view?: Measured | null;
+  /** Parts left out of the view, drawn as lines. */
+  behind?: readonly GpuPart[];
+  /** A plane that cuts it open, and what it cuts. */
+  section?: { plane: Plane; cut: readonly PartSection[] } | null;
+  onWall?(wall: Wall | null): void;
+  onWallPick?(wall: Wall): void;
   /** The value of the view under the pointer. */
   onProbe?(value: number | null): void;
 }
@@ -83,6 +92,7 @@ export default memo(function Piece(props: PieceProps) {
         camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
         onCreated={({ gl }) => {
           gl.setClearColor(colours.plate);
+          gl.localClippingEnabled = true;
           // Its first picture is made in the frame that follows.
           requestAnimationFrame(() =>
             requestAnimationFrame(() => {
@@ -114,6 +124,19 @@ export default memo(function Piece(props: PieceProps) {
         ) : (
           <Parts {...props} colours={colours} />
         )}
+        {props.section && (
+          <CutFaces
+            {...props.section}
+            radius={bounds.radius}
+            materialOf={props.materialOf}
+            colours={colours}
+            onWall={props.onWall}
+            onPick={props.onWallPick}
+          />
+        )}
+        {props.behind?.map((a) => (
+          <Aid key={a.id} part={a} colour={colours.ink} />
+        ))}
         {props.aids?.map((a) => (
           <Aid key={a.id} part={a} colour={colours.info} />
         ))}
@@ -167,8 +190,10 @@ function Parts(props: PieceProps & { colours: typeof PAPER }) {
   const map = useMemo(() => (checker ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels]);
   const normals = useTexture(props.normalMap, FLAT);
   const occlusion = useTexture(props.occlusionMap, OPEN);
+  const plane = props.section?.plane;
+  const clip = useMemo(() => (plane ? [clipOf(plane)] : null), [plane]);
   useEffect(() => () => map?.dispose(), [map]);
-  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} />);
+  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} clip={clip} />);
 }
 
 interface Pictures {
@@ -234,7 +259,8 @@ function PartView({
   regions,
   plain,
   colours,
-}: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER }) {
+  clip,
+}: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER; clip: THREE.Plane[] | null }) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = usePartGeometry(part);
   const lines = useMemo(() => {
@@ -278,6 +304,8 @@ function PartView({
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   const pick = (e: ThreeEvent<MouseEvent>) => {
     if ((!onPick && !onFace && !onPlace) || e.delta > 4) return;
+    // What the section has cut away is not there to be clicked.
+    if (clip?.some((c) => c.distanceToPoint(e.point) < 0)) return;
     e.stopPropagation();
     if (onPlace) {
       onPlace(nearestCorner(e));
@@ -310,7 +338,8 @@ function PartView({
               transparent={clear}
               opacity={clear ? opacity : 1}
               depthWrite={!clear}
-              side={clear ? THREE.DoubleSide : THREE.FrontSide}
+              side={clear || clip ? THREE.DoubleSide : THREE.FrontSide}
+              clippingPlanes={clip}
               polygonOffset
               polygonOffsetFactor={1}
               polygonOffsetUnits={1}
@@ -318,12 +347,17 @@ function PartView({
           </mesh>
           {(edges || chosen) && part.edges.length > 0 && (
             <lineSegments geometry={lines} renderOrder={1}>
-              <lineBasicMaterial color={chosen ? colours.accent : colours.ink} transparent opacity={chosen ? 0.85 : 0.28} />
+              <lineBasicMaterial
+                color={chosen ? colours.accent : colours.ink}
+                transparent
+                opacity={chosen ? 0.85 : 0.28}
+                clippingPlanes={clip}
+              />
             </lineSegments>
           )}
           {region && (
             <mesh geometry={region} renderOrder={3}>
-              <meshBasicMaterial color={colours.accent} transparent opacity={0.6} depthWrite={false} />
+              <meshBasicMaterial color={colours.accent} transparent opacity={0.6} depthWrite={false} clippingPlanes={clip} />
             </mesh>
           )}
           {seams && (

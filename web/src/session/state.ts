@@ -71,6 +71,21 @@ export interface Pose {
   at: number;
 }
 
+/** Which parts are drawn: all but some, or some alone; the others, where wanted, as lines. */
+export interface Shown {
+  out: readonly string[];
+  only: readonly string[] | null;
+  behind: boolean;
+}
+export const ALL_SHOWN: Shown = { out: [], only: null, behind: false };
+/** A plane across an axis, mm along it, that cuts the view open. */
+export interface SectionPlane {
+  axis: 'x' | 'y' | 'z';
+  at: number;
+  /** Looked at from the other side. */
+  turned: boolean;
+}
+
 export interface Selected {
   part: string | null;
   step: string | null;
@@ -104,6 +119,8 @@ export interface SheetState extends InView {
   selected: Selected;
   picking: Picking;
   pose: Pose;
+  shown: Shown;
+  section: SectionPlane | null;
 }
 
 export const emptySheet = (id: string): SheetState => ({
@@ -133,6 +150,8 @@ export const emptySheet = (id: string): SheetState => ({
   selected: { part: null, step: null, island: null, finding: null },
   picking: { part: null, what: null, step: null, wants: null, reach: 'face', remove: false, degrees: 30, whole: true },
   pose: { part: null, at: 0 },
+  shown: ALL_SHOWN,
+  section: null,
 });
 
 /** Whether a result in view was made from the document as it is. */

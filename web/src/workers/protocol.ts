@@ -3,9 +3,11 @@ import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
+import type { PartSection } from '@wellmorph/core/inspect/section';
 import type { View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
+import type { Plane } from '@wellmorph/core/mesh/slice';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
@@ -143,6 +145,8 @@ export interface Work {
   inspect: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
   /** A view, and what the plate draws of it, by part. */
   view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: { view: View; drawn: Record<string, DrawnView> } };
+  /** What a plane cuts of formed parts. */
+  section: { ask: { parts: Bytes; plane: Plane }; answer: PartSection[] };
   fix: {
     ask: { document: AssetDocument; meshes: Meshes; finding: Finding; fix: FixId; newId: string };
     answer: { part: string; mesh: Bytes; triangles: number; placements?: Mat4[]; what: string } | { commands: Command[] };

@@ -4,6 +4,7 @@ import { layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
+import { sectionThrough } from '@wellmorph/core/inspect/section';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { edgesOf } from '@wellmorph/core/mesh/connectivity';
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
@@ -73,6 +74,7 @@ const handlers: Handlers = {
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
     };
   },
+  section: ({ parts, plane }) => sectionThrough(decodeParts(parts), plane),
   pick({ parts, part, face, reach, degrees, faces, remove }) {
     const mesh = meshOf(parts, part);
     const chosen = new Set(faces);

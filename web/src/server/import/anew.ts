@@ -55,7 +55,8 @@ export function takeAnew(
           origin,
         };
       });
-      const parts = fresh.map((i) => taken.parts[i]);
+      // What is new in it belongs with what was there.
+      const parts = fresh.map((i) => ({ ...taken.parts[i], group: older[0].group }));
       const materials = taken.materials.filter((m) =>
         parts.some((p) => p.material === m.id || p.regions?.some((r) => r.material === m.id)),
       );

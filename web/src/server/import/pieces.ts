@@ -10,7 +10,7 @@ import { assetState, editAsset, listAssets } from '../db/assets';
 import type { PieceAnswer, PieceAsk } from '../jobs/piece.worker';
 import { takeAnew } from './anew';
 import type { Brought } from './import';
-import { onLatest } from './take';
+import { grouped, onLatest } from './take';
 
 /** The thread that forms a piece to be brought in. Replaceable, for where sources are not bundled. */
 export const workbench = { thread: (): Worker => new Worker(new URL('../jobs/piece.worker.ts', import.meta.url)) };
@@ -81,7 +81,7 @@ async function taken(from: string, document: AssetDocument, frozen: boolean) {
   const notes = problems.length > 0 ? [`Steps of it could not be made: ${problems[0]}`] : [];
   const licences = [...new Set(document.sources.map((s) => s.licence).filter(Boolean))].join(', ');
   const source: Source = { fileName: `${document.name} (piece of the Workshop)`, licence: licences, note: notes.join(' ') };
-  return { parts, materials: materials.map((m) => m.material), source, notes };
+  return { ...grouped(parts, own, document.name), materials: materials.map((m) => m.material), source, notes };
 }
 
 /** Another piece of the Workshop as parts of this one: as it is now, and taken anew on wish unless it is frozen. */

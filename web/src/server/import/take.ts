@@ -5,7 +5,7 @@ import type { Model } from '@wellmorph/core/io/model';
 import { EXACT, formatOf } from '@wellmorph/core/io/read';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import type { PolyMesh } from '@wellmorph/core/mesh/polymesh';
-import type { AssetDocument, Source } from '@wellmorph/core/pipeline/document';
+import type { AssetDocument, Group, Part, Source } from '@wellmorph/core/pipeline/document';
 import { fallbackTolerance } from '@wellmorph/core/pipeline/form';
 import { EXACT_SHARES, type FromFile, partsFromModel, texturesFromModel } from '@wellmorph/core/pipeline/import';
 import { keepBlob } from '../blobs/store';
@@ -69,7 +69,14 @@ export async function takeOver(model: Model, upload: Pick<Upload, 'fileName' | '
     note: model.notes.join(' '),
     ...texturesFromModel(model, materials, await keepTextures(model)),
   };
-  return { parts, materials: materials.filter((m) => named.has(m.id)), source };
+  return { ...grouped(parts, own, upload.fileName.replace(/\.[^.]+$/, '')), materials: materials.filter((m) => named.has(m.id)), source };
+}
+
+/** Parts that come together are a group, where they are several. */
+export function grouped(parts: readonly Part[], own: string, name: string): { parts: Part[]; group?: Group } {
+  if (parts.length < 2) return { parts: [...parts] };
+  const group = { id: `group-${own}`, name: name.slice(0, 80) || 'Brought in' };
+  return { parts: parts.map((p) => ({ ...p, group: group.id })), group };
 }
 
 /** Times a change made by others meanwhile is stepped over. */

@@ -8,6 +8,7 @@ import { type MeasureKind, measure, PLACES_FOR } from '@wellmorph/core/form/meas
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { grouped } from '@wellmorph/core/inspect/grouped';
 import { travelled } from '@wellmorph/core/inspect/relations';
+import type { Wall } from '@wellmorph/core/inspect/section';
 import type { ViewKind } from '@wellmorph/core/inspect/views';
 import { multiply } from '@wellmorph/core/maths/mat4';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
@@ -15,12 +16,14 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { Scale } from '@/plates/scale';
+import { boundsOf } from '@/plates/view';
 import { type Lengths, useLengths, useSession, useSheet } from '@/session/context';
-import type { Pose } from '@/session/state';
+import { ALL_SHOWN, type Pose } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
+import { isTyping } from '@/sheet/typing';
 import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
 import { Beginnings } from './beginnings';
@@ -31,6 +34,8 @@ import { drawingsOf } from './drawings';
 import { useFindings, useLook } from './look';
 import { PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
+import { freshSection, SectionBar, useSection } from './section';
+import { isShown, SHOW_KEYS } from './shown';
 import { usePose } from './travel';
 import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
 
@@ -75,6 +80,8 @@ export function FormStage() {
     const onKey = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
         setEdges((x) => !x);
+      const act = SHOW_KEYS[e.key.toLowerCase()];
+      if (act && !e.ctrlKey && !e.metaKey && !e.altKey && !isTyping(e.target)) act(session);
       if (e.key === 'Escape') {
         stopPicking(session);
         setMeasuring(null);
@@ -89,7 +96,14 @@ export function FormStage() {
   const open = drawings.find((d) => d.key === drawing) ?? (drawing ? drawings[0] : undefined);
   useEffect(() => setPoint(null), [step?.id]);
   const pose = usePose();
-  const gpu = useMemo(() => posed(form?.gpu ?? [], document, pose), [form?.gpu, document, pose]);
+  const shown = useSheet((s) => s.shown);
+  const all = useMemo(() => posed(form?.gpu ?? [], document, pose), [form?.gpu, document, pose]);
+  const gpu = useMemo(() => (shown === ALL_SHOWN ? all : all.filter((g) => isShown(shown, g.id))), [all, shown]);
+  const behind = useMemo(() => (shown.behind ? all.filter((g) => !isShown(shown, g.id)) : []), [all, shown]);
+  const plane = useSheet((s) => s.section);
+  const cut = useSection(what === 'low' ? plane : null);
+  const section = useMemo(() => cut && { ...cut, cut: cut.cut.filter((c) => isShown(shown, c.part)) }, [cut, shown]);
+  const bounds = useMemo(() => boundsOf(all), [all]);
   const picking = usePicking();
   const regions = useRegions();
   useLook();
@@ -103,6 +117,13 @@ export function FormStage() {
       probe.current.textContent =
         value === null || !Number.isFinite(value) ? '' : `here ${figure(value, 3)} ${session.state.view?.view.unit ?? ''}`;
   }, []);
+  const onWall = useCallback(
+    (wall: Wall | null) => {
+      if (probe.current) probe.current.textContent = wall ? `wall here ${lengths.length(wall.mm, 3)}` : '';
+    },
+    [lengths],
+  );
+  const onWallPick = useCallback((wall: Wall) => setMeasuring({ kind: 'distance', places: [wall.from, wall.to] }), []);
   const onPlace = useCallback(
     (place: Vec3) => setMeasuring((m) => m && { ...m, places: m.places.length >= PLACES_FOR[m.kind] ? [place] : [...m.places, place] }),
     [],
@@ -144,6 +165,7 @@ export function FormStage() {
                 onKind={what === 'low' ? setViewKind : undefined}
                 edges={edges}
                 onEdges={setEdges}
+                onSection={what === 'low' ? (axis) => session.set({ section: axis && freshSection(axis, bounds) }) : undefined}
               />
             )}
             {!open && !empty && what === 'low' && (
@@ -177,6 +199,10 @@ export function FormStage() {
                 measuring={measuring}
                 onPlace={measuring ? onPlace : undefined}
                 view={measured}
+                behind={behind}
+                section={section}
+                onWall={onWall}
+                onWallPick={measuring ? undefined : onWallPick}
                 onProbe={onProbe}
               />
             ) : (
@@ -199,6 +225,7 @@ export function FormStage() {
             </Box>
           )}
           {measured && !open && what === 'low' && <Scale view={measured.view} probe={probe} />}
+          {plane && !open && what === 'low' && !empty && <SectionBar section={plane} bounds={bounds} />}
           {what !== 'low' && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (
@@ -209,6 +236,8 @@ export function FormStage() {
           {!empty && !open && (
             <PlateFoot>
               <span>
+                {what === 'low' && gpu.length < all.length ? `${gpu.length} of ${all.length} parts shown · A shows all · ` : ''}
+                {what === 'low' && section && !measured && <span ref={probe} />}
                 {what !== 'low' && high
                   ? `high: ${figure(high.triangles, 0)} triangles`
                   : form

@@ -16,8 +16,10 @@ import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
 import { MoveButtons } from '@/sheet/sortable';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
+import { CopyMenu, CopyOf } from './copies';
 import type { DrawingHand } from './drawings';
 import { Inner } from './fold';
+import { GroupChoice } from './groups';
 import { OriginPanel } from './origin';
 import { RegionPanel } from './regions';
 import { Stand } from './stand';
@@ -48,15 +50,25 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         choices={choices}
         onChange={(value) => giveMaterial(session, [part.id], value)}
       />
-      <StepList part={part} steps={steps} {...drawing} />
-      <Counts part={part} />
-      <RegionPanel part={part} />
+      <GroupChoice part={part} />
+      {part.shape.kind === 'copy' ? (
+        <CopyOf part={part} />
+      ) : (
+        <>
+          <StepList part={part} steps={steps} {...drawing} />
+          <Counts part={part} />
+          <RegionPanel part={part} />
+        </>
+      )}
       <OriginPanel part={part} />
       <Placement part={part} onSet={set} />
-      <Box sx={{ display: 'flex', gap: 1, mt: 1.2 }}>
-        <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
-          Add a step
-        </Button>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 1, mt: 1.2 }}>
+        {part.shape.kind !== 'copy' && (
+          <Button variant="outlined" onClick={(e) => setMenu(e.currentTarget)}>
+            Add a step
+          </Button>
+        )}
+        <CopyMenu part={part} />
         <Button variant="outlined" onClick={() => session.dispatch({ type: 'part.remove', part: part.id })}>
           Remove the part
         </Button>

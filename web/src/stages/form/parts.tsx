@@ -5,10 +5,11 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import type { StepName } from '@wellmorph/core/form/steps/index';
-import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, originalOf, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
+import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
-import { useLengths, useSession, useSheet } from '@/session/context';
+import { type Lengths, useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
@@ -17,6 +18,7 @@ import { Plain, Written } from '@/sheet/plain';
 import { SortableList, SortableRow } from '@/sheet/sortable';
 import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
+import { GroupPanel } from './groups';
 import { OpenPart } from './part';
 import { PieceDialog } from './pieces';
 import { ReferencePanel } from './references';
@@ -42,6 +44,15 @@ export function addPart(session: AssetSession, kind: StepName): void {
   if (session.dispatch({ type: 'part.add', part })) session.select({ part: id, step: step.id });
 }
 
+/** A part in a few words: its steps, or where it came from. */
+function aboutPart(document: AssetDocument, part: Part, names: Lookup, bare: Lengths['bare']): string {
+  const { shape } = part;
+  if (shape.kind === 'recipe') return shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet';
+  if (shape.kind === 'copy') return `${shape.mirror ? 'mirrored copy' : 'copy'} of ${originalOf(document, part).name}`;
+  const from = part.origin?.kind === 'piece' ? `from ${part.origin.piece}` : 'imported';
+  return shape.placements.length > 1 ? `${from} · ${shape.placements.length} copies` : from;
+}
+
 export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -65,6 +76,7 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
       <DimensionPanel />
       <ReferencePanel />
       <RelationPanel document={document} />
+      <GroupPanel document={document} />
       <Box sx={{ px: 1.8 }}>
         <Heading aside="low · high from one recipe">Parts</Heading>
         {document.parts.length > 5 && (
@@ -127,9 +139,7 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
                             {part.name}
                           </Box>
                           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-                            {part.shape.kind === 'recipe'
-                              ? part.shape.steps.map((s) => stepWords(s, names, bare)).join(' · ') || 'no steps yet'
-                              : `${part.origin?.kind === 'piece' ? `from ${part.origin.piece}` : 'imported'}${part.shape.placements.length > 1 ? ` · ${part.shape.placements.length} copies` : ''}`}
+                            {aboutPart(document, part, names, bare)}
                           </Box>
                         </Box>
                         <Box className="mono" sx={{ fontSize: 13 }}>

@@ -19,6 +19,7 @@ import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
 import { otherHalf } from './halves';
 import { showHigh } from './run';
+import { ShareStep } from './share';
 import { SizeDrag, StepResult } from './step-result';
 
 /** A step in a few words, for the list, as its formulas come to now. */
@@ -114,6 +115,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
           names={names?.lookup}
         />
       )}
+      <ShareStep part={part} step={step} />
       <Choice
         label="Belongs to"
         value={step.in ?? 'both'}

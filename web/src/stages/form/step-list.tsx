@@ -59,6 +59,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
                   >
                     {stepName(s.kind)}
                     {s.in && ` · ${s.in} only`}
+                    {s.same && ' · shared'}
                     {triangles.has(s.id) && ` · ${signed(s, triangles.get(s.id) ?? 0)} tri`}
                   </Box>
                 </Plain>

@@ -10,8 +10,10 @@ import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
+import type { SectionPlane } from '@/session/state';
 import type { Work } from '@/workers/protocol';
 import { showView, VIEW_LIST } from './look';
+import { leaveOut, onlyThese, showAll, showBehind } from './shown';
 
 /** Chooses what is drawn on the surface: materials, with or without edges, or something measured. */
 export function ViewMenu({
@@ -19,13 +21,20 @@ export function ViewMenu({
   onKind,
   edges,
   onEdges,
+  onSection,
 }: {
   kind: ViewKind | null;
   /** Absent where only materials are shown. */
   onKind?(kind: ViewKind | null): void;
   edges: boolean;
   onEdges(edges: boolean): void;
+  /** Cuts the view open across an axis, or not. */
+  onSection?(axis: SectionPlane['axis'] | null): void;
 }) {
+  const session = useSession();
+  const shown = useSheet((s) => s.shown);
+  const section = useSheet((s) => s.section);
+  const some = useSheet((s) => s.selected.part !== null);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const choose = (act: () => void) => {
     setAnchor(null);
@@ -49,14 +58,43 @@ export function ViewMenu({
         <Divider />
         <MenuItem role="menuitemcheckbox" aria-checked={edges} onClick={() => choose(() => onEdges(!edges))}>
           {edges ? 'Hide edges' : 'Show edges'}
-          <Box component="span" className="mono" sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>
-            E
-          </Box>
+          <Key>E</Key>
         </MenuItem>
+        <MenuItem disabled={!some} onClick={() => choose(() => leaveOut(session))}>
+          Leave the chosen part out <Key>L</Key>
+        </MenuItem>
+        <MenuItem disabled={!some} onClick={() => choose(() => onlyThese(session))}>
+          Only the chosen part <Key>O</Key>
+        </MenuItem>
+        <MenuItem disabled={shown.only === null && shown.out.length === 0} onClick={() => choose(() => showAll(session))}>
+          All parts <Key>A</Key>
+        </MenuItem>
+        <MenuItem role="menuitemcheckbox" aria-checked={shown.behind} onClick={() => choose(() => showBehind(session))}>
+          {shown.behind ? 'Nothing of what is left out' : 'What is left out as lines'} <Key>B</Key>
+        </MenuItem>
+        {onSection && <Divider />}
+        {onSection &&
+          (['x', 'y', 'z'] as const).map((axis) => (
+            <MenuItem
+              key={axis}
+              role="menuitemcheckbox"
+              aria-checked={section?.axis === axis}
+              selected={section?.axis === axis}
+              onClick={() => choose(() => onSection(section?.axis === axis ? null : axis))}
+            >
+              Section across {axis}
+            </MenuItem>
+          ))}
       </Menu>
     </>
   );
 }
+
+const Key = ({ children }: { children: string }) => (
+  <Box component="span" className="mono" sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>
+    {children}
+  </Box>
+);
 
 const MEASURES: Record<MeasureKind, string> = { distance: 'Distance', angle: 'Angle', radius: 'Radius' };
 
