@@ -11,7 +11,9 @@ import {
   type Adaptive,
   allowedCount,
   type Changed,
+  countOf,
   type Detail,
+  evened,
   type Plan,
   type StepBase,
   type StepFigure,
@@ -117,8 +119,8 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
     const key = `(${list.map((p) => p.key).join('+')})`;
     return { key, mesh: remembered(key, () => ({ mesh: mergeLaid(list.map((p) => p.mesh)) })).mesh };
   };
-  for (const step of steps) {
-    if (!isIn(step, detail.mesh)) continue;
+  const mine = steps.filter((s) => isIn(s, detail.mesh));
+  for (const [i, step] of mine.entries()) {
     try {
       const resolved: StepBase = resolveStep<StepBase>(step, context.lookup ?? (() => undefined));
       const kind = kindOf(step.kind);
@@ -145,8 +147,9 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
         placements = [IDENTITY];
       } else if (kind.maker) {
         const { maker } = kind;
-        const key = context.cache ? keyOf(resolved, detail) : '';
-        const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, detail), step.id), notes: maker.notes?.(resolved) }));
+        const own = isJoined(mine, i) ? { ...detail, even: true } : detail;
+        const key = context.cache ? keyOf(resolved, own) : '';
+        const made = remembered(key, () => ({ mesh: owned(maker.build(resolved, own), step.id), notes: maker.notes?.(resolved) }));
         pieces.push({ mesh: made.mesh, key });
         result(made, 0);
       } else if (kind.fitter) {
@@ -174,6 +177,9 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
   return { ...out, placements, ...(pieces.length > 0 && { mesh: whole().mesh }) };
 }
 
+/** Whether what a step makes is joined to a body by the one right after it: its counts are even then, so that quads can do it. */
+const isJoined = (steps: readonly Step[], i: number): boolean => steps[i + 1]?.kind === 'join';
+
 export const isIn = (step: StepBase, mesh: 'low' | 'high'): boolean => step.enabled && (step.in ?? mesh) === mesh;
 /** Copies that are made part of the mesh, so that later steps work on all of them. */
 interface Applied extends StepBase {
@@ -193,8 +199,8 @@ export function adaptiveOf(step: StepBase): Adaptive[] {
 /** Exactly what a step is made from: its dimensions, and the counts or the tolerance. */
 function keyOf(step: StepBase, detail: Detail): string {
   const { name: _, enabled: __, in: ___, formulas: ____, same: _____, ...own } = step;
-  const counts = detail.mesh === 'low' ? adaptiveOf(step).map((a) => allowedCount(a, detail.count(a))) : detail.toleranceMm;
-  return JSON.stringify([detail.mesh, counts, own]);
+  const counts = detail.mesh === 'low' ? adaptiveOf(step).map((a) => countOf(detail, a)) : detail.toleranceMm;
+  return JSON.stringify([detail.mesh, counts, own, ...(detail.even ? ['even'] : [])]);
 }
 
 /** Patches carry the id of the step that made them: `bail-bar/side a`. */
@@ -226,14 +232,14 @@ export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefine
   let times = 1;
   const plans: { id: string; plan: Plan }[] = [];
   const changing: Adaptive[] = [];
-  for (const step of steps) {
-    if (!isIn(step, 'low')) continue;
+  const mine = steps.filter((s) => isIn(s, 'low'));
+  for (const [i, step] of mine.entries()) {
     try {
       const resolved = resolveStep(step, lookup);
       const kind = kindOf(step.kind);
       if (resolved.kind === 'scatter') times *= resolved.most;
       else if (kind.copies) times *= kind.copies(resolved, NOWHERE).length;
-      else if (kind.maker) plans.push({ id: step.id, plan: allowed(kind.maker.plan(resolved)) });
+      else if (kind.maker) plans.push({ id: step.id, plan: allowed(kind.maker.plan(resolved), isJoined(mine, i)) });
       else changing.push(...adaptiveOf(resolved));
     } catch (error) {
       // A step that can't be built costs nothing; what is wrong with it is said where it is formed.
@@ -249,7 +255,7 @@ export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefine
 }
 
 /** A plan whose triangles are counted with the counts a mesh would really get. */
-const allowed = (plan: Plan): Plan => ({
-  adaptive: plan.adaptive,
-  triangles: (count) => plan.triangles((a: Adaptive) => allowedCount(a, count(a))),
+const allowed = (plan: Plan, even: boolean): Plan => ({
+  adaptive: even ? plan.adaptive.map(evened) : plan.adaptive,
+  triangles: (count) => plan.triangles((a: Adaptive) => allowedCount(even ? evened(a) : a, count(a))),
 });

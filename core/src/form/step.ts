@@ -34,7 +34,13 @@ export interface Adaptive {
 }
 
 /** How a mesh is wanted: light, with the solver's counts, or dense, to a tolerance, with rounded edges and engravings. */
-export type Detail = { mesh: 'low'; count(a: Adaptive): number } | { mesh: 'high'; toleranceMm: number };
+export type Detail = ({ mesh: 'low'; count(a: Adaptive): number } | { mesh: 'high'; toleranceMm: number }) & {
+  /** All counts are even: quads can join what is made to a body of quads then. */
+  even?: boolean;
+};
+
+/** A count that is even, whatever else it is a multiple of. */
+export const evened = (a: Adaptive): Adaptive => ((a.every ?? 1) % 2 === 0 ? a : { ...a, every: 2 * (a.every ?? 1) });
 
 /** The count at or above `n` that the count may have. */
 export function allowedCount(a: Adaptive, n: number): number {
@@ -43,7 +49,7 @@ export function allowedCount(a: Adaptive, n: number): number {
 }
 /** The count a step takes: low the chosen one, high what the tolerance asks for. */
 export function countOf(detail: Detail, a: Adaptive): number {
-  return allowedCount(a, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
+  return allowedCount(detail.even ? evened(a) : a, detail.mesh === 'low' ? detail.count(a) : a.countFor(detail.toleranceMm));
 }
 
 /** What a step leaves to the solver, worked out once: its counts, and its triangles as a function of them. */

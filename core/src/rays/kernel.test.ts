@@ -281,10 +281,17 @@ describe('the ray kernel', () => {
       const d = [0, 1, 2].map((k) => (k === axis ? (i % 2 === 0 ? 1 : -1) : tiny() * 1e-12));
       expect(query.closest(o[0], o[1], o[2], d[0], d[1], d[2], 0, Infinity)).toBe(true);
     }
+    // Straight along an axis, standing a hair beside the plane two faces meet in.
+    for (let i = 0; i < 2000; i++) {
+      const hair = (i % 2 === 0 ? 1 : -1) * 10 ** (-20 - 20 * next());
+      expect(query.closest(59, 1 + 0.5 * next(), hair, -1, i % 3 === 0 ? -0 : 0, -0, 0, Infinity)).toBe(true);
+    }
     const bar = new RayQuery(buildTree(soupOf(turnedSixteen())));
     expect(
       bar.closest(59.5934919484487, 35.19783064948293, 7.726731243084357e-30, -1, -1.650113311683568e-15, -4.955100030595159e-31, 0, 30),
     ).toBe(true);
+    // The side of a mug, met along an edge of it.
+    expect(bar.closest(59.37628446405376, 20, -6.162975822039155e-33, -1, -0, -0, 0, 30)).toBe(true);
   });
 
   it('never takes a surface for being in the way of a ray that starts on it, three metres of floor and a grazing ray', () => {

@@ -10,6 +10,9 @@ const GROW = fround(1.0000006);
 const STILL = fround(1e-30);
 const FAR = fround(1e30);
 /** A direction along one axis; so little that it stands still is none, for boxes and triangles alike. */
+/** A place nearer to nothing than this is nothing, see the kernel. */
+const NOTHING = fround(1e-25);
+const standing = (x: number): number => (Math.abs(fround(x)) < NOTHING ? 0 : fround(x));
 const moving = (d: number): number => (Math.abs(fround(d)) < STILL ? 0 : fround(d));
 
 const floats = new Float32Array(1);
@@ -70,7 +73,7 @@ export class Reference {
     hits?: number[],
   ): number {
     const { nodes, packs, refs, ids, stack, waits, answer, place } = this;
-    const o = [fround(wx), fround(wy), fround(wz)];
+    const o = [standing(wx), standing(wy), standing(wz)];
     const d = [moving(wdx), moving(wdy), moving(wdz)];
     if (!(Math.max(...d.map(Math.abs)) >= STILL)) return kind === 'all' ? 0 : -1;
     const inverse = d.map((x) => (x === 0 ? FAR : fround(1 / x)));

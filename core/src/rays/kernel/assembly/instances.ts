@@ -1,5 +1,5 @@
 import { ANSWER, IDS, NODE, PACK, REFS, STACK } from './layout';
-import { ANY, trace } from './trace';
+import { ANY, standing, trace } from './trace';
 
 /** An instance: its inverse place as 12 float64, column by column, then where its tree’s nodes and packs begin. */
 const RECORD: usize = 112;
@@ -39,9 +39,9 @@ function turn(ray: usize, record: usize, best: f64, to: usize): void {
  * @returns pack · 4 + lane within the tree of the instance that was met, −1 for nothing; the instance in the scratch
  */
 export function instanced(nodes: usize, packs: usize, records: usize, scratch: usize, ray: usize, kind: i32): i32 {
-  const ox = <f32>load<f64>(ray);
-  const oy = <f32>load<f64>(ray, 8);
-  const oz = <f32>load<f64>(ray, 16);
+  const ox = standing(load<f64>(ray));
+  const oy = standing(load<f64>(ray, 8));
+  const oz = standing(load<f64>(ray, 16));
   const dx = <f32>load<f64>(ray, 24);
   const dy = <f32>load<f64>(ray, 32);
   const dz = <f32>load<f64>(ray, 40);

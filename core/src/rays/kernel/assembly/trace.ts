@@ -13,6 +13,15 @@ function moving(d: f64): f32 {
   return abs(x) < STILL ? 0 : x;
 }
 
+/** A place nearer to nothing than this is nothing: a ray that stands still across a plane there would seem to pass it on its way. */
+const NOTHING: f32 = 1e-25;
+
+@inline
+export function standing(x: f64): f32 {
+  const y = <f32>x;
+  return abs(y) < NOTHING ? 0 : y;
+}
+
 /** What {@link trace} is asked. */
 export const CLOSEST: i32 = 0;
 export const ANY: i32 = 1;
@@ -30,9 +39,9 @@ export const ALL: i32 = 2;
  * @returns pack · 4 + lane of what was met, its distance and weights in the scratch; −1 for nothing; for all hits, how many there are
  */
 export function trace(nodes: usize, packs: usize, scratch: usize, ray: usize, kind: i32, out: usize, room: i32): i32 {
-  const ox = <f32>load<f64>(ray);
-  const oy = <f32>load<f64>(ray, 8);
-  const oz = <f32>load<f64>(ray, 16);
+  const ox = standing(load<f64>(ray));
+  const oy = standing(load<f64>(ray, 8));
+  const oz = standing(load<f64>(ray, 16));
   const dx = moving(load<f64>(ray, 24));
   const dy = moving(load<f64>(ray, 32));
   const dz = moving(load<f64>(ray, 40));
