@@ -72,14 +72,19 @@ export interface Frame {
   distance: number;
 }
 
-/** Frames round a rim, the one to be taken first: where there is no room for it on the body, the next. */
-export function framesRound(rim: readonly Flat[]): Frame[] {
+/**
+ * Frames round a rim, the one to be taken first: where there is no room for it on the body, the next.
+ *
+ * @param least the nearest a frame may lie, mm
+ */
+export function framesRound(rim: readonly Flat[], least = 0): Frame[] {
   const side = rim.reduce((s, p, i) => s + far(p, rim[(i + 1) % rim.length]), 0) / rim.length;
-  const all = DISTANCES.flatMap((d) => {
-    const out = pushedOut(rim, d * side);
+  const distances = DISTANCES.map((d) => d * side).filter((d) => d >= least);
+  const all = (distances.length > 0 ? distances : [least]).flatMap((distance) => {
+    const out = pushedOut(rim, distance);
     return SPACINGS.map((spacing): Frame => {
       const places = evened(out, spacing);
-      return { places, ratio: worstRatio(rim, places), distance: d * side };
+      return { places, ratio: worstRatio(rim, places), distance };
     });
   });
   const best = Math.min(...all.map((f) => f.ratio));

@@ -222,6 +222,26 @@ describe('joining rims', () => {
     expect(figureOf(result, 'faces of the body divided')?.value).toBeGreaterThan(0);
     expect(figureOf(result, 'rims joined')?.value).toBe(2);
   });
+  it('a fillet rounds the high mesh alone unless both are wanted: as far as it was asked for, closed', () => {
+    const rounded = (more: object, mesh: 'low' | 'high') => {
+      const steps = [cup(), handle(), { ...joint, fillet: 2, ...more }] as Step[];
+      return form(steps, mesh === 'low' ? { mesh, count: (a) => (a.key.startsWith('handle') ? 8 : 24) } : { mesh, toleranceMm: 0.02 });
+    };
+    const high = rounded({}, 'high');
+    expect(high.problems).toEqual([]);
+    expect(figureOf(high, 'fillet')?.value).toBeCloseTo(2, 6);
+    expect(isWatertight(high.mesh as PolyMesh)).toBe(true);
+    expect(eulerCharacteristic(high.mesh as PolyMesh)).toBe(0);
+    // No edge at the rim is sharp any more.
+    const m = high.mesh as PolyMesh;
+    const patch = attribute(m, 'patch', 'face')?.data as Uint32Array;
+    const edges = edgesOf(m);
+    const turns = edgeTurns(m, faceNormals(m), edges);
+    for (let e = 0; e < edges.count; e++)
+      if (m.patches[patch[edges.faceOf[edges.corners[edges.start[e]]]]].startsWith('join/')) expect(Math.abs(turns[e])).toBeLessThan(0.5);
+    expect(figureOf(rounded({}, 'low'), 'fillet')).toBeUndefined();
+    expect(figureOf(rounded({ filletIn: 'both' }, 'low'), 'fillet')?.value).toBeCloseTo(2, 6);
+  });
   it('says what is in the way', () => {
     const at = (change: (p: { x: number; y: number; z: number }) => object) =>
       ({ ...handle(), path: handle().path.map((p) => ({ ...p, ...change(p) })) }) as Step;

@@ -21,6 +21,8 @@ export interface JoinRimsOptions {
   collar: string;
   /** Patch of the faces from there to those of the body that stay. */
   apron: string;
+  /** The nearest a frame may lie round a rim, mm: room for what is made of the edge there. */
+  room?: number;
   /** Rays onto a body: it may have to be divided before it is opened. */
   castOn(body: PolyMesh): Cast;
 }
@@ -69,7 +71,7 @@ export function joinRims(body: PolyMesh, piece: PolyMesh, options: JoinRimsOptio
   let divided = 0;
   for (let tries = 0; ; tries++) {
     const cast = options.castOn(ground);
-    const feet = rims.map((loop) => footprint(open, loop, cast, ground)).filter((f) => f !== null);
+    const feet = rims.map((loop) => footprint(open, loop, cast, ground, options.room)).filter((f) => f !== null);
     if (feet.length === 0)
       throw new FormError('join/apart', 'No rim faces the body: move the piece so that an end of it stands on the body, or nearly.');
     const edges = edgesOf(ground);
@@ -234,7 +236,7 @@ export const FACING = 0.2;
 /** Rays are cast from this far behind a rim, in widths of it: a piece may stand a little in the body already. */
 const BEHIND = 1.5;
 
-function footprint(mesh: PolyMesh, loop: readonly number[], cast: Cast, body: PolyMesh): Footprint | null {
+function footprint(mesh: PolyMesh, loop: readonly number[], cast: Cast, body: PolyMesh, room?: number): Footprint | null {
   const p = loop.map((v): Vec3 => [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]]);
   const middle = scale(p.reduce(add), 1 / p.length);
   let n: Vec3 = [0, 0, 0];
@@ -271,7 +273,7 @@ function footprint(mesh: PolyMesh, loop: readonly number[], cast: Cast, body: Po
     const hit = land(place);
     return hit !== null && -dot(normalOf(body, hit.triangle), way) > FACING && Math.abs(dot(sub(hit.point, middle), way)) < width;
   };
-  const frames = framesRound(rim);
+  const frames = framesRound(rim, room);
   const frame = frames.find((f) => needed(f).every(flush)) ?? frames[0];
   return {
     loop: [...loop],
