@@ -45,7 +45,7 @@ export interface PieceProps {
   /** Faces shown as chosen, by part. */
   regions?: readonly { part: string; faces: readonly number[] }[];
   /** A click on a face, with its place in the part's own space; takes the place of `onPick`. */
-  onFace?(part: string, face: number, point: [number, number, number]): void;
+  onFace?(part: string, face: number, point: [number, number, number], copy: number): void;
   /** Places in a part's own space to show and fly to. */
   marks?: PlaceMarks;
   /** A shot whose limits of sharpness stand across the piece. */
@@ -302,7 +302,7 @@ function PartView({
   const opacity = m ? drawnOpacity(m) : 1;
   const clear = !checker && !plain && opacity < 1;
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
-  const pick = (e: ThreeEvent<MouseEvent>) => {
+  const pick = (e: ThreeEvent<MouseEvent>, copy: number) => {
     if ((!onPick && !onFace && !onPlace) || e.delta > 4) return;
     // What the section has cut away is not there to be clicked.
     if (clip?.some((c) => c.distanceToPoint(e.point) < 0)) return;
@@ -314,7 +314,7 @@ function PartView({
     if (onFace) {
       if (e.faceIndex == null) return;
       const local = e.object.worldToLocal(e.point.clone());
-      onFace(part.id, part.face[e.faceIndex], [local.x, local.y, local.z]);
+      onFace(part.id, part.face[e.faceIndex], [local.x, local.y, local.z], copy);
       return;
     }
     if (!onPick) return;
@@ -324,7 +324,7 @@ function PartView({
     <>
       {part.placements.map((placement, i) => (
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
-          <mesh geometry={geometry} onClick={pick} renderOrder={clear ? 2 : 0}>
+          <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0}>
             <meshStandardMaterial
               key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}`}
               color={colour}

@@ -1,4 +1,5 @@
 import type { Budget } from '@wellmorph/core/form/budget/solve';
+import type { Fit, Picked } from '@wellmorph/core/form/fit';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
@@ -86,6 +87,15 @@ export interface SectionPlane {
   turned: boolean;
 }
 
+/** A part that is being set against another by two faces: its own once that was picked. */
+export interface Fitting {
+  part: string;
+  how: Fit;
+  /** mm */
+  offset: number;
+  own: Picked | null;
+}
+
 export interface Selected {
   part: string | null;
   step: string | null;
@@ -121,6 +131,7 @@ export interface SheetState extends InView {
   pose: Pose;
   shown: Shown;
   section: SectionPlane | null;
+  fitting: Fitting | null;
 }
 
 export const emptySheet = (id: string): SheetState => ({
@@ -152,6 +163,7 @@ export const emptySheet = (id: string): SheetState => ({
   pose: { part: null, at: 0 },
   shown: ALL_SHOWN,
   section: null,
+  fitting: null,
 });
 
 /** Whether a result in view was made from the document as it is. */

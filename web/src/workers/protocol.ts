@@ -1,5 +1,6 @@
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
+import type { Picked } from '@wellmorph/core/form/fit';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
@@ -145,6 +146,10 @@ export interface Work {
   inspect: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };
   /** A view, and what the plate draws of it, by part. */
   view: { ask: { document: AssetDocument; meshes: Meshes; kind: ViewKind }; answer: { view: View; drawn: Record<string, DrawnView> } };
+  /** What a clicked face belongs to, in the asset's space. */
+  face: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; copy: number }; answer: Picked };
+  /** Lets parts down together onto the others. */
+  rest: { ask: { parts: Bytes; ids: string[] }; answer: { by: Mat4; contacts: number; gap: number; tipsAt: number } };
   /** What a plane cuts of formed parts. */
   section: { ask: { parts: Bytes; plane: Plane }; answer: PartSection[] };
   fix: {

@@ -1,7 +1,8 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { assetThumbnail } from '@wellmorph/core/drawing/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
-import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
+import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
@@ -23,6 +24,7 @@ import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { mend } from '@wellmorph/core/pipeline/mend';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
+import { setDown } from '@wellmorph/core/pipeline/rest';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
@@ -73,6 +75,15 @@ const handlers: Handlers = {
       gpu: parts.map((p) => gpuPart(p, false)),
       triangles: parts.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0),
     };
+  },
+  face({ parts, part, face, point, copy }) {
+    const found = decodeParts(parts).find((p) => p.id === part);
+    if (!found) throw new InputError('face/part', 'The part that was clicked is not there any more.');
+    return pickedFace(found.mesh, face, point, found.placements[copy] ?? found.placements[0]);
+  },
+  rest({ parts, ids }, task) {
+    const { by, contacts, gap, tipsAt } = setDown(decodeParts(parts), ids, task);
+    return { by, contacts: contacts.length, gap, tipsAt };
   },
   section: ({ parts, plane }) => sectionThrough(decodeParts(parts), plane),
   pick({ parts, part, face, reach, degrees, faces, remove }) {

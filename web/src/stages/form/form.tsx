@@ -35,6 +35,7 @@ import { useFindings, useLook } from './look';
 import { PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
 import { freshSection, SectionBar, useSection } from './section';
+import { fitAt, stopFitting } from './set-down';
 import { isShown, SHOW_KEYS } from './shown';
 import { usePose } from './travel';
 import { MeasureMenu, useMeasuredView, ViewMenu } from './view-menu';
@@ -63,7 +64,8 @@ export function FormStage() {
   const materialOf = useMaterials();
   const lengths = useLengths();
   const onFace = useCallback(
-    (part: string, face: number, point: [number, number, number]) => void pickAt(session, part, face, point),
+    (part: string, face: number, point: [number, number, number], copy: number) =>
+      void (session.state.fitting ? fitAt(session, part, face, point, copy) : pickAt(session, part, face, point)),
     [session],
   );
   const pickPart = useCallback((part: string) => session.select({ part, step: null }), [session]);
@@ -84,6 +86,7 @@ export function FormStage() {
       if (act && !e.ctrlKey && !e.metaKey && !e.altKey && !isTyping(e.target)) act(session);
       if (e.key === 'Escape') {
         stopPicking(session);
+        stopFitting(session);
         setMeasuring(null);
       }
     };
@@ -105,6 +108,7 @@ export function FormStage() {
   const section = useMemo(() => cut && { ...cut, cut: cut.cut.filter((c) => isShown(shown, c.part)) }, [cut, shown]);
   const bounds = useMemo(() => boundsOf(all), [all]);
   const picking = usePicking();
+  const fitting = useSheet((s) => s.fitting !== null);
   const regions = useRegions();
   useLook();
   const findings = useFindings();
@@ -194,7 +198,7 @@ export function FormStage() {
                 dimension
                 onPick={pickPart}
                 regions={regions}
-                onFace={picking.what ? onFace : undefined}
+                onFace={picking.what || fitting ? onFace : undefined}
                 references={document.references}
                 measuring={measuring}
                 onPlace={measuring ? onPlace : undefined}

@@ -12,6 +12,7 @@ import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
 import { Plain } from '@/sheet/plain';
 import { Fold } from './fold';
+import { setPartsDown } from './set-down';
 import { isShown, leaveOut, onlyThese } from './shown';
 
 const TIGHT = { minWidth: 0, px: 0.7 } as const;
@@ -109,6 +110,9 @@ function GroupRow({ group, document }: { group: Group; document: AssetDocument }
           <Box sx={{ display: 'flex', gap: 0.8, mt: 0.6 }}>
             <Button variant="outlined" disabled={mine.length === 0 || [...by, ...turn].every((x) => x === 0)} onClick={move}>
               Move it
+            </Button>
+            <Button variant="outlined" disabled={mine.length === 0} onClick={() => void setPartsDown(session, mine, group.name)}>
+              Set down
             </Button>
             <Button variant="outlined" onClick={() => session.dispatch({ type: 'group.remove', group: group.id })}>
               Dissolve

@@ -7,6 +7,8 @@ import type { Part } from '@wellmorph/core/pipeline/document';
 import { boundsOf } from '@/plates/view';
 import { useSession, useSheet } from '@/session/context';
 import { Choice } from '@/sheet/fields';
+import { FitPanel } from './fit';
+import { setPartsDown } from './set-down';
 
 /** Ways a part can be set against another. */
 const ALIGN = {
@@ -55,12 +57,20 @@ export function Stand({ part }: { part: Part }) {
   const others = parts.filter((p) => p.id !== part.id && gpu.some((g) => g.id === p.id));
   return (
     <Box sx={{ mt: 0.4 }}>
-      <Button variant="outlined" disabled={Math.abs(box.min.y) < 1e-4} onClick={() => by([0, -box.min.y, 0])}>
+      <Button variant="outlined" sx={{ mr: 0.8 }} disabled={Math.abs(box.min.y) < 1e-4} onClick={() => by([0, -box.min.y, 0])}>
         Seat on the floor
       </Button>
       <Button
         variant="outlined"
-        sx={{ ml: 0.8 }}
+        sx={{ mr: 0.8 }}
+        title="Lets it down onto what is under it until it lies still"
+        onClick={() => void setPartsDown(session, [part.id], part.name)}
+      >
+        Set down
+      </Button>
+      <Button
+        variant="outlined"
+        sx={{ mt: 0.8 }}
         disabled={isCentred}
         title="Moves all parts so that the middle of the piece’s foot is its origin"
         onClick={() => session.dispatch({ type: 'parts.move', by: mapVec(foot, (x) => Math.round(x * 1e6) / 1e6) })}
@@ -78,6 +88,7 @@ export function Stand({ part }: { part: Part }) {
           onChange={(v) => v && align(v)}
         />
       )}
+      {others.length > 0 && <FitPanel part={part} />}
     </Box>
   );
 }
