@@ -1,5 +1,7 @@
+import { keepersChest } from '@wellmorph/demo/lamp-room';
 import { describe, expect, it } from 'vitest';
 import { asset, none, part } from '../../test/assets';
+import { testKit } from '../../test/kit';
 import { randomStep } from '../../test/recipes';
 import { matched } from '../form/budget/matched';
 import { solveBudget } from '../form/budget/solve';
@@ -9,7 +11,7 @@ import { triangleCount } from '../mesh/polymesh';
 import { applyCommand } from './commands';
 import type { AssetDocument } from './document';
 import { formAsset } from './form';
-import { budgetProblem, solveAsset } from './solve';
+import { budgetProblem, measuredFrom, sameLook, solveAsset } from './solve';
 
 /** A small recipe of one to three makers that leave few counts to the solver. */
 function smallRecipe(next: () => number): AssetDocument {
@@ -167,5 +169,44 @@ describe('ties', () => {
     expect(d.form.ties).toEqual([['b', 'c']]);
     tie('c', null);
     expect(d.form.ties).toEqual([]);
+  });
+});
+
+describe('fewer that look the same', () => {
+  it('says how few keep every error within what may show, and that no fewer would; the rivets are what spends the most', async () => {
+    const kit = await testKit();
+    const chest = keepersChest();
+    const solved = { ...chest, form: { ...chest.form, counts: solveAsset(chest).counts } };
+    const { parts, steps } = formAsset(solved, 'low', none, undefined, kit);
+    const rows = parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length }));
+    const now = new Map(rows.map((r) => [r.id, r.triangles * r.copies]));
+    const measured = measuredFrom(solved, rows, steps);
+    const { adaptive } = budgetProblem(solved, measured);
+    for (const tolerance of [0.3, 0.8]) {
+      const same = sameLook(solved, tolerance, measured, now);
+      if (!same) throw new Error('The chest is spent to its limit.');
+      expect(same.worstMm).toBeLessThanOrEqual(tolerance);
+      expect(same.triangles).toBeLessThan([...now.values()].reduce((n, x) => n + x, 0));
+      for (const a of adaptive) {
+        const n = allowedCount(a, same.counts[a.key]);
+        expect(a.errorMm(n)).toBeLessThanOrEqual(tolerance);
+        if (solved.form.locks[a.key] === undefined && n > allowedCount(a, a.minimum) && !solved.form.ties?.some((t) => t.includes(a.key)))
+          expect(a.errorMm(n - (a.every ?? 1))).toBeGreaterThan(tolerance);
+      }
+      // What is made with those counts has that many triangles.
+      const again = formAsset({ ...solved, form: { ...solved.form, counts: same.counts } }, 'low', none, undefined, kit).parts;
+      const made = again.reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+      expect(Math.abs(made / same.triangles - 1)).toBeLessThan(0.08);
+      const saved = (id: string) =>
+        (now.get(id) ?? 0) - again.filter((p) => p.id === id).reduce((n, p) => n + triangleCount(p.mesh) * p.placements.length, 0);
+      for (const p of parts) expect(saved(same.most.part)).toBeGreaterThanOrEqual(saved(p.id) - 40);
+    }
+  });
+  it('is silent where nothing worth a word is saved', () => {
+    const { parts, steps } = formAsset(keepersChest(), 'low', none);
+    const rows = parts.map((p) => ({ id: p.id, triangles: triangleCount(p.mesh), copies: p.placements.length }));
+    expect(
+      sameLook(keepersChest(), 1e-4, measuredFrom(keepersChest(), rows, steps), new Map(rows.map((r) => [r.id, r.triangles * r.copies]))),
+    ).toBeNull();
   });
 });

@@ -263,3 +263,43 @@ export function solveFormed(
 export function trianglesAtTolerance(document: AssetDocument, errorMm: number, measured?: Measured): { counts: Counts; triangles: number } {
   return trianglesFor({ ...budgetProblem(document, measured), locks: undefined }, errorMm);
 }
+
+/** Fewer triangles that look the same: how many, with which counts, and where most of them are saved. */
+export interface SameLook {
+  triangles: number;
+  counts: Counts;
+  /** The largest error then, mm. */
+  worstMm: number;
+  /** The part that spends the most beyond it: its triangles now and later, and how far off it is then, mm. */
+  most: { part: string; now: number; later: number; errorMm: number };
+}
+
+/** What has to be saved, as a share of what there is, to be worth a word. */
+const WORTH = 0.05;
+
+/**
+ * The least counts whose errors all stay within what the brief lets show, where that is fewer than what is there: a limit is no target.
+ *
+ * @param now triangles of each part as formed, copies counted
+ * @returns null where nothing worth a word could be saved
+ */
+export function sameLook(document: AssetDocument, errorMm: number, measured: Measured, now: ReadonlyMap<string, number>): SameLook | null {
+  const problem = budgetProblem(document, measured);
+  const { problem: tied, spread } = matched(problem, document.form.ties ?? []);
+  const counts = spread(countsAt(tied, errorMm));
+  const count = (a: Adaptive): number => counts[a.key] ?? a.minimum;
+  const before = [...now.values()].reduce((n, x) => n + x, 0);
+  const plans = partPlans(document, measured);
+  const later = plans.map((p) => p.triangles(count));
+  const triangles = later.reduce((n, x) => n + x, 0);
+  if (!(triangles < before * (1 - WORTH))) return null;
+  const worstOf = (list: readonly Adaptive[]): number => Math.max(0, ...list.map((a) => a.errorMm(allowedCount(a, count(a)))));
+  const saved = document.parts.map((p, i) => ({
+    part: p.id,
+    now: now.get(p.id) ?? 0,
+    later: later[i],
+    errorMm: worstOf(plans[i].adaptive),
+  }));
+  const most = saved.reduce((best, s) => (s.now - s.later > best.now - best.later ? s : best));
+  return { triangles, counts: { ...document.form.counts, ...counts }, worstMm: worstOf(problem.adaptive), most };
+}

@@ -6,7 +6,7 @@ import type { Budget } from '@wellmorph/core/form/budget/solve';
 import { allowedCount } from '@wellmorph/core/form/step';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
-import { budgetProblem, measuredFrom, solveAsset } from '@wellmorph/core/pipeline/solve';
+import { budgetProblem, measuredFrom, sameLook, solveAsset } from '@wellmorph/core/pipeline/solve';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { Chart } from '@/plates/chart';
@@ -45,19 +45,42 @@ export function BudgetPanel() {
         : null,
     [document, form?.ledger, form?.steps, trying],
   );
+  const { toleranceMm } = document ? adviseBrief(document.brief).wanted : { toleranceMm: 0 };
+  // A limit is no target: where fewer look the same, that is said first.
+  const same = useMemo(() => {
+    if (!document || !form || !recipes) return null;
+    const now = new Map(form.ledger.parts.map((p) => [p.id, p.triangles * p.copies]));
+    return tried(() => sameLook(document, toleranceMm, measuredFrom(document, form.ledger.parts, form.steps), now)).made;
+  }, [document, form, recipes, toleranceMm]);
   const worstNow = useMemo(() => (document && curve ? presentWorst(document, curve) : 0), [document, curve]);
   const { length, say } = useLengths();
   if (!document || !form || form.ledger.triangles === 0) return null;
   const limit = document.brief.limits.triangles;
   const px = pixelMm(document.brief);
-  const tolerance = adviseBrief(document.brief).wanted.toleranceMm;
+  const tolerance = toleranceMm;
   const over = form.ledger.triangles > limit;
   const imports = document.parts.filter((p) => p.shape.kind === 'mesh' && !p.aid);
   const locked = Object.keys(document.form.locks).length;
   const ties = document.form.ties?.length ?? 0;
   const solved = recipes && Object.keys(document.form.counts).length > 0 && curve && curve.triangles === form.ledger.triangles;
+  const part = document.parts.find((p) => p.id === same?.most.part);
   return (
     <>
+      {same && part && !budget && !over && (
+        <AdviceCard
+          level="near"
+          title={`${figure(same.triangles, 0)} look the same as ${figure(form.ledger.triangles, 0)}.`}
+          accept={{
+            words: `Take ${figure(same.triangles, 0)}`,
+            run: () => session.dispatch({ type: 'form.counts', counts: same.counts, triangles: same.triangles }),
+            disabled: busy,
+          }}
+        >
+          Nothing is then more than {figure(same.worstMm / px, 2)} px off at the closest view, and the brief lets{' '}
+          {figure(tolerance / px, 2)} px show. Most is saved in {part.name}: {figure(same.most.now, 0)} become {figure(same.most.later, 0)},
+          for {figure(same.most.errorMm / px, 2)} px.
+        </AdviceCard>
+      )}
       {budget ? (
         budget.fits ? (
           <AdviceCard
@@ -192,6 +215,22 @@ export function BudgetPanel() {
                       style: { background: 'transparent', color: '#B23440', fontSize: '11px' },
                     },
                   },
+                  ...(same
+                    ? [
+                        {
+                          x: same.triangles,
+                          borderColor: '#0C706F',
+                          strokeDashArray: 3,
+                          label: {
+                            text: 'looks the same',
+                            orientation: 'horizontal' as const,
+                            borderWidth: 0,
+                            offsetY: 12,
+                            style: { background: 'transparent', color: '#0C706F', fontSize: '11px' },
+                          },
+                        },
+                      ]
+                    : []),
                 ],
                 points: [
                   {
