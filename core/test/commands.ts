@@ -17,6 +17,10 @@ export const EVERY: Command[] = [
     patch: { closestMm: 700, limits: { triangles: 4000, textureSize: 2048, textureSets: 1, memoryMB: 64 }, deadline: null },
   },
   { type: 'brief.set', patch: { overrides: { densityPxPerCm: 30 } } },
+  {
+    type: 'brief.set',
+    patch: { family: { name: 'Lamp room', triangles: 9000, memoryMB: 60, densityPxPerCm: 20, deadline: null } },
+  },
   { type: 'part.add', part: { ...aneroidGauge().parts[0], id: 'added' } },
   { type: 'part.set', part: 'font', patch: { role: 'fastener', material: null, move: [1, 2, 3], weight: 1.5, declaredOpen: true } },
   { type: 'part.copy', part: 'font', id: 'second font', name: 'Second font', mirror: 'x', move: [90, 0, 0], turnDegrees: [0, 0, 0] },

@@ -1,4 +1,5 @@
 import type { LengthUnit } from '../units/lengths';
+import type { Family } from './family';
 
 /** Who sees the piece and how close. */
 export type Purpose = 'game' | 'product' | 'closeup' | 'own';
@@ -36,6 +37,8 @@ export interface Brief {
   origin?: Origin;
   /** Walls at least this thick, mm; not asked for when absent or 0. */
   wallMm?: number;
+  /** Terms it shares with other pieces; none when absent or null. */
+  family?: Family | null;
   /** ISO date, or null. */
   deadline: string | null;
   /** The unit lengths are shown in; mm when absent. Files and figures for machines stay in mm. */

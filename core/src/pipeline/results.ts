@@ -47,6 +47,12 @@ const materialsOf = (document: AssetDocument) => ({
   parts: document.parts.map((p) => [p.id, p.material]),
 });
 
+/** The brief without what changes nothing of a piece: when it is due, how lengths are shown, whom it shares terms with. */
+function briefOf({ brief }: AssetDocument) {
+  const { family: _, ...own } = brief;
+  return { ...own, deadline: null, unit: null };
+}
+
 /** What a kind of result depends on in the document itself; what it depends on through others is in their names. */
 function sliceOf(document: AssetDocument, kind: Kept): unknown {
   switch (kind) {
@@ -68,7 +74,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       };
     case 'findings':
       return {
-        brief: { ...document.brief, deadline: null, unit: null },
+        brief: briefOf(document),
         parts: document.parts.map((p) => [p.id, p.role, p.material, p.declaredOpen, p.travel ?? null]),
         relations: document.relations ?? [],
         ...(document.parts.some((p) => p.origin?.gone) && {
@@ -81,7 +87,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       return {
         parts: document.parts.map((p) => [p.id, p.role, p.travel ?? null, p.declaredOpen]),
         relations: document.relations ?? [],
-        brief: { ...document.brief, deadline: null, unit: null },
+        brief: briefOf(document),
       };
     case 'unwrap':
       return unwrapSettings(document);

@@ -1,4 +1,5 @@
 import { adviseBrief } from '@wellmorph/core/brief/advice';
+import type { Family } from '@wellmorph/core/brief/family';
 import type { Finding } from '@wellmorph/core/inspect/finding';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
@@ -32,6 +33,8 @@ export interface Card {
   memoryLimit: number;
   wantedDensity: number;
   deadline: string | null;
+  limits: AssetDocument['brief']['limits'];
+  family: Family | null;
   worst: Pick<Finding, 'message' | 'severity'> | null;
   findings: number;
   stages: Record<Station, Status>;
@@ -88,6 +91,8 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     memoryMB: textureMemoryMB(document),
     memoryLimit: brief.limits.memoryMB,
     deadline: brief.deadline,
+    limits: brief.limits,
+    family: brief.family ?? null,
     worst: open[0] ? { message: open[0].message, severity: open[0].severity } : null,
     findings: open.length,
     stages: { brief: 'ok', ...stages },

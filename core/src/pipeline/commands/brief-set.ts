@@ -1,8 +1,9 @@
 import { Type } from 'class-transformer';
-import { Equals, IsDefined, IsIn, IsInt, IsISO8601, Max, Min, ValidateIf, ValidateNested } from 'class-validator';
+import { Equals, IsDefined, IsIn, IsInt, IsISO8601, IsString, Length, Max, Min, ValidateIf, ValidateNested } from 'class-validator';
 import { type Brief, type Limits, ORIGINS, type Origin, PURPOSES, type Purpose } from '../../brief/brief';
+import type { Family } from '../../brief/family';
 import { LENGTH_UNITS, type LengthUnit } from '../../units/lengths';
-import { Between, FAR, IsNumbers, Maybe } from './checks';
+import { Between, FAR, IsNumbers, Maybe, OrNull } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
 /** Limits as a request may hold them. */
@@ -16,6 +17,14 @@ export class LimitsShape implements Limits {
 export class OverridesShape {
   @Maybe() @Between(0.01, 1e5) densityPxPerCm?: number;
   @Maybe() @Between(1e-5, 1e3) toleranceMm?: number;
+}
+/** Terms that pieces share. */
+export class FamilyShape implements Family {
+  @IsString() @Length(1, 80) name!: string;
+  @IsInt() @Min(1) @Max(1e8) triangles!: number;
+  @Between(0.1, 1e6) memoryMB!: number;
+  @Between(0.01, 1e5) densityPxPerCm!: number;
+  @OrNull() @IsISO8601() deadline!: string | null;
 }
 /** What of a brief a request may change. */
 export class BriefPatch implements Partial<Brief> {
@@ -32,6 +41,7 @@ export class BriefPatch implements Partial<Brief> {
   @Maybe() @ValidateNested() @Type(() => LimitsShape) limits?: LimitsShape;
   @Maybe() @ValidateIf((o: BriefPatch) => o.deadline !== null) @IsISO8601() deadline?: string | null;
   @Maybe() @ValidateNested() @Type(() => OverridesShape) overrides?: OverridesShape;
+  @Maybe() @ValidateIf((o: BriefPatch) => o.family !== null) @ValidateNested() @Type(() => FamilyShape) family?: Family | null;
 }
 
 class BriefSet {

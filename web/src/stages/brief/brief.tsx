@@ -15,6 +15,7 @@ import { DateField } from '@/sheet/date-field';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { Findings } from '@/sheet/findings';
 import { useMaterials } from '@/sheet/materials';
+import { FamilyPanel } from './family';
 import { OnScreen } from './on-screen';
 
 /** Changes figures of the brief. */
@@ -155,6 +156,7 @@ export function BriefStage() {
             onChange={(origin) => set({ origin })}
           />
           <DateField label="Deadline" value={brief.deadline} onDay={(deadline) => set({ deadline })} />
+          <FamilyPanel brief={brief} set={set} />
         </Box>
       }
       plate={
