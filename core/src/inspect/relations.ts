@@ -1,5 +1,7 @@
 import { IDENTITY, type Mat4, multiply, rotation, translation } from '../maths/mat4';
 import { cross, dot, normalise, type Vec3 } from '../maths/vec3';
+import { shellsOf } from '../mesh/connectivity';
+import { keepFaces } from '../mesh/edit';
 import { type Bounds, boundsOf, isWatertight } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { type BoxTree, boxTree, type Crossing, crossings, nearest } from '../mesh/pairs';
@@ -42,6 +44,22 @@ export class Placed {
     this.boxes ??= boxTree(this.mesh);
     return this.boxes;
   }
+  private pieces?: { ofFace: Uint32Array; trees: Map<number, BoxTree> };
+  private get shells() {
+    this.pieces ??= { ofFace: Uint32Array.from(shellsOf(this.mesh).ofFace), trees: new Map() };
+    return this.pieces;
+  }
+  /** The shell a triangle belongs to. */
+  shellOf(triangle: number): number {
+    return this.shells.ofFace[this.mesh.triangleFace[triangle]];
+  }
+  /** One shell alone. */
+  shellTree(shell: number): BoxTree {
+    const { ofFace, trees } = this.shells;
+    const known = trees.get(shell) ?? boxTree(keepFaces(this.mesh, (f) => ofFace[f] === shell));
+    trees.set(shell, known);
+    return known;
+  }
   get query(): RayQuery {
     this.rays ??= new RayQuery(meshTree(this.mesh));
     return this.rays;
@@ -76,8 +94,8 @@ function deepest(a: Placed, b: Placed): { depth: number; at: Vec3 } {
   return best;
 }
 
-/** Crossings looked at for the ways two parts could be drawn apart, and ways tried. */
-const [CROSSED, WAYS] = [400, 5];
+/** Crossings looked at for the ways two parts could be drawn apart, pairs of their shells, and ways tried for each. */
+const [CROSSED, PAIRS, WAYS] = [2000, 16, 5];
 /** Ways nearer to each other than this are one: cosine. */
 const SAME_WAY = 0.985;
 const HALVED = 26;
@@ -104,9 +122,28 @@ function waysOut(a: Placed, b: Placed, found: readonly Crossing[]): Vec3[] {
     .map((w) => w.way);
 }
 
-/** The least way by which the first part would have to be moved to be free of the second, mm: one that crosses it by a hair is found by it. */
+/**
+ * How deep two parts go into each other: of every two of their shells that cross (copies stand on several sides) the least way out, and of
+ * those the longest. One that crosses by a hair is found by it.
+ */
+function depthOf(a: Placed, b: Placed, found: readonly Crossing[]): { depth: number; at: Vec3 } {
+  const pairs = new Map<string, Crossing[]>();
+  for (const c of found) {
+    const key = `${a.shellOf(c.a)} ${b.shellOf(c.b)}`;
+    pairs.set(key, [...(pairs.get(key) ?? []), c]);
+  }
+  let deepest = { depth: 0, at: found[0].at };
+  for (const list of [...pairs.values()].sort((p, q) => q.length - p.length).slice(0, PAIRS)) {
+    const depth = leastWayOut(a, b, list);
+    if (Number.isFinite(depth) && depth > deepest.depth) deepest = { depth, at: list[0].at };
+  }
+  return deepest;
+}
+
+/** The least way by which the shells that cross there would have to be moved apart, mm. */
 function leastWayOut(a: Placed, b: Placed, found: readonly Crossing[]): number {
-  const stuck = (way: Vec3, far: number): boolean => crossings(b.tree, a.tree, 1, [way[0] * far, way[1] * far, way[2] * far]).length > 0;
+  const [mine, other] = [a.shellTree(a.shellOf(found[0].a)), b.shellTree(b.shellOf(found[0].b))];
+  const stuck = (way: Vec3, far: number): boolean => crossings(other, mine, 1, [way[0] * far, way[1] * far, way[2] * far]).length > 0;
   const reach = Math.hypot(...[0, 1, 2].map((k) => a.box.max[k] - a.box.min[k] + b.box.max[k] - b.box.min[k]));
   let best = Infinity;
   for (const way of waysOut(a, b, found)) {
@@ -136,8 +173,8 @@ export function standing(a: Placed, b: Placed): Standing {
   if (meets && near.distance === 0 && (a.isClosed || b.isClosed)) {
     const found = crossings(a.tree, b.tree, CROSSED);
     if (found.length > 0) {
-      const out = leastWayOut(a, b, found);
-      if (Number.isFinite(out) && out > 1e-6) return { gap: 0, sunk: out, at: found[0].at };
+      const { depth, at } = depthOf(a, b, found);
+      if (depth > 1e-6) return { gap: 0, sunk: depth, at };
     }
   }
   if (deep.depth > 1e-6) return { gap: 0, sunk: deep.depth, at: deep.at };
