@@ -11,7 +11,7 @@ import { EXACT, FORMATS, READ_WORDS, UNITLESS } from '@wellmorph/core/io/formats
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { Controller, type FieldValues, Form, type UseControllerProps, useController, useForm } from 'react-hook-form';
-import { send, upload } from '@/session/api';
+import { ApiError, send, upload } from '@/session/api';
 import { Choice } from '@/sheet/fields';
 import { isOfKind } from '@/sheet/model-files';
 import { Written } from '@/sheet/plain';
@@ -148,6 +148,8 @@ export function ImportDialog({
         ? `That is more than ${LIMIT_MB} MB.`
         : null,
   );
+  /** It was told that its size is not likely. */
+  const [unlikely, setUnlikely] = useState(false);
   const run = async ({ data: { unit, up, licence } }: { data: ImportForm }) => {
     const stopping = new AbortController();
     setGoing(stopping);
@@ -156,6 +158,7 @@ export function ImportDialog({
     for (const f of files) form.append('file', f);
     form.append('unit', unit);
     form.append('licence', licence);
+    if (unlikely) form.append('sure', 'yes');
     if (unitless || isExact) form.append('up', up);
     if (into?.replaces) form.append('replaces', into.replaces);
     try {
@@ -172,6 +175,8 @@ export function ImportDialog({
       if (done.notes.length > 0) setMade(done);
       else onDone(done.id, done.parts);
     } catch (error) {
+      // Asked again with another unit it is looked at anew; with the same one it is taken all the same.
+      setUnlikely(error instanceof ApiError && error.code === 'import/size');
       setWrong((error as Error).message);
       setGoing(null);
     }
@@ -231,7 +236,10 @@ export function ImportDialog({
                   hint={`${model?.name.split('.').pop()?.toUpperCase()} files don’t say · up to ${LIMIT_MB} MB`}
                   value={field.value}
                   choices={[['', 'choose …'], ...LENGTH_UNITS.map((u) => [u, u] as const)]}
-                  onChange={field.onChange}
+                  onChange={(unit) => {
+                    setUnlikely(false);
+                    field.onChange(unit);
+                  }}
                 />
               )}
             />
@@ -279,7 +287,7 @@ export function ImportDialog({
               {going ? 'Stop' : 'Cancel'}
             </Button>
             <Button variant="contained" type="submit" disabled={busy || !model || large}>
-              {busy ? 'Reading …' : into?.replaces ? 'Replace' : into ? 'Bring it in' : 'Import'}
+              {busy ? 'Reading …' : unlikely ? 'Take it all the same' : into?.replaces ? 'Replace' : into ? 'Bring it in' : 'Import'}
             </Button>
           </Box>
         </Box>

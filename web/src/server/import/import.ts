@@ -9,8 +9,9 @@ import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { partsFrom } from '@wellmorph/core/pipeline/anew';
 import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
+import { assetBounds } from '@wellmorph/core/pipeline/form';
 import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
-import { isLengthUnit, type LengthUnit } from '@wellmorph/core/units/lengths';
+import { figure, isLengthUnit, type LengthUnit, millimetres } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
 import { type AssetState, assetState, createAsset, editAsset, type Origin } from '../db/assets';
 import { takeAnew } from './anew';
@@ -26,11 +27,27 @@ function unitOf(upload: Upload): LengthUnit {
   return 'mm';
 }
 
-/** An upload read as a model, until nobody waits for it any more. */
-const parsed = (upload: Upload, toleranceMm?: number): Promise<Model> => {
-  const { fileName, path, companions, signal, up } = upload;
-  return parseUpload({ fileName, path, unit: unitOf(upload), companions, toleranceMm, up: up ?? undefined }, { signal });
-};
+/** Larger or smaller than this, mm, and the unit is asked about again: props are neither houses nor grains. Ours to choose. */
+const PLAUSIBLE = { least: 1, most: 20_000 };
+
+/**
+ * An upload read as a model, until nobody waits for it any more.
+ *
+ * @throws InputError `import/size` where its size makes another unit likely and nobody said to take it all the same
+ */
+async function parsed(upload: Upload, toleranceMm?: number): Promise<Model> {
+  const { fileName, path, companions, signal, up, sure } = upload;
+  const model = await parseUpload({ fileName, path, unit: unitOf(upload), companions, toleranceMm, up: up ?? undefined }, { signal });
+  if (sure) return model;
+  const b = assetBounds(model.parts.map((p, i) => ({ id: String(i), ...p })));
+  const size = Math.max(...b.max.map((x, k) => x - b.min[k]));
+  if (size > PLAUSIBLE.most || size < PLAUSIBLE.least)
+    throw new InputError(
+      'import/size',
+      `“${fileName}” would be ${size > 1000 ? `${figure(size / 1000, 1)} m` : millimetres(size, 3)} ${size < PLAUSIBLE.least ? 'in all' : 'long'}: choose another unit if that is not what it is, or take it all the same.`,
+    );
+  return model;
+}
 
 /** A model as a new asset. Blobs are kept first, the row last, so a failure leaves no half asset. */
 export async function importAsset(upload: Upload): Promise<{ id: string; notes: string[] }> {

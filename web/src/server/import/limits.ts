@@ -9,6 +9,8 @@ export interface Upload {
   licence: string;
   /** Which way is up in it; as is usual for its kind when null. */
   up: 'y' | 'z' | null;
+  /** Taken at whatever size it comes out. */
+  sure: boolean;
   /** The older file whose parts it is put in place of. */
   replaces: string | null;
   /** Name → where it lies. */

@@ -45,7 +45,7 @@ const small = () => {
 const fileAt = (name: string, bytes: Uint8Array): Upload => {
   const path = join(dir, name);
   writeFileSync(path, bytes);
-  return { fileName: name, path, unit: null, up: null, licence: 'own work', replaces: null, companions: {} };
+  return { fileName: name, path, unit: null, up: null, licence: 'own work', replaces: null, sure: false, companions: {} };
 };
 
 describe('a piece brought into another', () => {
@@ -94,6 +94,22 @@ describe('a piece brought into another', () => {
     await expect(bringPiece(shelf, lantern, false)).rejects.toThrow('That piece is not in the Workshop any more');
     expect((await assetState(shelf)).document).toEqual(before.document);
     expect((await assetState(shelf)).version).toBe(before.version);
+  });
+});
+
+describe('a file of an unlikely size', () => {
+  it('is asked about before anything is stored, and taken all the same when that is said', async () => {
+    const shelf = await empty();
+    const facet = (a: string, b: string, c: string) =>
+      `facet normal 0 0 0\nouter loop\nvertex ${a}\nvertex ${b}\nvertex ${c}\nendloop\nendfacet\n`;
+    const stl = new TextEncoder().encode(
+      `solid slab\n${facet('0 0 0', '120 0 0', '0 90 0')}${facet('0 0 0', '0 90 0', '120 0 5')}endsolid\n`,
+    );
+    const inMetres = { ...fileAt('slab.stl', stl), unit: 'm' };
+    await expect(bringParts(shelf, inMetres)).rejects.toThrow('“slab.stl” would be 120 m long: choose another unit');
+    expect((await assetState(shelf)).document.parts).toEqual([]);
+    expect((await bringParts(shelf, { ...inMetres, sure: true })).parts).toHaveLength(1);
+    expect((await bringParts(shelf, { ...inMetres, unit: 'mm' })).parts).toHaveLength(1);
   });
 });
 

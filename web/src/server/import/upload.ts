@@ -96,6 +96,7 @@ async function receive(body: NodeStream, type: string, folder: string): Promise<
     licence: text('licence') ?? '',
     up: upOf(text('up')),
     replaces: text('replaces'),
+    sure: text('sure') === 'yes',
     companions: Object.fromEntries(files.filter((f) => f !== model).map((f) => [f.name, f.path])),
   };
 }
