@@ -14,7 +14,7 @@ import { inspectAsset, ledgerOf } from './inspect';
 import { MeshCache } from './mesh-cache';
 import { nameOf } from './results';
 import { solveFormed } from './solve';
-import { standingsOf } from './standings';
+import { isMet, proposedFor, standingsOf } from './standings';
 
 let kit: Kit;
 beforeAll(async () => {
@@ -41,6 +41,18 @@ describe('wanted relations', () => {
     expect(far).toMatchObject({ id: 'relation:r', severity: 'error', value: expect.closeTo(1, 9), limit: 0.4 });
     expect(far.message).toBe('lid and box: a gap of 1\u00a0mm, wanted a gap of 0.4\u00a0mm.');
     expect(findings(at(39, wanted('resting')))[0].message).toBe('lid and box: sunk in by 1\u00a0mm, wanted resting.');
+  });
+  it('are proposed: a hair off is meant to touch, a gap is kept at a round figure, and what is kept is met', () => {
+    expect(proposedFor({ gap: 0.03, sunk: 0 })).toEqual({ wanted: 'resting', mm: 0, tolerance: 0.01 });
+    expect(proposedFor({ gap: 0, sunk: 0.02 }).wanted).toBe('resting');
+    expect(proposedFor({ gap: 0.37, sunk: 0 })).toEqual({ wanted: 'gap', mm: 0.4, tolerance: 0.05 });
+    expect(proposedFor({ gap: 0, sunk: 2.98 })).toEqual({ wanted: 'sunk', mm: 3, tolerance: 0.05 });
+    for (let mm = 0.051; mm < 3; mm += 0.007)
+      for (const s of [
+        { gap: mm, sunk: 0, at: [0, 0, 0] as const },
+        { gap: 0, sunk: mm, at: [0, 0, 0] as const },
+      ])
+        expect(isMet({ ...proposedFor(s), id: 'r', a: 'a', b: 'b' }, s), `${mm}`).toBe(true);
   });
   it('a waiver re-opens when they stand otherwise than when it was given', () => {
     const d = at(41, wanted('gap', 0.4));

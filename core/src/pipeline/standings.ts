@@ -72,6 +72,27 @@ export const standingWords = (s: Standing): string =>
         ? `a gap of ${millimetres(s.gap, 3)}`
         : 'apart';
 
+/** Parts nearer than this, or deeper in each other by less, are taken to be meant to touch, mm. */
+const NEARLY = 0.05;
+
+/**
+ * What is proposed for two parts that stand near each other: those that nearly touch rest on each other, others keep their gap at a round
+ * figure, or stay sunk in as they are.
+ */
+export function proposedFor(s: Pick<Standing, 'gap' | 'sunk'>): Pick<Relation, 'wanted' | 'mm' | 'tolerance'> {
+  if (s.gap <= NEARLY && s.sunk <= NEARLY) return { wanted: 'resting', mm: 0, tolerance: 0.01 };
+  const neat = (mm: number) => Math.max(1, Math.round(10 * mm)) / 10;
+  return s.sunk > 0 ? { wanted: 'sunk', mm: neat(s.sunk), tolerance: 0.05 } : { wanted: 'gap', mm: neat(s.gap), tolerance: 0.05 };
+}
+
+/** What is wanted, in words: `a gap of 0.4 mm`. */
+export const wantedWords = (r: Pick<Relation, 'wanted' | 'mm'>): string =>
+  r.wanted === 'gap'
+    ? `${WANTED.gap} of ${millimetres(r.mm, 3)}`
+    : r.wanted === 'sunk'
+      ? `${WANTED.sunk} by ${millimetres(r.mm, 3)}`
+      : WANTED[r.wanted];
+
 /** Relations that are not as wanted, and travels that run into something. */
 export function standingFindings(document: AssetDocument, { relations, travels }: Standings): Finding[] {
   const name = (id: string) => document.parts.find((p) => p.id === id)?.name ?? 'a part';
@@ -79,7 +100,6 @@ export function standingFindings(document: AssetDocument, { relations, travels }
   for (const s of relations) {
     const r = document.relations?.find((x) => x.id === s.id);
     if (!r || s.met) continue;
-    const wanted = r.wanted === 'gap' || r.wanted === 'sunk' ? `${WANTED[r.wanted]} of ${millimetres(r.mm, 3)}` : WANTED[r.wanted];
     out.push({
       id: `relation:${r.id}`,
       kind: 'relation',
@@ -89,7 +109,7 @@ export function standingFindings(document: AssetDocument, { relations, travels }
       value: s.sunk > 0 ? -s.sunk : s.gap,
       unit: 'mm',
       limit: r.wanted === 'sunk' ? -r.mm : r.wanted === 'gap' ? r.mm : 0,
-      message: `${name(r.a)} and ${name(r.b)}: ${standingWords(s)}, wanted ${wanted}.`,
+      message: `${name(r.a)} and ${name(r.b)}: ${standingWords(s)}, wanted ${wantedWords(r)}.`,
       why: 'What should move binds, and what should touch shows a dark line or flickers.',
       where: [s.at],
       fixes: [],

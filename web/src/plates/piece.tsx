@@ -16,12 +16,16 @@ import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart, Work } from '@/workers/protocol';
 import './quiet';
 import { Behind } from './behind';
+import { Corners, OPEN_AIR, SOLID } from './corners';
 import { CutFaces, clipOf } from './cut-faces';
 import { pieceArrived, usePieceComing } from './first-look';
+import { GroundShade, useGroundShade } from './ground-shade';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
 import { MeasuredPart } from './measured';
 import { markAt, type PlaceMarks } from './place-marks';
+import { drawsWith, useSoftCorners } from './soft-corners';
+import { Studio } from './studio';
 import { boundsOf, Disc, FIELD, Ground, home, View as Orbit, usePartGeometry } from './view';
 
 type Vec3 = readonly [number, number, number];
@@ -83,16 +87,21 @@ export default memo(function Piece(props: PieceProps) {
   const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
   const [there, setThere] = useState(false);
   usePieceComing(!there);
+  const plane = props.section?.plane;
+  const clip = useMemo(() => (plane ? [clipOf(plane)] : null), [plane]);
+  const corners = useSoftCorners();
+  const shade = useGroundShade(props.gpu, (part) => !isClear(props.materialOf(part)));
   return (
     <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="piece">
       <Canvas
         frameloop="demand"
         dpr={[1, 2]}
-        gl={{ antialias: true }}
+        gl={{ antialias: true, toneMapping: THREE.NeutralToneMapping }}
         camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
         onCreated={({ gl }) => {
           gl.setClearColor(colours.plate);
           gl.localClippingEnabled = true;
+          drawsWith(gl.getContext());
           // Its first picture is made in the frame that follows.
           requestAnimationFrame(() =>
             requestAnimationFrame(() => {
@@ -103,11 +112,11 @@ export default memo(function Piece(props: PieceProps) {
         }}
       >
         <Ground colour={colours.plate} />
-        <hemisphereLight args={[night ? '#b9c6cc' : '#ffffff', night ? '#3a4448' : '#c9bfa8', night ? 1.5 : 2.1]} />
-        <directionalLight position={[-0.8, 1.4, 1]} intensity={1.7} />
-        <directionalLight position={[1.2, 0.4, -1]} intensity={0.7} />
+        <Studio intensity={night ? 0.65 : 0.85} />
+        <directionalLight position={[-0.8, 1.4, 1]} intensity={1.2} />
         <Orbit bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
+        {shade && <GroundShade shade={shade} />}
         {props.view ? (
           props.gpu.map((p) => (
             <MeasuredPart
@@ -122,8 +131,9 @@ export default memo(function Piece(props: PieceProps) {
             />
           ))
         ) : (
-          <Parts {...props} colours={colours} />
+          <Parts {...props} colours={colours} clip={clip} />
         )}
+        {corners && !props.view && <Corners radius={bounds.radius} clip={clip} />}
         {props.section && (
           <CutFaces
             {...props.section}
@@ -185,15 +195,13 @@ function checkerTexture(squares: number): THREE.Texture {
 }
 
 /** All parts, sharing one copy of each picture on the card. */
-function Parts(props: PieceProps & { colours: typeof PAPER }) {
+function Parts(props: PieceProps & { colours: typeof PAPER; clip: THREE.Plane[] | null }) {
   const { checker, gpu } = props;
   const map = useMemo(() => (checker ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels]);
   const normals = useTexture(props.normalMap, FLAT);
   const occlusion = useTexture(props.occlusionMap, OPEN);
-  const plane = props.section?.plane;
-  const clip = useMemo(() => (plane ? [clipOf(plane)] : null), [plane]);
   useEffect(() => () => map?.dispose(), [map]);
-  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} clip={clip} />);
+  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} />);
 }
 
 interface Pictures {
@@ -241,6 +249,25 @@ function useTexture(url: string | null | undefined, neutral: THREE.Texture): THR
   }, [url, invalidate]);
   useEffect(() => () => texture?.dispose(), [texture]);
   return url === undefined ? null : (texture ?? neutral);
+}
+
+const isClear = (m: Material | undefined): boolean => m !== undefined && drawnOpacity(m) < 1;
+
+/** As the library draws it. */
+const PLAINLY = () => {};
+
+/**
+ * Glass is seen by its rims and by what it mirrors: a wall that is looked along hides more of what lies behind it, and a highlight hides
+ * it all.
+ */
+function glassy(shader: THREE.WebGLProgramParametersWithUniforms) {
+  shader.fragmentShader = shader.fragmentShader.replace(
+    '#include <opaque_fragment>',
+    `float along = 1.0 - abs(dot(normal, normalize(vViewPosition)));
+    float mirrored = max(totalSpecular.r, max(totalSpecular.g, totalSpecular.b));
+    diffuseColor.a = clamp(max(mix(diffuseColor.a, 0.85, along * along * along), mirrored), 0.0, 1.0);
+    #include <opaque_fragment>`,
+  );
 }
 
 function PartView({
@@ -300,7 +327,7 @@ function PartView({
   const m = materialOf(part.id);
   const chosen = selectedPart === part.id;
   const opacity = m ? drawnOpacity(m) : 1;
-  const clear = !checker && !plain && opacity < 1;
+  const clear = !checker && !plain && isClear(m);
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   const pick = (e: ThreeEvent<MouseEvent>, copy: number) => {
     if ((!onPick && !onFace && !onPlace) || e.delta > 4) return;
@@ -324,19 +351,20 @@ function PartView({
     <>
       {part.placements.map((placement, i) => (
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
-          <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0}>
+          <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
             <meshStandardMaterial
-              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}`}
+              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}`}
               color={colour}
               map={part.uv ? map : null}
               normalMap={part.uv ? normals : null}
               aoMap={part.uv ? occlusion : null}
-              metalness={checker || plain ? 0 : (m?.metallic ?? 0) * 0.35}
+              metalness={checker || plain ? 0 : (m?.metallic ?? 0)}
               roughness={checker || plain ? 0.75 : Math.max(0.3, m?.roughness ?? 0.6)}
               emissive={!plain && !checker && m && m.emission > 0 ? colour : '#000000'}
               emissiveIntensity={0.55}
               transparent={clear}
               opacity={clear ? opacity : 1}
+              onBeforeCompile={clear ? glassy : PLAINLY}
               depthWrite={!clear}
               side={clear || clip ? THREE.DoubleSide : THREE.FrontSide}
               clippingPlanes={clip}

@@ -10,6 +10,10 @@ import * as THREE from 'three';
 import './quiet';
 import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart } from '@/workers/protocol';
+import { Corners, OPEN_AIR, SOLID } from './corners';
+import { GroundShade, useGroundShade } from './ground-shade';
+import { drawsWith, useSoftCorners } from './soft-corners';
+import { Studio } from './studio';
 import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
 
 /** A texture set at preview size, four bytes a texel, top row first. */
@@ -21,49 +25,6 @@ export interface SetPreview {
 
 /** Luminance that this view shows as white, cd/m²: glowing parts are drawn against it. */
 const WHITE = 1500;
-
-/**
- * A soft studio to be mirrored: paper below, light above, a window to the left and a narrow one behind. Drawn in numbers, so
- * that it needs no file.
- */
-function studio(): THREE.DataTexture {
-  const [w, h] = [64, 32];
-  const data = new Float32Array(4 * w * h);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const up = 1 - (2 * (y + 0.5)) / h;
-      let v = up > 0 ? 0.55 + 0.35 * up : 0.42 + 0.1 * up;
-      if (x > 8 && x < 17 && up > 0.1 && up < 0.72) v = 5.5;
-      if (x > 34 && x < 46 && up > -0.05 && up < 0.5) v = 1.5;
-      if (x > 56 && x < 60 && up > 0 && up < 0.8) v = 4.5;
-      // Row 0 of a texture is its lowest.
-      data.set([v, 0.985 * v, 0.95 * v, 1], 4 * ((h - 1 - y) * w + x));
-    }
-  const t = new THREE.DataTexture(data, w, h, THREE.RGBAFormat, THREE.FloatType);
-  t.mapping = THREE.EquirectangularReflectionMapping;
-  t.magFilter = THREE.LinearFilter;
-  t.minFilter = THREE.LinearFilter;
-  t.needsUpdate = true;
-  return t;
-}
-
-function Studio() {
-  const { gl, scene, invalidate } = useThree();
-  useEffect(() => {
-    const source = studio();
-    const generator = new THREE.PMREMGenerator(gl);
-    const made = generator.fromEquirectangular(source);
-    scene.environment = made.texture;
-    generator.dispose();
-    source.dispose();
-    invalidate();
-    return () => {
-      scene.environment = null;
-      made.dispose();
-    };
-  }, [gl, scene, invalidate]);
-  return null;
-}
 
 function dataTexture(bytes: Uint8Array, size: number, colour: boolean): THREE.DataTexture {
   const t = new THREE.DataTexture(bytes, size, size, THREE.RGBAFormat);
@@ -127,6 +88,8 @@ export default memo(function Surfaced(props: Props) {
   const { mode } = useColorScheme();
   const night = mode === 'dark';
   const bounds = useMemo(() => boundsOf(props.gpu), [props.gpu]);
+  const corners = useSoftCorners();
+  const shade = useGroundShade(props.gpu, (part) => !isClear(props.materialOf(part)));
   return (
     <Box sx={{ position: 'absolute', inset: 0, touchAction: 'none' }} data-plate="surfaced">
       <Canvas
@@ -134,11 +97,14 @@ export default memo(function Surfaced(props: Props) {
         dpr={[1, 2]}
         gl={{ antialias: true, toneMapping: THREE.NeutralToneMapping }}
         camera={{ fov: FIELD, near: bounds.radius * 0.02, far: bounds.radius * 40, position: home(bounds) }}
+        onCreated={({ gl }) => drawsWith(gl.getContext())}
       >
         <Ground colour={night ? NIGHT.plate : PAPER.plate} />
         <Studio />
         <View bounds={bounds} gpu={props.gpu} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
+        {shade && <GroundShade shade={shade} />}
+        {corners && <Corners radius={bounds.radius} clip={null} />}
         <Parts {...props} />
       </Canvas>
     </Box>
@@ -177,11 +143,13 @@ function useNormals(url: string | null): THREE.Texture | null {
   return texture;
 }
 
+const isClear = (m: Material | undefined): boolean => (m?.transmission ?? 0) > 0;
+
 /** A material's own numbers, for parts without a set and for what a set doesn't carry. */
 export function physical(m: Material | undefined): THREE.MeshPhysicalMaterialParameters {
   if (!m) return { color: '#b9b7b0', roughness: 0.6 };
   const colour = new THREE.Color().setRGB(m.colour[0], m.colour[1], m.colour[2], THREE.SRGBColorSpace);
-  const clear = m.transmission > 0;
+  const clear = isClear(m);
   return {
     color: colour,
     metalness: m.metallic,
@@ -236,13 +204,14 @@ function PartMesh({
     invalidate();
     return () => own.dispose();
   }, [own, invalidate]);
-  const clear = (material?.transmission ?? 0) > 0;
+  const clear = isClear(material);
   return part.placements.map((placement, i) => (
     <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
       <mesh
         geometry={geometry}
         material={own}
         renderOrder={clear ? 2 : 0}
+        layers={clear ? OPEN_AIR : SOLID}
         onClick={(e) => {
           if (!onPick || e.delta > 4) return;
           e.stopPropagation();

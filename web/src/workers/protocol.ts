@@ -4,6 +4,7 @@ import type { Picked } from '@wellmorph/core/form/fit';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
+import type { GroundShade, Standing } from '@wellmorph/core/inspect/ground';
 import type { PartSection } from '@wellmorph/core/inspect/section';
 import type { View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
@@ -152,6 +153,8 @@ export interface Work {
   rest: { ask: { parts: Bytes; ids: string[] }; answer: { by: Mat4; contacts: number; gap: number; tipsAt: number } };
   /** What a plane cuts of formed parts. */
   section: { ask: { parts: Bytes; plane: Plane }; answer: PartSection[] };
+  /** The shade of parts on the ground below them, as the plate draws it. */
+  shade: { ask: { parts: Standing[] }; answer: GroundShade | null };
   fix: {
     ask: { document: AssetDocument; meshes: Meshes; finding: Finding; fix: FixId; newId: string };
     answer: { part: string; mesh: Bytes; triangles: number; placements?: Mat4[]; what: string } | { commands: Command[] };

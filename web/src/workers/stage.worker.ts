@@ -5,6 +5,7 @@ import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/erro
 import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { facesFrom } from '@wellmorph/core/form/select';
+import { groundShade } from '@wellmorph/core/inspect/ground';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { edgesOf } from '@wellmorph/core/mesh/connectivity';
@@ -85,6 +86,7 @@ const handlers: Handlers = {
     const { by, contacts, gap, tipsAt } = setDown(decodeParts(parts), ids, task);
     return { by, contacts: contacts.length, gap, tipsAt };
   },
+  shade: ({ parts }, task) => groundShade(parts, task),
   section: ({ parts, plane }) => sectionThrough(decodeParts(parts), plane),
   pick({ parts, part, face, reach, degrees, faces, remove }) {
     const mesh = meshOf(parts, part);

@@ -113,7 +113,9 @@ export interface OtherPiece {
 
 /** The other pieces of the Workshop, by name. */
 export async function otherPieces(assetId: string): Promise<OtherPiece[]> {
-  return (await listAssets())
+  const all = await listAssets();
+  if (!all.some((a) => a.id === assetId)) await assetState(assetId);
+  return all
     .filter((a) => a.id !== assetId)
     .map(({ id, document }) => ({
       id,

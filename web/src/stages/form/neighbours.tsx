@@ -2,8 +2,9 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import type { Neighbours } from '@wellmorph/core/pipeline/look';
 import { nameOf } from '@wellmorph/core/pipeline/results';
-import { standingWords } from '@wellmorph/core/pipeline/standings';
+import { proposedFor, standingWords, wantedWords } from '@wellmorph/core/pipeline/standings';
 import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { FigureTable } from '@/sheet/figure-table';
@@ -13,7 +14,7 @@ import { StatusMark } from '@/sheet/marks';
 /** Rows shown before the rest is asked for. */
 const FIRST = 6;
 
-/** Parts that stand near each other: how near or how deep, and what is wanted. Wanting what is there now is one click. */
+/** Parts that stand near each other: how near or how deep, and what is proposed to be wanted of them, taken with one click. */
 export function NeighbourTable() {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -39,31 +40,7 @@ export function NeighbourTable() {
           key: `${n.a}+${n.b}`,
           head: `${name(n.a)} · ${name(n.b)}`,
           onClick: () => session.select({ part: n.a }),
-          cells: [
-            standingWords(n),
-            <Button
-              key="want"
-              sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
-              aria-label={`Want ${standingWords(n)} between ${name(n.a)} and ${name(n.b)}`}
-              onClick={(e) => {
-                // The row would choose its part.
-                e.stopPropagation();
-                session.dispatch({
-                  type: 'relation.set',
-                  relation: {
-                    id: newId(),
-                    a: n.a,
-                    b: n.b,
-                    wanted: n.sunk > 0 ? 'sunk' : n.gap === 0 ? 'resting' : 'gap',
-                    mm: Math.round((n.sunk > 0 ? n.sunk : n.gap) * 1000) / 1000,
-                    tolerance: 0.05,
-                  },
-                });
-              }}
-            >
-              want
-            </Button>,
-          ],
+          cells: [standingWords(n), <Propose key="want" near={n} between={`${name(n.a)} and ${name(n.b)}`} />],
         }))}
       />
       {rows.length > FIRST && (
@@ -77,5 +54,24 @@ export function NeighbourTable() {
         </Box>
       )}
     </Box>
+  );
+}
+
+function Propose({ near, between }: { near: Neighbours; between: string }) {
+  const session = useSession();
+  const proposed = proposedFor(near);
+  return (
+    <Button
+      sx={{ minWidth: 0, px: 0.5, py: 0, minHeight: 20, fontSize: 12, whiteSpace: 'nowrap' }}
+      aria-label={`Want ${wantedWords(proposed)} between ${between}`}
+      title={`Want ${wantedWords(proposed)}`}
+      onClick={(e) => {
+        // The row would choose its part.
+        e.stopPropagation();
+        session.dispatch({ type: 'relation.set', relation: { id: newId(), a: near.a, b: near.b, ...proposed } });
+      }}
+    >
+      {proposed.wanted === 'resting' ? 'rest' : 'keep'}
+    </Button>
   );
 }

@@ -5,10 +5,11 @@ import Button from '@mui/material/Button';
 import Slider from '@mui/material/Slider';
 import type { PartSection } from '@wellmorph/core/inspect/section';
 import type { Plane } from '@wellmorph/core/mesh/slice';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo } from 'react';
 import type { Box3 } from '@/plates/view';
 import { useSession, useSheet } from '@/session/context';
 import type { SectionPlane } from '@/session/state';
+import { useAnswered } from '@/sheet/answered';
 import { NumberField } from '@/sheet/fields';
 
 const AXES = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] } as const;
@@ -27,35 +28,18 @@ export const freshSection = (axis: SectionPlane['axis'], bounds: Box3): SectionP
   turned: false,
 });
 
+const NOTHING: readonly PartSection[] = [];
+
 /** What the chosen plane cuts of the parts that are formed: while it is dragged one cut is made after the other, the last one last. */
 export function useSection(section: SectionPlane | null): { plane: Plane; cut: readonly PartSection[] } | null {
   const session = useSession();
   const parts = useSheet((s) => s.form?.parts);
   const plane = useMemo(() => (section ? planeOf(section) : null), [section]);
-  const [made, setMade] = useState<{ of: Plane; cut: readonly PartSection[] } | null>(null);
-  const wanted = useRef<{ plane: Plane; parts: typeof parts } | null>(null);
-  const going = useRef(false);
-  useEffect(() => {
-    wanted.current = plane && parts ? { plane, parts } : null;
-    if (!wanted.current) setMade(null);
-    if (going.current) return;
-    going.current = true;
-    void (async () => {
-      try {
-        for (let ask = wanted.current; ask; ask = wanted.current === ask ? null : wanted.current) {
-          const { plane: of, parts: from } = ask;
-          if (!from) break;
-          const cut = await session.bench.pool.run('section', { parts: from, plane: of });
-          if (wanted.current?.parts === from) setMade({ of, cut });
-        }
-      } catch {
-        // A pool that is let go of: the page is going.
-      } finally {
-        going.current = false;
-      }
-    })();
-  }, [session, plane, parts]);
-  return useMemo(() => (plane ? { plane, cut: made?.cut ?? [] } : null), [plane, made]);
+  const ask = useMemo(() => (plane && parts ? { parts, plane } : null), [plane, parts]);
+  const made = useAnswered(ask, (of) => session.bench.pool.run('section', of));
+  // A cut of parts that have changed since is not shown.
+  const cut = made && made.ask.parts === parts ? made.answer : NOTHING;
+  return useMemo(() => (plane ? { plane, cut } : null), [plane, cut]);
 }
 
 /** Where the plane lies: dragged or typed, and from which side it is looked at. */

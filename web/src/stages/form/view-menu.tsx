@@ -9,6 +9,7 @@ import type { MeasureKind } from '@wellmorph/core/form/measure';
 import { VIEWS, type ViewKind } from '@wellmorph/core/inspect/views';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { useEffect, useState } from 'react';
+import { chooseSoftCorners, useSoftCorners } from '@/plates/soft-corners';
 import { useSession, useSheet } from '@/session/context';
 import type { SectionPlane } from '@/session/state';
 import type { Work } from '@/workers/protocol';
@@ -35,6 +36,7 @@ export function ViewMenu({
   const shown = useSheet((s) => s.shown);
   const section = useSheet((s) => s.section);
   const some = useSheet((s) => s.selected.part !== null);
+  const corners = useSoftCorners();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const choose = (act: () => void) => {
     setAnchor(null);
@@ -59,6 +61,9 @@ export function ViewMenu({
         <MenuItem role="menuitemcheckbox" aria-checked={edges} onClick={() => choose(() => onEdges(!edges))}>
           {edges ? 'Hide edges' : 'Show edges'}
           <Key>E</Key>
+        </MenuItem>
+        <MenuItem role="menuitemcheckbox" aria-checked={corners} onClick={() => choose(() => chooseSoftCorners(!corners))}>
+          {corners ? 'Corners unshaded' : 'Shade corners'}
         </MenuItem>
         <MenuItem disabled={!some} onClick={() => choose(() => leaveOut(session))}>
           Leave the chosen part out <Key>L</Key>
