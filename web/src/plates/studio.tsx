@@ -1,53 +1,63 @@
 'use client';
 
 import { useThree } from '@react-three/fiber';
-import { useEffect } from 'react';
+import { useLayoutEffect } from 'react';
 import * as THREE from 'three';
+import { LEVELS, SIDE } from './studio-levels';
+import { LIGHT } from './studio-light';
+
+/** Daylight is a little warm on paper. */
+const TINT = [1, 0.985, 0.95];
+
+let light: THREE.CompressedCubeTexture | null = null;
 
 /**
- * A soft studio to be mirrored: paper below, light above, a window to the left and a narrow one behind. Drawn in numbers, so
- * that it needs no file.
+ * The light all round as the drawing library wants it, ready blurred: its own blurring takes three seconds in which the page stands still
+ * where a processor draws.
  */
-function studio(): THREE.DataTexture {
-  const [w, h] = [64, 32];
-  const data = new Float32Array(4 * w * h);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const up = 1 - (2 * (y + 0.5)) / h;
-      let v = up > 0 ? 0.55 + 0.35 * up : 0.42 + 0.1 * up;
-      if (x > 8 && x < 17 && up > 0.1 && up < 0.72) v = 5.5;
-      if (x > 34 && x < 46 && up > -0.05 && up < 0.5) v = 1.5;
-      if (x > 56 && x < 60 && up > 0 && up < 0.8) v = 4.5;
-      // Row 0 of a texture is its lowest.
-      data.set([v, 0.985 * v, 0.95 * v, 1], 4 * ((h - 1 - y) * w + x));
+function studioLight(): THREE.CompressedCubeTexture {
+  if (light) return light;
+  const bytes = Uint8Array.from(atob(LIGHT), (c) => c.charCodeAt(0));
+  const halves = new Uint16Array(bytes.buffer);
+  const faces = Array.from({ length: 6 }, () => ({
+    width: SIDE,
+    height: SIDE,
+    mipmaps: [] as { data: Uint16Array; width: number; height: number }[],
+  }));
+  const one = THREE.DataUtils.toHalfFloat(1);
+  let at = 0;
+  for (let level = 0; level < LEVELS; level++) {
+    const side = SIDE >> level;
+    for (const face of faces) {
+      const data = new Uint16Array(4 * side * side);
+      for (let i = 0; i < side * side; i++) {
+        const v = THREE.DataUtils.fromHalfFloat(halves[at++]);
+        data.set([...TINT.map((t) => THREE.DataUtils.toHalfFloat(t * v)), one], 4 * i);
+      }
+      face.mipmaps.push({ data, width: side, height: side });
     }
-  const t = new THREE.DataTexture(data, w, h, THREE.RGBAFormat, THREE.FloatType);
-  t.mapping = THREE.EquirectangularReflectionMapping;
-  t.magFilter = THREE.LinearFilter;
-  t.minFilter = THREE.LinearFilter;
-  t.needsUpdate = true;
-  return t;
+  }
+  // Levels of its own is what this kind of texture is for; that they hold plain half floats is as good.
+  const format = THREE.RGBAFormat as unknown as THREE.CompressedPixelFormat;
+  light = new THREE.CompressedCubeTexture(faces as unknown as THREE.CompressedTextureImageData[], format, THREE.HalfFloatType);
+  light.minFilter = THREE.LinearMipmapLinearFilter;
+  light.colorSpace = THREE.LinearSRGBColorSpace;
+  Object.assign(light, { isPMREMTexture: true, name: 'studio' });
+  light.needsUpdate = true;
+  return light;
 }
 
 /** Lights what is drawn by the studio all round it. */
 export function Studio({ intensity = 1 }: { intensity?: number }) {
-  const { gl, scene, invalidate } = useThree();
-  useEffect(() => {
-    const source = studio();
-    const generator = new THREE.PMREMGenerator(gl);
-    const made = generator.fromEquirectangular(source);
-    scene.environment = made.texture;
-    generator.dispose();
-    source.dispose();
+  const { scene, invalidate } = useThree();
+  // Before anything is drawn: shaders are built for it.
+  useLayoutEffect(() => {
+    scene.environment = studioLight();
+    scene.environmentIntensity = intensity;
     invalidate();
     return () => {
       scene.environment = null;
-      made.dispose();
     };
-  }, [gl, scene, invalidate]);
-  useEffect(() => {
-    scene.environmentIntensity = intensity;
-    invalidate();
   }, [scene, intensity, invalidate]);
   return null;
 }
