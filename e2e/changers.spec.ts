@@ -44,7 +44,7 @@ test('a handle is joined, a wall made, a bevel held, a window cut, 250 ml filled
   await fill(page, 'Bend radius', '5', 2);
   await addStep(page, /^join rims/);
   await expect(result(page)).toContainText(/rims joined\s*2/);
-  await expect(result(page)).toContainText('worst pinch');
+  await expect(result(page)).toContainText('worst face at a rim');
 
   // A box is hollowed out; its wall can't be thicker than half of it.
   await addPart(page, /^box/);

@@ -114,9 +114,10 @@ export function damagedLines(text: string, draw: Draw): Uint8Array {
     switch (whole(draw, 8)) {
       case 0:
       case 1: {
-        const words = lines[at].split(' ');
-        words[whole(draw, words.length)] = oneOf(draw, NUMBERS);
-        lines[at] = words.join(' ');
+        // Every other one is what parts them.
+        const words = lines[at].split(/([ ,()=])/);
+        words[2 * whole(draw, (words.length + 1) / 2)] = oneOf(draw, NUMBERS);
+        lines[at] = words.join('');
         break;
       }
       case 2:

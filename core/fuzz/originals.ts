@@ -16,10 +16,11 @@ import type { AssetDocument } from '../src/pipeline/document';
 import { asset, part } from '../test/assets';
 import { randomStep, stepOf } from '../test/recipes';
 import { cube, sheet, torusMesh } from '../test/shapes';
+import { StepFile } from '../test/step-files';
 
 /** A sound file that damage is done to. */
 export type Original =
-  | { kind: 'text'; format: 'obj' | 'ply' | 'stl'; name: string; text: string }
+  | { kind: 'text'; format: 'obj' | 'ply' | 'stl' | 'step'; name: string; text: string }
   | { kind: 'binary'; format: 'ply' | 'stl'; name: string; bytes: Uint8Array }
   | { kind: 'glb'; name: string; bytes: Uint8Array }
   | { kind: 'gltf'; name: string; json: Record<string, unknown> }
@@ -98,6 +99,15 @@ function stlBytes(mesh: PolyMesh): Uint8Array {
   for (let t = 0; t < soup.length / 9; t++) for (let k = 0; k < 9; k++) view.setFloat32(84 + 50 * t + 12 + 4 * k, soup[9 * t + k], true);
   return out;
 }
+
+const stepText = (): string =>
+  new TextDecoder().decode(
+    new StepFile()
+      .box('Foot', [0, 0, 0], [20, 10, 30], [0.8, 0.1, 0.1], [0, 0, 1])
+      .cone('Pin', 4, 2, 12)
+      .boredBlock('Block', [40, 0, 0], [60, 30, 10], [50, 12], 3)
+      .bytes(),
+  );
 
 /** A text model with everything that is read of it: layout, normals, objects, groups, materials, faces of many corners, counting back. */
 function objText(mesh: PolyMesh, name: string): string {
@@ -216,6 +226,7 @@ export async function originals(): Promise<Original[]> {
     { kind: 'text', format: 'obj', name: 'ring', text: objText(ring(), 'ring') },
     { kind: 'text', format: 'ply', name: 'ring', text: plyText(ring()) },
     { kind: 'text', format: 'stl', name: 'cube', text: stlText(cube(20)) },
+    { kind: 'text', format: 'step', name: 'solids', text: stepText() },
     { kind: 'binary', format: 'ply', name: 'cube', bytes: plyBytes(cube(20)) },
     { kind: 'binary', format: 'stl', name: 'ring', bytes: stlBytes(ring()) },
     { kind: 'gltf', name: 'plain', json: plain },

@@ -51,6 +51,16 @@ describe('a face set against another', () => {
       expectAt(off, other.normal.map((x) => x * offset) as unknown as Vec3);
     }
   });
+  it('centred: over the middle of the other, as high over it as before, and not turned', () => {
+    const own = pick(cube(10), [0, -1, 0], placement([3, 60, 4], [0, 30, 0]));
+    const other = pick(cube(30), [0, 1, 0], placement([50, 7, -8], [0, 0, 0]));
+    const by = fitted(own, other, 'centred', 0);
+    const moved = transformPoint(by, own.middle);
+    expectAt([moved[0], 0, moved[2]], [other.middle[0], 0, other.middle[2]]);
+    expect(moved[1]).toBeCloseTo(own.middle[1], 9);
+    expectAt(transformDirection(by, [0.36, 0.48, 0.8]), [0.36, 0.48, 0.8]);
+    expect(transformPoint(fitted(own, other, 'centred', 2.5), own.middle)[1]).toBeCloseTo(own.middle[1] + 2.5, 9);
+  });
   it('flush: in one plane, and nothing moves along it', () => {
     const own = pick(cube(10), [0, 1, 0], placement([3, 0, 4], [0, 0, 0]));
     const other = pick(cube(30), [0, 1, 0], placement([50, 7, 0], [0, 0, 0]));

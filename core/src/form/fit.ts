@@ -18,7 +18,7 @@ export interface Picked {
 }
 
 /** How a face is set against another. */
-export type Fit = 'face to face' | 'flush' | 'concentric';
+export type Fit = 'face to face' | 'centred' | 'flush' | 'concentric';
 
 /** Faces of one flat turn by less than this, those of one round by less than the second, degrees. */
 const [FLAT, ROUND] = [0.5, 32];
@@ -113,6 +113,7 @@ function turned(from: Vec3, to: Vec3): Mat4 {
  * What moves a part so that a face of it fits one of another part.
  *
  * - *face to face*: the two look at each other, their middles over each other, apart by the offset
+ * - *centred*: its middle comes over the other's middle, seen square to the other face; it keeps its height over it and turns nowhere
  * - *flush*: both look the same way and lie in one plane; along it nothing moves
  * - *concentric*: both axes are one; along it nothing moves but by the offset
  *
@@ -132,6 +133,11 @@ export function fitted(own: Picked, other: Picked, how: Fit, offset: number): Ma
     // Only across the axis.
     const across = sub(off, scale(along, dot(off, along)));
     return multiply(translation(add(across, scale(along, offset))), turn);
+  }
+  if (how === 'centred') {
+    const off = sub(other.middle, own.middle);
+    const up = dot(off, other.normal);
+    return translation(add(sub(off, scale(other.normal, up)), scale(other.normal, offset)));
   }
   if (how === 'flush') {
     const turn = about(own.middle, turned(own.normal, other.normal));

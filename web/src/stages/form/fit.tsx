@@ -11,9 +11,12 @@ import { startFitting, stopFitting } from './set-down';
 
 const FITS: [Fit, string][] = [
   ['face to face', 'face to face'],
+  ['centred', 'centred over'],
   ['flush', 'flush'],
   ['concentric', 'concentric'],
 ];
+
+const LABEL: Record<Fit, string> = { 'face to face': 'Apart by', centred: 'Higher by', flush: 'Further by', concentric: 'Along it by' };
 
 /** Sets a part against another by two faces that are picked: its own, then the other's. */
 export function FitPanel({ part }: { part: Part }) {
@@ -30,7 +33,7 @@ export function FitPanel({ part }: { part: Part }) {
     <Box sx={{ mt: 0.8, pl: 1, borderLeft: 2, borderColor: 'primary.main' }} data-fitting={fitting.own ? 'second' : 'first'}>
       <Choice label="Fit" value={fitting.how} choices={FITS} onChange={(how) => session.set({ fitting: { ...fitting, how } })} />
       <NumberField
-        label={fitting.how === 'concentric' ? 'Along it by' : 'Apart by'}
+        label={LABEL[fitting.how]}
         value={fitting.offset}
         min={-1e4}
         max={1e4}
