@@ -279,7 +279,7 @@ test('a model from elsewhere: scaled, mirrored, open, textured and packed; every
     await page.getByRole('dialog').getByRole('button', { name: 'Import' }).click();
     const notes = page.getByRole('dialog', { name: 'Imported, and not quite as it was' });
     await expect(notes).toContainText('A scale on the nodes, of 0.01, was applied');
-    await expect(notes).toContainText('textures were not taken over');
+    await expect(notes).toContainText('Its texture is kept with it as it was');
     await expect(notes).toContainText('A group was dissolved');
     await expect(notes).toContainText('seen from both sides');
     await notes.getByRole('button', { name: 'Open it' }).click();
