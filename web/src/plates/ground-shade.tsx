@@ -11,6 +11,8 @@ import { afterFirstLook } from './first-look';
 
 /** Of the shade, how much is drawn: paper is not black under a piece. */
 const DEEPEST = 0.62;
+/** Of more triangles than this none is computed: handing them over would be felt on the page. */
+const MOST = 600_000;
 /** Where it begins to fade towards its edge, in halves of its side. */
 const FADES = 0.6;
 
@@ -20,10 +22,14 @@ export function useGroundShade(gpu: readonly GpuPart[], blocks: (part: string) =
   const [ready, setReady] = useState(false);
   useEffect(() => afterFirstLook(() => setReady(true)), []);
   const solid = gpu.filter((p) => blocks(p.id));
+  const triangles = solid.reduce((n, p) => n + p.triangles * p.placements.length, 0);
   const key = solid.map((p) => p.id).join();
   // Which parts block is said by the key.
   const ask = useMemo(
-    () => (ready && solid.length > 0 ? { parts: solid.map(({ position, index, placements }) => ({ position, index, placements })) } : null),
+    () =>
+      ready && triangles > 0 && triangles <= MOST
+        ? { parts: solid.map(({ position, index, placements }) => ({ position, index, placements })) }
+        : null,
     [gpu, key, ready],
   );
   return useAnswered(ask, (of) => bench.pool.run('shade', of))?.answer ?? null;
