@@ -43,7 +43,7 @@ export const roughnessOf = (level: number): number => 1 - Math.sqrt(1 - level / 
 
 /**
  * The studio as rough surfaces mirror it, brightness by level, face, row and column: each texel weighs what is all round by the GGX lobe seen
- * along its normal (Karis 2013, "Real shading in Unreal Engine 4": the first of two sums).
+ * along its normal (B. Karis, course on physically based shading, SIGGRAPH 2013: the first of two sums).
  *
  * @param sky what is seen in a direction of the picture, in place of the studio
  */

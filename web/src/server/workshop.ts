@@ -33,7 +33,6 @@ export interface Card {
   memoryLimit: number;
   wantedDensity: number;
   deadline: string | null;
-  limits: AssetDocument['brief']['limits'];
   family: Family | null;
   worst: Pick<Finding, 'message' | 'severity'> | null;
   findings: number;
@@ -91,7 +90,6 @@ function cardOf(asset: Listed, results: readonly StoredResult[]): Card {
     memoryMB: textureMemoryMB(document),
     memoryLimit: brief.limits.memoryMB,
     deadline: brief.deadline,
-    limits: brief.limits,
     family: brief.family ?? null,
     worst: open[0] ? { message: open[0].message, severity: open[0].severity } : null,
     findings: open.length,

@@ -94,6 +94,8 @@ export interface Fitting {
   /** mm */
   offset: number;
   own: Picked | null;
+  /** The form its own face was picked on, by name. */
+  of: string | null;
 }
 
 export interface Selected {

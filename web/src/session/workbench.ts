@@ -1,5 +1,6 @@
 import { QueryClient } from '@tanstack/react-query';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { createStore } from 'zustand/vanilla';
 import type { QueuedJob } from '@/server/jobs/queue';
 import { Pool } from '@/workers/pool';
@@ -87,12 +88,13 @@ export class Workbench implements Tools {
   }
 
   /** Makes one change to an asset that isn’t open, in the order of all others. @throws InputError when it can’t be made to it */
-  async change(id: string, command: Command): Promise<Outcome> {
+  async change(id: string, command: Command | ((document: AssetDocument) => Command)): Promise<Outcome> {
     const session = this.session(id);
     try {
       await session.open();
       if (session.state.missing) return { done: false, why: session.state.missing, code: 'asset/missing' };
-      return await session.ask({ kind: 'edit', command });
+      if (!session.document) return { done: false, why: 'This asset could not be opened.', code: 'asset/unread' };
+      return await session.ask({ kind: 'edit', command: typeof command === 'function' ? command(session.document) : command });
     } finally {
       if (this.onScreen !== session) this.leave(session);
     }

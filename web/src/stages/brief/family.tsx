@@ -45,13 +45,13 @@ export function FamilyPanel({ brief, set }: { brief: Brief; set(patch: Partial<B
     while (taken.has(`Family ${n}`)) n++;
     set({ family: fresh(`Family ${n}`, brief) });
   };
-  /** The same change of the brief in several pieces, this one first; what one refuses is said. */
-  const each = async (changes: readonly { id: string; patch: Partial<Brief> }[]) => {
+  /** Changes the briefs of several pieces one after the other, each as it is by then; the first that refuses is said, and ends it. */
+  const each = async (changes: readonly { id: string; patch(now: Brief): Partial<Brief> }[]) => {
     setBusy(true);
     try {
       for (const { id, patch } of changes) {
-        const done = await bench.change(id, { type: 'brief.set', patch });
-        if (!done.done) session.notify(done.why ?? 'A piece of the family could not be changed.', 'error');
+        const done = await bench.change(id, (now) => ({ type: 'brief.set', patch: patch(now.brief) }));
+        if (!done.done) return session.notify(done.why ?? 'A piece of the family could not be changed.', 'error');
       }
     } catch (error) {
       session.notify(sentence(error), 'error');
@@ -60,15 +60,14 @@ export function FamilyPanel({ brief, set }: { brief: Brief; set(patch: Partial<B
     }
   };
   const change = (patch: Partial<Family>) =>
-    terms && void each(members.map((m) => ({ id: m.id, patch: { family: { ...terms, ...patch } } })));
+    terms && void each(members.map((m) => ({ id: m.id, patch: (now) => ({ family: { ...(now.family ?? terms), ...patch } }) })));
   const give = (id: string, triangles: number) => {
     const moved = movedLimits(members, id, triangles);
     if (!moved) return session.notify('The other pieces have not so many triangles to spare.');
-    const changes = Object.entries(moved).flatMap(([to, limit]) => {
-      const limits = to === session.id ? brief.limits : cards.find((c) => c.id === to)?.limits;
-      return limits ? [{ id: to, patch: { limits: { ...limits, triangles: limit } } }] : [];
-    });
-    return void each(changes);
+    // Who gives comes first: if one of them refuses, nobody has got more than there is.
+    const more = ([to, limit]: [string, number]) => limit - (members.find((m) => m.id === to)?.triangleLimit ?? 0);
+    const order = Object.entries(moved).sort((a, b) => more(a) - more(b));
+    return void each(order.map(([to, limit]) => ({ id: to, patch: (now) => ({ limits: { ...now.limits, triangles: limit } }) })));
   };
   if (!terms)
     return (

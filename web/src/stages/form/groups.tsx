@@ -7,10 +7,11 @@ import type { AssetDocument, Group, Part } from '@wellmorph/core/pipeline/docume
 import { useState } from 'react';
 import { boundsOf } from '@/plates/view';
 import { useSession, useSheet } from '@/session/context';
-import { Choice, NumberField } from '@/sheet/fields';
+import { Choice } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
 import { Plain } from '@/sheet/plain';
+import { AxisFields } from './axis-fields';
 import { Fold } from './fold';
 import { setPartsDown } from './set-down';
 import { isShown, leaveOut, onlyThese } from './shown';
@@ -86,27 +87,8 @@ function GroupRow({ group, document }: { group: Group; document: AssetDocument }
             value={group.name}
             onName={(name) => session.dispatch({ type: 'group.set', group: group.id, name, parts: mine })}
           />
-          {(['x', 'y', 'z'] as const).map((axis, k) => (
-            <NumberField
-              key={axis}
-              label={`By along ${axis}`}
-              value={by[k]}
-              min={-1e5}
-              onCommit={(v) => setBy(mapVec(by, (x, i) => (i === k ? v : x)))}
-            />
-          ))}
-          {(['x', 'y', 'z'] as const).map((axis, k) => (
-            <NumberField
-              key={axis}
-              label={`By about ${axis}`}
-              kind="number"
-              unit="°"
-              min={-360}
-              max={360}
-              value={turn[k]}
-              onCommit={(v) => setTurn(mapVec(turn, (x, i) => (i === k ? v : x)))}
-            />
-          ))}
+          <AxisFields label="By along" value={by} onSet={setBy} />
+          <AxisFields label="By about" turn value={turn} onSet={setTurn} />
           <Box sx={{ display: 'flex', gap: 0.8, mt: 0.6 }}>
             <Button variant="outlined" disabled={mine.length === 0 || [...by, ...turn].every((x) => x === 0)} onClick={move}>
               Move it

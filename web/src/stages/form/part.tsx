@@ -6,7 +6,6 @@ import { evaluateDimensions } from '@wellmorph/core/form/dimensions';
 import { budgetOf } from '@wellmorph/core/form/recipe';
 import { type Adaptive, allowedCount } from '@wellmorph/core/form/step';
 import { STEP_KINDS, type Step } from '@wellmorph/core/form/steps/index';
-import { mapVec } from '@wellmorph/core/maths/vec3';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, type Part, ROLES, stepsOf } from '@wellmorph/core/pipeline/document';
 import { chosenCount } from '@wellmorph/core/pipeline/form';
@@ -16,6 +15,7 @@ import { Choice, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
 import { MoveButtons } from '@/sheet/sortable';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
+import { AxisFields } from './axis-fields';
 import { CopyMenu, CopyOf } from './copies';
 import type { DrawingHand } from './drawings';
 import { Inner } from './fold';
@@ -181,24 +181,10 @@ function Placement({
   onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
 }) {
   const { bare, unit } = useLengths();
-  const change = (of: 'move' | 'turnDegrees', k: number) => (v: number) => onSet({ [of]: mapVec(part[of], (x, i) => (i === k ? v : x)) });
   return (
     <Inner title="Placement and travel" about={`${part.move.map((x) => bare(x, 1)).join(', ')} ${unit}`}>
-      {(['x', 'y', 'z'] as const).map((axis, k) => (
-        <NumberField key={axis} label={`Move along ${axis}`} value={part.move[k]} onCommit={change('move', k)} />
-      ))}
-      {(['x', 'y', 'z'] as const).map((axis, k) => (
-        <NumberField
-          key={axis}
-          label={`Turn about ${axis}`}
-          kind="number"
-          unit="°"
-          min={-360}
-          max={360}
-          value={part.turnDegrees[k]}
-          onCommit={change('turnDegrees', k)}
-        />
-      ))}
+      <AxisFields label="Move along" value={part.move} onSet={(move) => onSet({ move })} />
+      <AxisFields label="Turn about" turn value={part.turnDegrees} onSet={(turnDegrees) => onSet({ turnDegrees })} />
       <Choice
         label="Open rims"
         value={part.declaredOpen ? 1 : 0}

@@ -1,6 +1,7 @@
 import { fitted } from '@wellmorph/core/form/fit';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import { movedBy } from '@wellmorph/core/pipeline/rest';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { figure, millimetres } from '@wellmorph/core/units/lengths';
 import { type AssetSession, isCancelled, sentence } from '@/session/session';
 import type { Fitting } from '@/session/state';
@@ -14,13 +15,10 @@ export async function setPartsDown(session: AssetSession, ids: readonly string[]
     const { form, document } = session.state;
     if (!form || !document) return;
     const found = await session.bench.pool.run('rest', { parts: form.parts, ids: [...ids] });
-    // Where they stand now is asked again: it may have been changed while they came to rest.
+    // Shapes and places, theirs and those of what lies below, may have been changed while they came to rest.
     const now = session.document;
-    const same = (id: string) => {
-      const [a, b] = [document, now].map((d) => d?.parts.find((p) => p.id === id));
-      return a && b && a.move.join() === b.move.join() && a.turnDegrees.join() === b.turnDegrees.join();
-    };
-    if (!now || !ids.every(same)) return session.notify(`${name} was moved in the meantime; set it down again.`);
+    if (!now || nameOf(now, 'form') !== nameOf(document, 'form'))
+      return session.notify(`The piece was changed in the meantime; set ${name} down again.`);
     const commands = movedBy(now, ids, found.by);
     if (commands.length > 0 && session.dispatch(several(`set ${name} down`, commands)))
       session.notify(
@@ -31,8 +29,8 @@ export async function setPartsDown(session: AssetSession, ids: readonly string[]
   }
 }
 
-export const startFitting = (session: AssetSession, fitting: Omit<Fitting, 'own'>): void =>
-  session.set({ fitting: { ...fitting, own: null } });
+export const startFitting = (session: AssetSession, fitting: Omit<Fitting, 'own' | 'of'>): void =>
+  session.set({ fitting: { ...fitting, own: null, of: null } });
 export const stopFitting = (session: AssetSession): void => session.set({ fitting: null });
 
 /** A click on a face while one part is fitted against another: the first is its own, the second the other's. */
@@ -53,15 +51,20 @@ export async function fitAt(
     const picked = await session.bench.pool.run('face', { parts: form.parts, part, face, point, copy });
     // Given up, or begun anew, while it was looked at.
     if (session.state.fitting !== fitting) return;
-    if (fitting.own === null) return session.set({ fitting: { ...fitting, own: picked } });
     const { document } = session;
     if (!document) return;
+    // What was clicked is of the form that was shown; both faces have to be of the piece as it is now.
+    if (nameOf(document, 'form') !== form.name || (fitting.own !== null && fitting.of !== form.name)) {
+      session.set({ fitting: { ...fitting, own: null, of: null } });
+      return session.notify('The piece was changed in the meantime; pick both faces again.');
+    }
+    if (fitting.own === null) return session.set({ fitting: { ...fitting, own: picked, of: form.name } });
     const by = fitted(fitting.own, picked, fitting.how, fitting.offset);
     const name = document.parts.find((p) => p.id === fitting.part)?.name ?? 'a part';
     const commands = movedBy(document, [fitting.part], by);
     if (commands.length > 0 && session.dispatch(several(`fitted ${name}: ${fitting.how}`, commands))) stopFitting(session);
   } catch (error) {
     session.notify(sentence(error), 'error');
-    if (session.state.fitting?.own) session.set({ fitting: { ...fitting, own: null } });
+    if (session.state.fitting?.own) session.set({ fitting: { ...fitting, own: null, of: null } });
   }
 }
