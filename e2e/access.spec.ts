@@ -98,10 +98,10 @@ test('the workshop by keyboard: found, ordered, opened; parts and columns moved 
   await expect(page.getByText(/^1 of \d+$/)).toBeVisible();
   await page.keyboard.press('Escape');
   await page.getByLabel('Order', { exact: true }).selectOption('by name');
-  await expect(page.getByRole('article').first()).toHaveAccessibleName('Biscuit tin');
+  await expect(page.getByRole('article').first()).toHaveAccessibleName('Bailing scoop');
   await page.reload();
   // The order is remembered.
-  await expect(page.getByRole('article').first()).toHaveAccessibleName('Biscuit tin');
+  await expect(page.getByRole('article').first()).toHaveAccessibleName('Bailing scoop');
   await page.getByLabel('Show', { exact: true }).selectOption('with something to mend');
   await expect(page.getByRole('article')).toHaveCount(1);
   await page.getByLabel('Show', { exact: true }).selectOption('all');

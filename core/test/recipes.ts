@@ -153,6 +153,86 @@ export function randomStep(next: () => number, kind?: StepName): Step {
           { id: 's3', at: 140, thickness: mm(3, 8), squareness: 2 },
         ],
       });
+    case 'sweep': {
+      const open = next() < 0.6;
+      const long = mm(60, 140);
+      const rise = mm(-8, 8);
+      const section = (): Sketch => {
+        const [a, b] = [mm(14, 30), mm(4, 9)];
+        if (!open)
+          return polygon([
+            [-a / 2, -b],
+            [a / 2, -b],
+            [a / 3, b],
+            [-a / 3, b + mm(0, 3)],
+          ]);
+        return {
+          points: [
+            { id: 'a', x: -a, y: b },
+            { id: 'b', x: a, y: b },
+            { id: 'm', x: 0, y: (a * a + b * b) / (2 * b) },
+          ],
+          curves: [{ id: 'c', name: 'hollow', kind: 'arc', a: 'a', b: 'b', centre: 'm', turn: 'left' }],
+          constraints: [],
+        };
+      };
+      return stepOf('sweep', {
+        along: 'points',
+        path: [
+          { id: 'a', x: 0, y: 0, z: 0 },
+          { id: 'b', x: long / 2, y: rise, z: mm(-6, 6), bend: mm(40, 90) },
+          { id: 'c', x: long, y: 0, z: 0 },
+        ],
+        stations: [0, long / 3, long * 0.9].map((at, i) => ({ id: `s${i}`, at, sketch: section() })),
+        blend: of(['smooth', 'straight']),
+        wall: of([0, mm(0.5, 3)]),
+        wallIs: of(['upper', 'lower', 'middle']),
+        ...(next() < 0.4 && {
+          turns: [
+            { id: 't1', at: 0, degrees: 0 },
+            { id: 't2', at: long, degrees: mm(-20, 20) },
+          ],
+        }),
+        ...(next() < 0.4 && {
+          sizes: [
+            { id: 'z1', at: 0, across: 100, up: 100 },
+            { id: 'z2', at: long * 1.2, across: of([0, mm(60, 140)]), up: open ? 90 : mm(60, 120) },
+          ],
+        }),
+        cut: of(['no', 'plan']),
+        plan: polygon([
+          [6, -8],
+          [long - 8, -10],
+          [long - 6, 6],
+          [8, 9],
+        ]),
+      });
+    }
+    case 'wrap':
+      return stepOf('wrap', {
+        length: mm(80, 160),
+        width: mm(20, 60),
+        height: mm(8, 30),
+        corner: mm(0, 6),
+        shoulder: mm(4, 14),
+        crimp: mm(4, 12),
+        toothPitch: mm(2, 6),
+        tooth: of([0, mm(0.4, 2)]),
+        teethIn: of(['both', 'high']),
+        fin: of([0, mm(2, 9)]),
+        wrinkles: whole(0, 9),
+      });
+    case 'leaf':
+      return stepOf('leaf', {
+        lies: of(['flat', 'upright']),
+        rise: mm(-5, 8),
+        hollow: mm(-4, 6),
+        foldDegrees: of([0, mm(-20, 30)]),
+        sag: mm(0, 12),
+        ripples: whole(0, 4),
+        ripple: mm(0, 4),
+        thickness: of([0, mm(0.1, 0.8)]),
+      });
     case 'band':
       return stepOf('band', {
         radius: mm(15, 40),
@@ -198,6 +278,7 @@ export const EFFECTS: Partial<Record<StepName, 'keeps' | 'doubles'>> = {
   stretch: 'keeps',
   dents: 'keeps',
   subdivide: 'keeps',
+  fair: 'keeps',
   shade: 'keeps',
   origin: 'keeps',
   clear: 'keeps',
@@ -239,6 +320,8 @@ export function randomChanger(next: () => number): Step {
         hold: of(['nothing', 'crease', 'loops']),
         loop: mm(0.1, 0.6),
       });
+    case 'fair':
+      return stepOf('fair', { id, within: mm(0.02, 0.5) });
     case 'shade':
       return stepOf('shade', { id, hard: of(['keep', 'angle', 'none']), weighted: of([true, false]) });
     case 'origin':

@@ -34,7 +34,7 @@ export function oar(): AssetDocument {
   });
   return piece(
     'Gig oar',
-    { purpose: 'game', size: [2440, 68, 165], triangles: 2400, closestMm: 1800, deadline: '2026-12-18' },
+    { purpose: 'game', size: [2440, 68, 163.4], triangles: 2400, closestMm: 1800, deadline: '2026-12-18' },
     [WOOD, RUBBER, WHITE],
     [
       part('blade', 'Blade', 'body', 'white', [

@@ -1,6 +1,88 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { BRASS, CANVAS, CREAM, GLASS, GREEN, IRON, SPIRIT, WHITE, WOOD } from './materials';
+import { BRASS, CANVAS, CREAM, GLASS, GREEN, IRON, JUTE, SPIRIT, WATER, WHITE, WOOD } from './materials';
 import { between, facing, part, path, piece, profileOf, step } from './written';
+
+/** The water bucket: staves with gaps that the wood closes when it is wet, a board between them, hoops, and water in what they close in. */
+export function waterBucket(): AssetDocument {
+  const [sides, foot, top, height, wall] = [12, 180, 216, 200, 14];
+  const across = (y: number) => foot + ((top - foot) * y) / height;
+  const hoop = (id: string, name: string, y: number, high: number) =>
+    part(
+      id,
+      name,
+      'body',
+      'iron',
+      [
+        step('prism', `bucket-${id}`, name, {
+          sides,
+          acrossFlats: across(y) + 4.6,
+          height: high,
+          taper: (across(y + high) + 4.6) / (across(y) + 4.6),
+          body: 'tube',
+          wall: 2,
+          edgeRadius: 0.4,
+        }),
+      ],
+      { move: [0, y, 0] },
+    );
+  const inside = (y: number) => across(y) - 2 * wall - 0.8;
+  return piece(
+    'Water bucket',
+    { purpose: 'game', size: [225.8, 326.9, 216], triangles: 1500, deadline: '2027-02-16' },
+    [WOOD, IRON, WATER, JUTE],
+    [
+      part('staves', 'Staves', 'body', 'wood', [
+        step('prism', 'bucket-staves', 'Staves', {
+          sides,
+          acrossFlats: foot,
+          height,
+          taper: top / foot,
+          body: 'staves',
+          wall,
+          gap: 0.6,
+          edgeRadius: 1.2,
+        }),
+      ]),
+      part(
+        'board',
+        'Bottom board',
+        'body',
+        'wood',
+        [
+          step('prism', 'bucket-board', 'Board', {
+            sides,
+            acrossFlats: inside(16),
+            height: 12,
+            taper: inside(28) / inside(16),
+            edgeRadius: 0.6,
+          }),
+        ],
+        { move: [0, 16, 0] },
+      ),
+      part('water', 'Water', 'liquid', 'water', [
+        step('fill', 'bucket-water', 'Water', {
+          inside: 'staves',
+          also: [{ id: 'b', part: 'board' }],
+          shut: 1.4,
+          by: 'level',
+          level: 118,
+          wall: 'gap',
+          wallMm: 0.05,
+        }),
+      ]),
+      hoop('lower', 'Lower hoop', 34, 22),
+      hoop('upper', 'Upper hoop', 150, 22),
+      part('rope', 'Rope handle', 'body', 'jute', [
+        step('bar', 'bucket-rope', 'Rope', {
+          radius: 5,
+          ends: 'round',
+          edgeRadius: 0.5,
+          path: path([-108, 186, 0], [-108, 322, 0, 100], [108, 322, 0, 100], [108, 186, 0]),
+        }),
+      ]),
+    ],
+  );
+}
 
 /** The keeper's chest: a body with plank seams cut round it, iron bands with rivets, a lid, a tray that lifts out. */
 export function keepersChest(): AssetDocument {

@@ -45,3 +45,4 @@ export const COPPER: Material = {
   touched: true,
 };
 export const SPIRIT: Material = { ...fromLibrary('clear-glass', 'spirit'), name: 'Spirit', colour: [0.93, 0.9, 0.78], touched: true };
+export const WATER: Material = { ...fromLibrary('clear-glass', 'water'), name: 'Water', ior: 1.333, touched: true };

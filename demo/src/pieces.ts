@@ -1,8 +1,8 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
-import { flagLocker, keepersChest, stormGlass } from './lamp-room';
+import { flagLocker, keepersChest, stormGlass, waterBucket } from './lamp-room';
 import { BRASS, CREAM, GREEN, IRON, TIN } from './materials';
-import { dayMarkBuoy, foghorn, seaCable } from './sea';
+import { bailingScoop, dayMarkBuoy, foghorn, pinRail, rationBiscuit, seaCable, signalFlag } from './sea';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
 /** The enamel oil can: a turned body, a spout, a handle, a screwed cap. */
@@ -234,4 +234,9 @@ export const RECIPES: Record<string, () => AssetDocument> = {
   'day-mark buoy': dayMarkBuoy,
   'sea-cable sample': seaCable,
   foghorn,
+  'bailing scoop': bailingScoop,
+  'signal flag': signalFlag,
+  'ration biscuit': rationBiscuit,
+  'water bucket': waterBucket,
+  'pin rail': pinRail,
 };

@@ -1,7 +1,7 @@
 import type { Place } from '@wellmorph/core/form/places';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { BRASS, COPPER, GREEN, IRON, JUTE, RED, RUBBER, WHITE } from './materials';
-import { between, facing, part, path, piece, profileOf, step } from './written';
+import { BRASS, CANVAS, COPPER, CREAM, GREEN, IRON, JUTE, RED, RUBBER, TIN, WHITE, WOOD } from './materials';
+import { between, facing, lineSketch, part, path, piece, profileOf, roundedSketch, step } from './written';
 
 /** Panels round the buoy. */
 const PANELS = 12;
@@ -13,6 +13,212 @@ const strips = (step: string, which: 'odd' | 'even'): Place[] =>
       return { patch: `${step}/${patch}`, u: [k / PANELS, (k + 1) / PANELS], v: [0, 1] };
     }),
   );
+
+/** A section that hangs in an arc: `half` wide to either side of the path, `rise` up at its ends. */
+const hanging = (half: number, rise: number) =>
+  lineSketch(
+    [
+      [-half, rise, (rise > 0 ? 1 : 0) * rise],
+      [half, rise],
+    ],
+    false,
+  );
+/** A section with two flat cheeks and round edges. */
+const stadium = (width: number, height: number) =>
+  lineSketch(
+    [
+      [-(width - height) / 2, -height / 2],
+      [(width - height) / 2, -height / 2, height / 2],
+      [(width - height) / 2, height / 2],
+      [-(width - height) / 2, height / 2, height / 2],
+    ],
+    true,
+  );
+
+/** The bailing scoop: a bowl of hanging sections along a bent side, cut to its plan, and a grip that swells where a hand closes. */
+export function bailingScoop(): AssetDocument {
+  const section = (at: number, sketch: ReturnType<typeof stadium>) => ({ id: `s${at}`, at, sketch });
+  return piece(
+    'Bailing scoop',
+    { purpose: 'game', size: [297.5, 84.5, 116.7], triangles: 2600, deadline: '2027-01-26' },
+    [TIN, WOOD],
+    [
+      part('bowl', 'Bowl', 'body', 'tin', [
+        step('sweep', 'scoop-bowl', 'Bowl', {
+          along: 'sketch',
+          route: roundedSketch(
+            [
+              [-24, 58],
+              [34, 2, 70],
+              [150, 2, 300],
+              [222, 12],
+            ],
+            false,
+          ),
+          stations: [
+            section(0, hanging(58, 40)),
+            section(60, hanging(62, 46)),
+            section(140, hanging(64, 46)),
+            section(220, hanging(64, 42)),
+          ],
+          wall: 1.6,
+          cut: 'plan',
+          plan: roundedSketch(
+            [
+              [0, 34, 26],
+              [0, -34, 26],
+              [180, -60, 12],
+              [190, 0, 220],
+              [180, 60, 12],
+            ],
+            true,
+          ),
+        }),
+      ]),
+      part('grip', 'Grip', 'body', 'wood', [
+        step('sweep', 'scoop-grip', 'Grip', {
+          along: 'points',
+          path: path([4, 30, 0], [-24, 68, 0, 40], [-110, 76, 0]),
+          stations: [
+            section(0, stadium(16, 9)),
+            section(50, stadium(18, 12)),
+            section(90, stadium(26, 20)),
+            section(120, stadium(24, 18)),
+            section(131, stadium(16, 12)),
+          ],
+        }),
+      ]),
+    ],
+  );
+}
+
+/** The signal flag: cloth with two sides that ripples away from its staff. */
+export function signalFlag(): AssetDocument {
+  return piece(
+    'Signal flag',
+    { purpose: 'game', size: [262.8, 420, 33.2], triangles: 1100, deadline: '2027-02-02' },
+    [CANVAS, WOOD, BRASS],
+    [
+      part('flag', 'Flag', 'body', 'canvas', [
+        step('leaf', 'flag-cloth', 'Cloth', {
+          lies: 'upright',
+          sketch: lineSketch(
+            [
+              [6, 230],
+              [256, 236],
+              [216, 315],
+              [256, 394],
+              [6, 400],
+            ],
+            true,
+          ),
+          rise: 0,
+          hollow: 0,
+          foldDegrees: 0,
+          sag: 0,
+          ripples: 2,
+          ripple: 22,
+          thickness: 0,
+        }),
+      ]),
+      part('staff', 'Staff', 'body', 'wood', [
+        step('bar', 'flag-staff', 'Staff', { radius: 5, edgeRadius: 1, path: path([0, 0, 0], [0, 412, 0]) }),
+      ]),
+      part('truck', 'Truck', 'fastener', 'brass', [
+        step('turned', 'flag-truck', 'Truck', {
+          edgeRadius: 0.4,
+          profile: profileOf(
+            [
+              [0, 408],
+              [7, 408, 1],
+              [7, 414, 2],
+              [0, 420],
+            ],
+            [['under'], ['side'], ['cap', 'arc', 1]],
+          ),
+          rings: [],
+          body: 'solid',
+        }),
+      ]),
+    ],
+  );
+}
+
+/** The pin rail: belaying pins that were each turned by hand, as many as hang there; the fifth is in use elsewhere. */
+export function pinRail(): AssetDocument {
+  return piece(
+    'Pin rail',
+    { purpose: 'game', size: [520, 247.6, 60], triangles: 2600, deadline: '2027-02-23' },
+    [WOOD, BRASS],
+    [
+      part('rail', 'Rail', 'body', 'wood', [
+        step('box', 'rail-board', 'Board', { width: 520, height: 34, depth: 60, corner: 6, edgeRadius: 3 }),
+        step('place', 'rail-up', 'Raised', { y: 106 }),
+      ]),
+      part('pins', 'Pins', 'body', 'brass', [
+        step('turned', 'rail-pin', 'Pin', {
+          edgeRadius: 0.6,
+          body: 'solid',
+          rings: [],
+          profile: profileOf(
+            [
+              [0, 0],
+              [8, 2, 2],
+              [9, 138],
+              [15, 144, 3],
+              [13, 190, 12],
+              [17, 226, 8],
+              [0, 246],
+            ],
+            [['tip'], ['shaft'], ['collar'], ['waist'], ['grip'], ['head', 'arc', 3]],
+          ),
+        }),
+        step('row', 'rail-row', 'Along the rail', {
+          count: 8,
+          dx: 60,
+          dy: 0,
+          dz: 0,
+          handSmallest: 0.98,
+          handLargest: 1.01,
+          leanLeast: 0,
+          leanMost: 1.2,
+          turnMost: 180,
+          handSeed: 5,
+          own: [{ id: 'gone', copy: 5, dx: 0, dy: 0, dz: 0, drop: true }],
+        }),
+        step('place', 'rail-from', 'From the left', { x: -210 }),
+      ]),
+    ],
+  );
+}
+
+/** The ration biscuit: a block in film, crimped at both ends with teeth. */
+export function rationBiscuit(): AssetDocument {
+  return piece(
+    'Ration biscuit',
+    { purpose: 'product', size: [130, 19.2, 66.7], triangles: 2600, deadline: '2027-02-09' },
+    [CREAM],
+    [
+      part('packet', 'Packet', 'print', 'cream', [
+        step('wrap', 'biscuit-wrap', 'Film', {
+          length: 130,
+          width: 52,
+          height: 18.4,
+          corner: 4,
+          shoulder: 10,
+          crimp: 10,
+          toothPitch: 3,
+          tooth: 1.2,
+          teethIn: 'both',
+          fin: 9,
+          film: 0.2,
+          wrinkles: 9,
+          wrinkle: 0.5,
+        }),
+      ]),
+    ],
+  );
+}
 
 /** The day-mark buoy: a turned float under painted panels that alternate, each given its thickness along its own normals. */
 export function dayMarkBuoy(): AssetDocument {

@@ -60,6 +60,22 @@ export function lineSketch(corners: [x: number, y: number, bulge?: number][], cl
   return sketch;
 }
 
+/** An open or closed line of corners as a sketch; corners with a radius are rounded by a feature that is kept. */
+export function roundedSketch(corners: [x: number, y: number, radius?: number][], closed: boolean): Sketch {
+  const sketch = lineSketch(
+    corners.map(([x, y]) => [x, y]),
+    closed,
+  );
+  const radii = [...new Set(corners.map((c) => c[2] ?? 0))].filter((r) => r > 0);
+  const features = radii.map((mm, i) => ({
+    id: `f${i}`,
+    kind: 'round' as const,
+    of: corners.flatMap((c, k) => (c[2] === mm ? [`p${k}`] : [])).join(' '),
+    mm,
+  }));
+  return { ...sketch, features };
+}
+
 export const dimension = (name: string, formula: string, kind: Dimension['kind'] = 'length'): Dimension => ({
   id: name,
   name,

@@ -58,6 +58,14 @@ export function tangentAt(c: Curve, end: 0 | 1): Point2 {
   return [(-s * (p[1] - c.centre[1])) / c.radius, (s * (p[0] - c.centre[0])) / c.radius];
 }
 
+/** Unit direction of travel at a share of the way along. */
+export function directionAt(c: Curve, share: number): Point2 {
+  if (c.kind === 'line') return tangentAt(c, 0);
+  const p = pointAt(c, share);
+  const s = Math.sign(c.sweep);
+  return [(-s * (p[1] - c.centre[1])) / c.radius, (s * (p[0] - c.centre[0])) / c.radius];
+}
+
 /** The point at a share 0…1 of the way along. */
 export function pointAt(c: Curve, t: number): Point2 {
   if (c.kind === 'line') return [c.a[0] + (c.b[0] - c.a[0]) * t, c.a[1] + (c.b[1] - c.a[1]) * t];
@@ -150,6 +158,9 @@ export function turnBetween(p: Curve, q: Curve): number {
   const e = tangentAt(q, 0);
   return Math.atan2(d[0] * e[1] - d[1] * e[0], d[0] * e[0] + d[1] * e[1]);
 }
+
+/** A corner to keep from one curve to the next: a turn of more than 20°. */
+export const isSharp = (p: Curve, q: Curve): boolean => Math.abs(turnBetween(p, q)) > (20 * Math.PI) / 180;
 
 /**
  * Rounds the corner between two curves with an arc of `radius`: its centre is where both, moved by the radius to the

@@ -22,6 +22,8 @@ export interface NumberDescription extends Common {
   type: 'length' | 'angle' | 'number' | 'whole';
   min: number;
   max: number;
+  /** What an optional figure is while nothing was said; 0 when absent. */
+  standing?: number;
 }
 /** One of a few choices, by key. */
 export interface ChoiceField extends Common {

@@ -58,6 +58,70 @@ const trough = () =>
     low,
   ).mesh as PolyMesh;
 
+describe('vessels of several parts', () => {
+  const parts = (named: Record<string, PolyMesh>): { surroundings: Surroundings } => ({
+    surroundings: {
+      ...NOWHERE,
+      kit,
+      region(part) {
+        if (!named[part]) throw new FormError('step/part', 'The part it refers to is not there.');
+        return named[part];
+      },
+    },
+  });
+  /** Twelve staves with gaps of 0.6 mm, and a head that stands between them. */
+  const staves = () =>
+    form(
+      [stepOf('prism', { sides: 12, acrossFlats: 100, height: 120, taper: 1, bulge: 0, body: 'staves', wall: 8, gap: 0.6, edgeRadius: 0 })],
+      low,
+    ).mesh as PolyMesh;
+  const head = (across: number) =>
+    form([stepOf('prism', { sides: 12, acrossFlats: across, height: 10, taper: 1, bulge: 0, body: 'solid', edgeRadius: 0 })], low)
+      .mesh as PolyMesh;
+  const fill = (more: object) =>
+    stepOf('fill', { inside: 'staves', also: [{ id: '1', part: 'head' }], wall: 'touching', by: 'level', level: 60, ...more });
+  /** A regular polygon of twelve sides: n·f²·tan(π/n)/4 by its width over the flats. */
+  const area = (flats: number) => (12 * flats * flats * Math.tan(Math.PI / 12)) / 4;
+
+  it('staves hold water when their gaps count as shut, up to where a prism of their inside says', () => {
+    const made = form([fill({ shut: 1 })], low, parts({ staves: staves(), head: head(84) }));
+    expect(made.problems).toEqual([]);
+    expect(isWatertight(made.mesh as PolyMesh)).toBe(true);
+    const wanted = area(84) * 60;
+    expect(volumeOf(made.mesh as PolyMesh) / wanted).toBeCloseTo(1, 2);
+    expect(figureOf(made, 'level above the bottom')).toBeCloseTo(60, 6);
+  });
+  it('and don’t when they don’t; nor does a hoop without its head', () => {
+    const all = parts({ staves: staves(), head: head(84) });
+    expect(form([fill({ shut: 0 })], low, all).problems[0].message).toMatch(
+      /holds nothing: it has no hollow that is closed below, or gaps wider than the 0\smm that count as shut/,
+    );
+    expect(form([fill({ shut: 0.4 })], low, all).problems[0].message).toMatch(/gaps wider than the 0\.4\smm/);
+    expect(form([fill({ shut: 1, also: [] })], low, all).problems[0].message).toMatch(/holds nothing/);
+  });
+  it('a pipe on a plate: 100 ml stand as high as their volume over its inside, poured by the millilitre', () => {
+    const pipe = form(
+      [stepOf('prism', { sides: 12, acrossFlats: 60, height: 90, taper: 1, bulge: 0, body: 'tube', wall: 3, edgeRadius: 0 })],
+      low,
+    ).mesh as PolyMesh;
+    const plate = form([stepOf('box', { width: 120, height: 8, depth: 120, corner: 0, edgeRadius: 0 })], low).mesh as PolyMesh;
+    const under = { ...plate, positions: plate.positions.map((x, i) => (i % 3 === 1 ? x - 7.8 : x)) };
+    const made = form(
+      [fill({ inside: 'pipe', also: [{ id: '1', part: 'plate' }], by: 'volume', ml: 100, shut: 0 })],
+      low,
+      parts({ pipe, plate: under }),
+    );
+    expect(made.problems).toEqual([]);
+    expect(figureOf(made, 'level above the bottom')).toBeCloseTo(100_000 / area(54), 2);
+    // A plate that stands 0.3 mm off leaks, until that counts as shut.
+    const off = { ...plate, positions: plate.positions.map((x, i) => (i % 3 === 1 ? x - 8.3 : x)) };
+    const gap = (shut: number) =>
+      form([fill({ inside: 'pipe', also: [{ id: '1', part: 'plate' }], by: 'volume', ml: 100, shut })], low, parts({ pipe, plate: off }));
+    expect(gap(0.2).problems[0].message).toMatch(/holds nothing/);
+    expect(gap(0.5).problems).toEqual([]);
+  });
+});
+
 describe('liquids', () => {
   it('250 ml stand as high as their volume over the area of a beaker’s inside', () => {
     const host = beaker();

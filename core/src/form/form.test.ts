@@ -5,11 +5,12 @@ import { boundaryLoops } from '../mesh/connectivity';
 import { areaOf, boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { balancedScale } from './budget/chord';
+import { minimisingFrames } from './path';
 import { drawnCurves, outlineOf, type Profile } from './profile';
 import { budgetOf, form } from './recipe';
 import type { Adaptive } from './step';
 import type { Step } from './steps';
-import { type BarStep, bar, minimisingFrames } from './steps/bar';
+import { type BarStep, bar } from './steps/bar';
 import { type TurnedStep, turned } from './steps/turned';
 
 const profile = (points: [number, number, number?][], kinds: ('line' | 'arc' | 'tangent')[] = [], bulges: number[] = []): Profile => ({

@@ -6,8 +6,6 @@ import { boundaryLoops, shellsOf } from '../mesh/connectivity';
 import { areaOf, boundsOf, eulerCharacteristic, isWatertight, volumeOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
-import { form } from './recipe';
-import type { Sketch } from './sketch/sketch';
 import { allowedCount, type Detail } from './step';
 import { kindOf, makerOf, type Step } from './steps/index';
 import { ovalWidth } from './steps/tube';
@@ -307,6 +305,46 @@ describe('against closed forms', () => {
       expect(round / (2 * Math.PI * 16)).toBeCloseTo(1, 3);
     }
   });
+  it('a wrapped block keeps its film’s length round at every place, and is as long, wide and high as was said', () => {
+    const wrap = stepOf('wrap', { fin: 0, wrinkles: 0, tooth: 0, corner: 3 });
+    const mesh = build(wrap, { mesh: 'high', toleranceMm: 0.002 });
+    const rows = new Map<string, [number, number][]>();
+    for (let v = 0; v < mesh.positions.length; v += 3) {
+      const key = mesh.positions[v].toFixed(6);
+      rows.set(key, [...(rows.get(key) ?? []), [mesh.positions[v + 1], mesh.positions[v + 2]]]);
+    }
+    // A rectangle with round corners: 2(w + h) − (8 − 2π)r.
+    const wanted = 2 * (40 + 16) - (8 - 2 * Math.PI) * 3;
+    expect(rows.size).toBeGreaterThan(20);
+    for (const row of rows.values()) {
+      const round = row.reduce((s, p, i) => s + Math.hypot(p[0] - row[(i + 1) % row.length][0], p[1] - row[(i + 1) % row.length][1]), 0);
+      expect(round / wanted).toBeCloseTo(1, 3);
+    }
+    const { min, max } = boundsOf(mesh);
+    expect([max[0] - min[0], max[1] - min[1]].map((x) => Math.round(x * 1e6) / 1e6)).toEqual([120, 16]);
+    // Flattened it is half its film wide, less the two turns: wider than the block.
+    expect(max[2] - min[2]).toBeGreaterThan(50);
+    expect(max[2] - min[2]).toBeLessThan(wanted / 2);
+    // The block’s own prism, and less than its box over all.
+    const prism = (40 * 16 - (4 - Math.PI) * 9) * (120 - 36);
+    expect(volumeOf(mesh)).toBeGreaterThan(prism);
+    expect(volumeOf(mesh)).toBeLessThan(prism + 2 * 9 * 40 * 16);
+  });
+  it('its teeth come out even: the pitch nearest to what was asked, notches as deep as said', () => {
+    const wrap = stepOf('wrap', { fin: 0, toothPitch: 4, tooth: 1.5 });
+    const mesh = build(wrap, lowAt(0.3));
+    const ends = [];
+    for (let v = 0; v < mesh.positions.length; v += 3)
+      if (mesh.positions[v] > 60 - 1.5 - 1e-9 && mesh.positions[v + 1] > 8) ends.push([mesh.positions[v], mesh.positions[v + 2]]);
+    const tips = ends
+      .filter(([x]) => x > 60 - 1e-9)
+      .map(([, z]) => z)
+      .sort((a, b) => a - b);
+    const pitches = tips.slice(1).map((z, i) => z - tips[i]);
+    for (const p of pitches) expect(p).toBeCloseTo(pitches[0], 9);
+    expect(Math.abs(pitches[0] - 4)).toBeLessThan(0.3);
+    expect(Math.min(...ends.map(([x]) => x))).toBeCloseTo(58.5, 9);
+  });
   it('a part turn has its share of the whole, and two flat sides', () => {
     const whole = stepOf('turned', { edgeRadius: 0 });
     for (const turnDegrees of [30, 90, 250]) {
@@ -396,56 +434,10 @@ describe('what does not fit gets one sentence', () => {
     [stepOf('soft', { cellsX: 20, cellsZ: 20, levelsHigh: 6 }), /would take .* quads/],
     [stepOf('turned', { turnDegrees: 400 }), /more than 0° and at most 360°/],
     [stepOf('blade', { stations: [{ id: 'a', at: 0, thickness: 3, squareness: 2 }] }), /at least two stations/],
+    [stepOf('wrap', { length: 30 }), /Two crimps of 9\smm and two shoulders of 9\smm leave no block in the 30\smm of “Wrapped block”/],
+    [stepOf('wrap', { tooth: 9 }), /Teeth 9\smm high cut through the crimp/],
+    [stepOf('wrap', { fin: 30 }), /A fin of 30\smm reaches beyond the underside/],
   ])('%#', (step, words) => {
     expect(() => build(step, dense)).toThrow(words);
-  });
-});
-
-describe('a blade with a plan that sections can’t follow', () => {
-  const polygon = (points: readonly (readonly [number, number])[]): Sketch => ({
-    points: points.map(([x, y], i) => ({ id: `p${i}`, x, y })),
-    curves: points.map((_, i) => ({ id: `l${i}`, name: `l${i}`, kind: 'line' as const, a: `p${i}`, b: `p${(i + 1) % points.length}` })),
-    constraints: [],
-  });
-  const notes = (plan: Sketch) => form([stepOf('blade', { plan })], { mesh: 'low', count: () => 40 }).steps[0].notes;
-
-  it('teeth along an edge and a notch in the end are said, with what is lost, and a plain one is not', () => {
-    expect(
-      notes(
-        polygon([
-          [0, -20],
-          [120, -20],
-          [120, 20],
-          [0, 20],
-        ]),
-      ),
-    ).toEqual([]);
-    // A saw: 60 teeth of one millimetre along 120, each 6 deep.
-    const saw: [number, number][] = [
-      [0, -20],
-      [120, -20],
-      [120, 20],
-    ];
-    for (let i = 60; i > 0; i--) saw.push([2 * i - 1, 26], [2 * i - 2, 20]);
-    const [teeth] = notes(polygon(saw));
-    expect(teeth).toMatchObject({ code: 'blade/teeth', unit: 'mm' });
-    expect(teeth.value).toBeGreaterThan(1);
-    expect(teeth.value).toBeLessThanOrEqual(6);
-    // A key’s end: a slot 8 wide and 30 long, from the tip.
-    const slot = notes(
-      polygon([
-        [0, -20],
-        [120, -20],
-        [120, -4],
-        [90, -4],
-        [90, 4],
-        [120, 4],
-        [120, 20],
-        [0, 20],
-      ]),
-    );
-    const notch = slot.find((n) => n.code === 'blade/notches');
-    expect(notch?.value).toBeCloseTo(8, 6);
-    expect(notch?.message).toMatch(/Cut them with another part/);
   });
 });

@@ -7,6 +7,8 @@ import { transform } from '../mesh/transform';
 import { weld } from '../mesh/weld';
 import type { Lookup } from '../units/formula';
 import { resolveStep } from './dimensions';
+import { byHand, type Hand, leftOf } from './hand';
+import { followed } from './sketch/trace';
 import {
   type Adaptive,
   allowedCount,
@@ -122,7 +124,7 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
   const mine = steps.filter((s) => isIn(s, detail.mesh));
   for (const [i, step] of mine.entries()) {
     try {
-      const resolved: StepBase = resolveStep<StepBase>(step, context.lookup ?? (() => undefined));
+      const resolved: StepBase = resolveStep<StepBase>(followed<StepBase>(step, steps), context.lookup ?? (() => undefined));
       const kind = kindOf(step.kind);
       const result = (made: Changed, before: number) =>
         out.steps.push({
@@ -132,7 +134,8 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
           notes: made.notes ?? [],
         });
       if (kind.copies) {
-        const copies = kind.copies(resolved, around);
+        const above = () => reference(steps, step, context);
+        const copies = byHand(kind.copies(resolved, around, above), resolved, above);
         if (!isApplied(resolved)) {
           placements = copies.flatMap((c) => placements.map((p) => multiply(c, p)));
           continue;
@@ -175,6 +178,17 @@ export function form(steps: readonly Step[], detail: Detail, context: FormContex
     }
   }
   return { ...out, placements, ...(pieces.length > 0 && { mesh: whole().mesh }) };
+}
+
+/** How closely what is copied is made where copies are arranged by it, mm. */
+const ARRANGED_BY: Detail = { mesh: 'low', count: (a) => a.countFor(0.2) };
+
+/**
+ * What stands above a step, made alike whatever the counts and the mesh: copies arranged by it stand in the same places, and are as many,
+ * in low and high and after every solving.
+ */
+function reference(steps: readonly Step[], step: Step, context: FormContext): PolyMesh | undefined {
+  return form(steps.slice(0, steps.indexOf(step)), ARRANGED_BY, context).mesh;
 }
 
 /** Whether what a step makes is joined to a body by the one right after it: its counts are even then, so that quads can do it. */
@@ -235,10 +249,10 @@ export function budgetOf(steps: readonly Step[], lookup: Lookup = () => undefine
   const mine = steps.filter((s) => isIn(s, 'low'));
   for (const [i, step] of mine.entries()) {
     try {
-      const resolved = resolveStep(step, lookup);
+      const resolved = resolveStep(followed(step, steps), lookup);
       const kind = kindOf(step.kind);
       if (resolved.kind === 'scatter') times *= resolved.most;
-      else if (kind.copies) times *= kind.copies(resolved, NOWHERE).length;
+      else if (kind.copies) times *= leftOf(resolved as Hand, kind.copies(resolved, NOWHERE).length);
       else if (kind.maker) plans.push({ id: step.id, plan: allowed(kind.maker.plan(resolved), isJoined(mine, i)) });
       else changing.push(...adaptiveOf(resolved));
     } catch (error) {

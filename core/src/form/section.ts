@@ -1,6 +1,6 @@
 import { figure, millimetres } from '../units/lengths';
 import { balancedCount, balancedError, balancedScale, inscribedCount, inscribedError } from './budget/chord';
-import { type Curve, curveLength, pointAt, tangentAt } from './curves';
+import { type Curve, curveLength, isSharp, pointAt } from './curves';
 import { choice, type Field, length, size } from './fields';
 import { outlinesOf } from './sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from './sketch/sketch';
@@ -125,11 +125,6 @@ export function polygonPlan(curves: readonly Curve[], ids: readonly string[], id
       return out;
     },
   };
-}
-
-function isSharp(p: Curve, q: Curve): boolean {
-  const [d, e] = [tangentAt(p, 1), tangentAt(q, 0)];
-  return d[0] * e[0] + d[1] * e[1] < Math.cos((20 * Math.PI) / 180);
 }
 
 export const arcCount = (c: Extract<Curve, { kind: 'arc' }>, key: string): Adaptive => {

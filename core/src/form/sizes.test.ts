@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { stepOf } from '../../test/recipes';
 import { isName } from '../units/formula';
 import { capacityOf, fitCapacity } from './capacity';
-import { awgMm, dimensionsOf, EVERYDAY_SIZES } from './sizes';
+import { awgMm, dimensionsOf, EVERYDAY_SIZES, ringMm } from './sizes';
 
 describe('everyday sizes', () => {
   it('A4 is 210 × 297 mm, and every sheet of the series has sides as 1 : √2 (ISO 216:2007)', () => {
@@ -14,6 +14,12 @@ describe('everyday sizes', () => {
   it('wire of gauge 0000 is 0.46 in and of gauge 36 is 0.005 in, as ASTM B258 sets them', () => {
     expect(awgMm(-3)).toBeCloseTo(0.46 * 25.4, 6);
     expect(awgMm(36)).toBeCloseTo(0.005 * 25.4, 9);
+  });
+  it('a ring’s size is its inside circumference: Ø = size / π (ISO 8653)', () => {
+    expect(ringMm(54)).toBeCloseTo(17.19, 2);
+    const rings = EVERYDAY_SIZES.filter((s) => s.group.startsWith('Rings'));
+    expect(rings.length).toBeGreaterThan(10);
+    for (const r of rings) expect(r.figures.diameter * Math.PI).toBeCloseTo(Number(r.name.slice(5)), 1);
   });
   it('each has a source and gives dimensions with names that formulas can use, all different', () => {
     const names = new Set<string>();

@@ -33,6 +33,16 @@ const wire = (): EverydaySize[] =>
     source: 'ASTM B258, by its formula',
   }));
 
+/** Rings by size: the size is the inside circumference in mm, so the inside diameter is size / π (ISO 8653:2016). */
+export const ringMm = (size: number): number => size / Math.PI;
+const rings = (): EverydaySize[] =>
+  Array.from({ length: 16 }, (_, i) => 41 + 2 * i).map((size) => ({
+    group: 'Rings, inside',
+    name: `size ${size}`,
+    figures: { diameter: Math.round(ringMm(size) * 100) / 100 },
+    source: 'ISO 8653:2016, by its definition',
+  }));
+
 const table = (group: string, source: string, rows: [name: string, figures: Record<string, number>][]): EverydaySize[] =>
   rows.map(([name, figures]) => ({ group, name, figures, source }));
 
@@ -71,15 +81,32 @@ export const EVERYDAY_SIZES: readonly EverydaySize[] = [
     ['24', { thickness: 0.607 }],
   ]),
   ...wire(),
+  ...rings(),
   ...table('Bottles', `${TRADE}, ${MEMORY}`, [
     ['wine, 750 ml', { diameter: 74, height: 300, wall: 3 }],
     ['beer, 330 ml', { diameter: 61, height: 230, wall: 3 }],
+    ['beer, 500 ml', { diameter: 67, height: 260, wall: 3 }],
+    ['spirits, 700 ml', { diameter: 79, height: 290, wall: 4 }],
+    ['mineral water, 1 l', { diameter: 85, height: 290, wall: 3 }],
     ['medicine, 100 ml', { diameter: 47, height: 98, wall: 2 }],
   ]),
   ...table('Cups', `${TRADE}, ${MEMORY}`, [
     ['mug, 300 ml', { diameter: 82, height: 95, wall: 4 }],
     ['tumbler, 250 ml', { diameter: 70, height: 100, wall: 2 }],
     ['enamel mug, 350 ml', { diameter: 80, height: 80, wall: 0.8 }],
+  ]),
+  ...table('Furniture', `${TRADE}, ${MEMORY}`, [
+    ['dining table', { height: 750, depth: 900, length: 1600 }],
+    ['desk', { height: 720, depth: 800, length: 1600 }],
+    ['chair', { seat: 450, width: 450, height: 900 }],
+    ['stool', { seat: 450, diameter: 340 }],
+    ['bar stool', { seat: 760, diameter: 340 }],
+    ['shelf', { depth: 300, thickness: 18, pitch: 320 }],
+    ['worktop', { height: 900, depth: 600, thickness: 38 }],
+    ['door leaf', { width: 860, height: 1985, thickness: 40 }],
+    ['single bed', { width: 900, length: 2000, height: 450 }],
+    ['bench', { seat: 450, depth: 400, length: 1500 }],
+    ['chest', { width: 900, height: 450, depth: 450 }],
   ]),
   ...table('Walls', `${TRADE}, ${MEMORY}`, [
     ['lamp glass', { wall: 2 }],

@@ -154,10 +154,12 @@ export interface StepKind<S extends StepBase = StepBase> {
   /** Ids of other parts it looks at, which are formed before its own. */
   looksAt?(step: S): string[];
   maker?: Maker<S>;
+  /** Whether what it makes is meant to be open: nothing is wrong with its rims, and both its sides are seen. */
+  open?(step: S): boolean;
   changer?: Changer<S>;
   fitter?: Fitter<S>;
-  /** Where copies of everything before it stand. @throws FormError */
-  copies?(step: S, surroundings: Surroundings): Mat4[];
+  /** Where copies of everything before it stand. @param above gives what is copied, where it is known @throws FormError */
+  copies?(step: S, surroundings: Surroundings, above?: () => PolyMesh | undefined): Mat4[];
 }
 
 /** The patch of a step's own, as places call it. */

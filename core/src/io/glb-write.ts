@@ -13,6 +13,8 @@ export interface GlbPart {
   placements: readonly Mat4[];
   /** Material id, null for none. */
   material: string | null;
+  /** Both its sides are seen: it is open on purpose. */
+  twoSided?: boolean;
 }
 
 /** How a GLB is written. */
@@ -46,25 +48,31 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   const occlusion = orm ?? texture('occlusion', options.occlusion);
   const baseColour = texture('basecolor', options.baseColour);
   const materials = new Map<string, GltfMaterial>();
-  const used = new Set(parts.map((p) => p.material));
-  for (const m of options.materials) {
-    if (!used.has(m.id)) continue;
-    const made = describe(document, m, options.white);
+  const keyOf = (material: string | null, twoSided = false) => `${material}${twoSided ? ' on both sides' : ''}`;
+  const used = new Set(parts.map((p) => keyOf(p.material, p.twoSided)));
+  const wanted = options.materials.flatMap((m) => [false, true].map((both) => ({ m, both })));
+  for (const { m, both } of wanted) {
+    if (!used.has(keyOf(m.id, both))) continue;
+    const made = describe(document, m, options.white).setDoubleSided(both);
     if (baseColour) made.setBaseColorTexture(baseColour).setBaseColorFactor([1, 1, 1, 1]);
     if (orm) made.setMetallicRoughnessTexture(orm).setMetallicFactor(1).setRoughnessFactor(1);
     if (normal) made.setNormalTexture(normal);
     if (occlusion) made.setOcclusionTexture(occlusion);
-    materials.set(m.id, made);
+    materials.set(keyOf(m.id, both), made);
   }
-  const plain = used.has(null) && (normal || occlusion) ? document.createMaterial('none given') : null;
-  if (plain && normal) plain.setNormalTexture(normal);
-  if (plain && occlusion) plain.setOcclusionTexture(occlusion);
+  for (const both of [false, true]) {
+    if (!used.has(keyOf(null, both)) || !(normal || occlusion || both)) continue;
+    const plain = document.createMaterial('none given').setDoubleSided(both);
+    if (normal) plain.setNormalTexture(normal);
+    if (occlusion) plain.setOcclusionTexture(occlusion);
+    materials.set(keyOf(null, both), plain);
+  }
 
   const scene = document.createScene(options.name);
   root.setDefaultScene(scene);
   const top = document.createNode(options.name);
   scene.addChild(top);
-  const written = new Map<GpuMesh, { material: string | null; mesh: Mesh }[]>();
+  const written = new Map<GpuMesh, { material: string; mesh: Mesh }[]>();
   const place = (p: GlbPart, mesh: Mesh): void => {
     for (const [i, m] of p.placements.entries()) {
       const inMetres = m.map((x, k) => (k >= 12 && k < 15 ? x / 1000 : x)) as mat4;
@@ -74,7 +82,8 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
     }
   };
   for (const p of parts) {
-    const known = written.get(p.gpu)?.find((w) => w.material === p.material);
+    const key = keyOf(p.material, p.twoSided);
+    const known = written.get(p.gpu)?.find((w) => w.material === key);
     if (known) {
       place(p, known.mesh);
       continue;
@@ -114,10 +123,10 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
       );
     }
     if (gpu.tangent) primitive.setAttribute('TANGENT', accessor('VEC4', unitLength(gpu.tangent, 4)));
-    const material = p.material === null ? plain : (materials.get(p.material) ?? null);
+    const material = materials.get(key);
     if (material) primitive.setMaterial(material);
     const mesh = document.createMesh(p.name).addPrimitive(primitive);
-    written.set(p.gpu, [...(written.get(p.gpu) ?? []), { material: p.material, mesh }]);
+    written.set(p.gpu, [...(written.get(p.gpu) ?? []), { material: key, mesh }]);
     place(p, mesh);
   }
   return new WebIO().registerExtensions(EXTENSIONS).writeBinary(document);

@@ -241,46 +241,62 @@ export interface Cavity {
   volume: number;
 }
 
+/** A vessel ready to be asked what it holds. */
+export interface Room {
+  /** Null when it holds nothing up to there: the level lies above the brim, or there is no bottom. */
+  below(level: number): Cavity | null;
+  /** Gives its solids back; it can't be asked any more. */
+  free(): void;
+}
+
 /**
- * The room inside a vessel below a level: a block that ends there, less the vessel; of what is left, the largest piece that the
- * vessel closes in. Null when there is none: the level lies above the brim, or the vessel has no bottom.
+ * The room inside a vessel of one or several solids, below a level: a block that ends there, less all of them; of what is left, the largest
+ * piece that they close in.
  *
- * @param level height, mm
+ * @param vessels may stand in each other, touch, or leave gaps, through which nothing may be closed in
+ * @throws FormError `solid/…` when one of them is no closed solid
  */
-export function cavityBelow(
-  solids: ManifoldToplevel,
-  vessel: PolyMesh,
-  level: number,
-  patch: (p: string) => string = (p) => p,
-): Cavity | null {
-  const { min, max } = boundsOf(vessel);
+export function roomIn(solids: ManifoldToplevel, vessels: readonly PolyMesh[], patch: (p: string) => string = (p) => p): Room {
+  const bounds = vessels.map(boundsOf);
+  const min = [0, 1, 2].map((k) => Math.min(...bounds.map((b) => b.min[k])));
+  const max = [0, 1, 2].map((k) => Math.max(...bounds.map((b) => b.max[k])));
   const wide = Math.max(...max.map((x, k) => x - min[k]));
   const [low, high] = [min.map((x) => x - 0.25 * wide), max.map((x) => x + 0.25 * wide)];
-  if (!(level > min[1])) return null;
-  const block = blockOf([low[0], low[1], low[2]], [high[0], level, high[2]]);
   const middle = low.map((x, k) => (x + high[k]) / 2);
-  const first = solidOf(solids, block, middle, 'The block');
-  const second = solidOf(solids, vessel, middle, 'The vessel');
-  const left = solids.Manifold.difference(first.solid, second.solid);
-  const pieces = left.decompose();
+  const made = vessels.map((v) => solidOf(solids, v, middle, 'The vessel'));
+  const all = made.length === 1 ? made[0].solid : solids.Manifold.union(made.map((m) => m.solid));
   const near = 1e-4 * wide;
-  const inside = pieces.filter((p) => {
-    const b = p.boundingBox();
-    return (
-      [0, 2].every((k) => b.min[k] > low[k] - middle[k] + near && b.max[k] < high[k] - middle[k] - near) &&
-      b.min[1] > low[1] - middle[1] + near
-    );
-  });
-  // A pocket under the level (a closed hollow in a wall) doesn't reach it.
-  const open = inside.filter((p) => p.boundingBox().max[1] > level - middle[1] - near);
-  const best = open.reduce<Manifold | null>((m, p) => (!m || p.volume() > m.volume() ? p : m), null);
-  try {
-    if (!best) return null;
-    const both = mergeLaid([block, { ...vessel, patches: vessel.patches.map(patch) }]);
-    return { mesh: restored(best, both, [first.id, second.id], [0, faceCount(block)], middle), volume: best.volume() };
-  } finally {
-    for (const s of [first.solid, second.solid, left, ...pieces]) s.delete();
-  }
+  return {
+    below(level) {
+      if (!(level > min[1])) return null;
+      const block = blockOf([low[0], low[1], low[2]], [high[0], level, high[2]]);
+      const first = solidOf(solids, block, middle, 'The block');
+      const left = solids.Manifold.difference(first.solid, all);
+      const pieces = left.decompose();
+      const inside = pieces.filter((p) => {
+        const b = p.boundingBox();
+        return (
+          [0, 2].every((k) => b.min[k] > low[k] - middle[k] + near && b.max[k] < high[k] - middle[k] - near) &&
+          b.min[1] > low[1] - middle[1] + near
+        );
+      });
+      // A pocket under the level (a closed hollow in a wall) doesn't reach it.
+      const open = inside.filter((p) => p.boundingBox().max[1] > level - middle[1] - near);
+      const best = open.reduce<Manifold | null>((m, p) => (!m || p.volume() > m.volume() ? p : m), null);
+      try {
+        if (!best) return null;
+        const named = vessels.map((v) => ({ ...v, patches: v.patches.map(patch) }));
+        const starts = [block, ...named].map((_, i, list) => list.slice(0, i).reduce((n, m) => n + faceCount(m), 0));
+        const source = mergeLaid([block, ...named]);
+        return { mesh: restored(best, source, [first.id, ...made.map((m) => m.id)], starts, middle), volume: best.volume() };
+      } finally {
+        for (const s of [first.solid, left, ...pieces]) s.delete();
+      }
+    },
+    free() {
+      for (const s of new Set([all, ...made.map((m) => m.solid)])) s.delete();
+    },
+  };
 }
 
 function blockOf(low: readonly [number, number, number], high: readonly [number, number, number]): PolyMesh {

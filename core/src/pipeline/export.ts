@@ -1,14 +1,18 @@
 import { type GlbOptions, writeGlb } from '../io/glb-write';
+import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import type { PolyMesh } from '../mesh/polymesh';
 import type { AssetDocument } from './document';
 import type { PartMesh } from './form';
+import { meantOpen } from './open';
 
 /** How an asset is written as a file. */
 export interface ExportOptions extends GlbOptions {
   /** Tangents go along with layouts. */
   tangents: boolean;
   materialOf(part: string): string | null;
+  /** Whether a part is open on purpose. */
+  openOf?(part: string): boolean;
 }
 
 /** The asset as a GLB: parts in mm to metres, names, one node per copy. */
@@ -26,6 +30,7 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
       gpu: cardOf(p.mesh),
       placements: p.placements,
       material: options.materialOf(p.id),
+      ...(options.openOf?.(p.id) && boundaryLoops(p.mesh).length > 0 && { twoSided: true }),
     })),
     options,
   );
@@ -44,10 +49,12 @@ export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColou
 /** How a document’s parts are written, with the maps there are. */
 export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {}): ExportOptions {
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
+  const open = new Set(document.parts.filter(meantOpen).map((p) => p.id));
   return {
     name: document.name,
     materials: document.materials,
     materialOf: (id) => chosen.get(id) ?? null,
+    openOf: (id) => open.has(id),
     tangents: deliversTangents(document) || maps.normal !== undefined,
     ...maps,
   };

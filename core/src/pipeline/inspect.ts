@@ -16,6 +16,7 @@ import { textureMemoryMB } from './delivered';
 import type { AssetDocument } from './document';
 import { assetBounds, type FormResult, fallbackTolerance, type PartMesh } from './form';
 import { MeshCache } from './mesh-cache';
+import { meantOpen } from './open';
 import { noteFindings, type Standings, standingFindings, standingsOf, wantedOf } from './standings';
 
 /** What the asset costs and how large it is, counted as the exported file counts it. */
@@ -87,7 +88,7 @@ export function inspectAsset(
     const about = {
       id: p.id,
       name: p.name,
-      declaredOpen: part?.declaredOpen ?? false,
+      declaredOpen: part !== undefined && meantOpen(part),
       hasMaterial: part?.material != null,
       untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
       fixable: imported,

@@ -353,7 +353,7 @@ function PartView({
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
           <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
             <meshStandardMaterial
-              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}`}
+              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}`}
               color={colour}
               map={part.uv ? map : null}
               normalMap={part.uv ? normals : null}
@@ -366,7 +366,7 @@ function PartView({
               opacity={clear ? opacity : 1}
               onBeforeCompile={clear ? glassy : PLAINLY}
               depthWrite={!clear}
-              side={clear || clip ? THREE.DoubleSide : THREE.FrontSide}
+              side={clear || clip || part.open ? THREE.DoubleSide : THREE.FrontSide}
               clippingPlanes={clip}
               polygonOffset
               polygonOffsetFactor={1}

@@ -188,6 +188,7 @@ function PartMesh({
       textures !== null && part.uv !== undefined && material !== undefined && material.transmission === 0 && material.emission === 0;
     return new THREE.MeshPhysicalMaterial({
       ...parameters,
+      ...(part.open && { side: THREE.DoubleSide }),
       ...(dressed && {
         color: '#ffffff',
         metalness: 1,
@@ -199,7 +200,7 @@ function PartMesh({
       }),
       ...(normals && part.uv && { normalMap: normals }),
     });
-  }, [material, textures, normals, part.uv]);
+  }, [material, textures, normals, part.uv, part.open]);
   useEffect(() => {
     invalidate();
     return () => own.dispose();

@@ -45,6 +45,8 @@ export interface GpuPart {
   seams?: Float32Array;
   /** Triangle → island, with a layout. */
   island?: Int32Array;
+  /** It has rims: its other side is seen through them. */
+  open?: boolean;
   triangles: number;
 }
 

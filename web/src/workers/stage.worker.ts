@@ -8,7 +8,7 @@ import { facesFrom } from '@wellmorph/core/form/select';
 import { groundShade } from '@wellmorph/core/inspect/ground';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
-import { edgesOf } from '@wellmorph/core/mesh/connectivity';
+import { boundaryLoops, edgesOf } from '@wellmorph/core/mesh/connectivity';
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
@@ -260,6 +260,7 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
     ...(seamLines(p.mesh) ?? {}),
     edges: withEdges === false ? new Float32Array(0) : memory.of(p.mesh, 'edges', () => edgeLines(p.mesh)),
     ...(islands && { island: Int32Array.from(p.mesh.triangleFace, (f) => islands[f]) }),
+    ...(memory.of(p.mesh, 'open', () => boundaryLoops(p.mesh).length > 0) && { open: true }),
     triangles: triangleCount(p.mesh),
   };
 }

@@ -1,6 +1,7 @@
 import { FormError } from '../../errors';
 import { Groups } from '../../mesh/connectivity';
 import { type Curve, line, type Point2, pointAt } from '../curves';
+import { withFeatures } from './features';
 import type { Sketch, SketchCurve } from './sketch';
 import { clashWords, solveSketch } from './solve';
 
@@ -13,7 +14,7 @@ export interface Chain {
 }
 
 /**
- * A sketch brought to where its constraints hold.
+ * A sketch brought to where its constraints hold, with what its kept features make of it.
  *
  * @throws FormError `sketch/conflict` naming the constraints that can't hold together, `sketch/unsolved` when it finds no place
  */
@@ -23,11 +24,14 @@ export function settled(sketch: Sketch, step: string): Sketch {
   if (clash) throw new FormError('sketch/conflict', `In the sketch of “${step}”, ${clash.message}`);
   if (!solved.solved)
     throw new FormError('sketch/unsolved', `The constraints in the sketch of “${step}” found no place where all of them hold.`);
-  return solved.sketch;
+  return withFeatures(solved.sketch, step);
 }
 
 /** The curves of a sketch that are no guides, joined end to end where they share a point. Chains keep the sketch's order. */
-export function chainsOf(sketch: Sketch, step: string): Chain[] {
+export const chainsOf = (sketch: Sketch, step: string): Chain[] => chainsIn(sketch, step);
+
+/** As {@link chainsOf}; features, which are made of chains, ask here. */
+export function chainsIn(sketch: Sketch, step: string): Chain[] {
   const at = new Map(sketch.points.map((p, i) => [p.id, i]));
   const groups = new Groups(sketch.points.length);
   for (const k of sketch.constraints) {
@@ -59,7 +63,7 @@ export function chainsOf(sketch: Sketch, step: string): Chain[] {
       tail = end(goes ? curve.b : curve.a);
     }
     chains.push({
-      curves: list.map(({ curve, forward: f }) => curveOf(sketch, curve, f)),
+      curves: list.map(({ curve, forward: f }) => curveIn(sketch, curve, f)),
       ids: list.map((l) => l.curve.id),
       names: list.map((l) => l.curve.name),
       closed: tail === head,
@@ -79,12 +83,13 @@ export function chainsOf(sketch: Sketch, step: string): Chain[] {
   return chains;
 }
 
-function placeOf(sketch: Sketch, id: string | undefined): Point2 {
+function placeOf(sketch: Pick<Sketch, 'points'>, id: string | undefined): Point2 {
   const p = sketch.points.find((q) => q.id === id);
   return [p?.x ?? 0, p?.y ?? 0];
 }
 
-function curveOf(sketch: Sketch, c: SketchCurve, forward: boolean): Curve {
+/** A line or arc of a sketch, or the same the other way. */
+export function curveIn(sketch: Pick<Sketch, 'points'>, c: SketchCurve, forward: boolean): Curve {
   const [a, b] = [placeOf(sketch, forward ? c.a : c.b), placeOf(sketch, forward ? c.b : c.a)];
   if (c.kind === 'line') return line(a, b);
   const centre = placeOf(sketch, c.centre);
@@ -96,11 +101,12 @@ function curveOf(sketch: Sketch, c: SketchCurve, forward: boolean): Curve {
   return { kind: 'arc', a, b, centre, radius, sweep };
 }
 
+export const reversedCurve = (c: Curve): Curve => (c.kind === 'line' ? line(c.b, c.a) : { ...c, a: c.b, b: c.a, sweep: -c.sweep });
+
 /** The same way in the other direction. */
 export function reversed(chain: Chain): Chain {
-  const turn = (c: Curve): Curve => (c.kind === 'line' ? line(c.b, c.a) : { ...c, a: c.b, b: c.a, sweep: -c.sweep });
   return {
-    curves: chain.curves.map(turn).reverse(),
+    curves: chain.curves.map(reversedCurve).reverse(),
     ids: [...chain.ids].reverse(),
     names: [...chain.names].reverse(),
     closed: chain.closed,

@@ -175,6 +175,17 @@ class Equations {
       }
       case 'distance':
         return this.distance(k);
+      case 'across':
+      case 'upward': {
+        const of = k.kind === 'across' ? 0 : 1;
+        const { a, b } = this.isPoint(k.one) ? { a: this.point(k.one), b: this.point(k.two) } : this.line(this.curve(k.one));
+        return this.one(k, [a + of, b + of], (x) => x[b + of] - x[a + of] - (k.mm ?? 0));
+      }
+      case 'spaced': {
+        const [p, q, r] = [this.point(k.one), this.point(k.two), this.point(k.three)];
+        // Alike in both directions: the middle one stands half way.
+        return [0, 1].flatMap((of) => this.one(k, [p + of, q + of, r + of], (x) => x[q + of] - (x[p + of] + x[r + of]) / 2));
+      }
       case 'radius': {
         const r = this.round(this.curve(k.one));
         return this.one(k, r.unknowns, (x) => r.radius(x) - (k.mm ?? 0));

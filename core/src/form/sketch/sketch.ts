@@ -1,4 +1,4 @@
-import { angle, choice, type Field, type ListField, length, place, size, toggle, words } from '../fields';
+import { angle, choice, type Field, type ListField, length, place, size, toggle, whole, words } from '../fields';
 
 /** A point of a sketch, mm. */
 export interface SketchPoint {
@@ -37,6 +37,9 @@ export const CONSTRAINTS = {
   equal: { name: 'equal', takes: ['ll', 'rr'] },
   symmetric: { name: 'mirrored', takes: ['ppl'] },
   distance: { name: 'distance', takes: ['l', 'pp', 'pl'] },
+  across: { name: 'level distance', takes: ['l', 'pp'] },
+  upward: { name: 'upright distance', takes: ['l', 'pp'] },
+  spaced: { name: 'evenly spaced', takes: ['ppp'] },
   radius: { name: 'radius', takes: ['r'] },
   angle: { name: 'angle', takes: ['ll'] },
 } as const;
@@ -51,17 +54,57 @@ export interface Constraint {
   one: string;
   two?: string;
   three?: string;
-  /** For `distance` and `radius`. */
+  /** For `distance`, `radius`, and for `across` and `upward`, from the first point to the second. */
   mm?: number;
   /** For `angle`: from the direction of the first line to that of the second, counter-clockwise. */
   degrees?: number;
 }
 
-/** Points, curves between them, and what has to hold. Used as outline, profile, path or section. */
+/** What each kind of kept feature is called. */
+export const FEATURES = {
+  round: 'round',
+  chamfer: 'bevel',
+  teeth: 'teeth',
+  offset: 'parallel',
+  mirror: 'mirrored',
+  row: 'row',
+  ring: 'ring',
+} as const;
+export type FeatureKind = keyof typeof FEATURES;
+
+/** Something made of a sketch's curves after its constraints, kept and followed: lengths in mm. */
+export interface SketchFeature {
+  id: string;
+  kind: FeatureKind;
+  /** Ids of corners (round, chamfer) or curves, with spaces between. */
+  of: string;
+  /** The line a mirror turns over, the point a ring goes round. */
+  about?: string;
+  /** Radius, setback, height of teeth, distance of a parallel. */
+  mm?: number;
+  /** Wanted pitch of teeth: as many as make it come out even. */
+  pitch?: number;
+  /** Angle of a tooth between its flanks; the whole turn of a ring. */
+  degrees?: number;
+  /** Which side of a curve, along the way it was drawn. */
+  side?: 'left' | 'right' | 'both';
+  /** Whether a parallel stands beside its curves or in their place; two in place of an open line are closed to a strip. */
+  keeps?: 'beside' | 'instead';
+  corners?: 'round' | 'sharp';
+  /** Of a row or ring, the original included. */
+  count?: number;
+  dx?: number;
+  dy?: number;
+}
+
+/** Points, curves between them, what has to hold, and what is made of them. Used as outline, profile, path or section. */
 export interface Sketch {
   points: SketchPoint[];
   curves: SketchCurve[];
   constraints: Constraint[];
+  features?: SketchFeature[];
+  /** Other drawings of the part whose curves it shows as guides and follows, `step/path`; their points and curves have ids that begin with this one's. */
+  traces?: { id: string; of: string }[];
 }
 
 const list = (key: string, one: string, fields: Field[], most: number): ListField => ({
@@ -75,6 +118,61 @@ const list = (key: string, one: string, fields: Field[], most: number): ListFiel
   drawn: true,
 });
 const id = (key: string) => words(key, key, { most: 60, optional: true });
+
+const of =
+  (...kinds: FeatureKind[]) =>
+  (f: Record<string, unknown>): boolean =>
+    kinds.includes(f.kind as FeatureKind);
+/** What is asked of a kept feature, by its kind: for its form. */
+export const FEATURE_FIELDS: readonly Field[] = [
+  length('mm', 'Radius', { optional: true, when: of('round') }),
+  length('mm', 'Setback', { optional: true, when: of('chamfer') }),
+  length('mm', 'Distance', { optional: true, when: of('offset') }),
+  size('pitch', 'Pitch', { optional: true, when: of('teeth'), hint: 'comes out even' }),
+  length('mm', 'Height', { optional: true, when: of('teeth') }),
+  angle('degrees', 'Angle of a tooth', { optional: true, min: 0, max: 170, when: of('teeth') }),
+  choice(
+    'side',
+    'Side',
+    [
+      ['left', 'left'],
+      ['right', 'right'],
+    ],
+    { optional: true, when: of('teeth') },
+  ),
+  choice(
+    'side',
+    'Side',
+    [
+      ['left', 'left'],
+      ['right', 'right'],
+      ['both', 'both'],
+    ],
+    { optional: true, when: of('offset') },
+  ),
+  choice(
+    'keeps',
+    'Stands',
+    [
+      ['beside', 'beside it'],
+      ['instead', 'in its place'],
+    ],
+    { optional: true, when: of('offset') },
+  ),
+  choice(
+    'corners',
+    'Corners',
+    [
+      ['round', 'round'],
+      ['sharp', 'sharp'],
+    ],
+    { optional: true, when: of('offset') },
+  ),
+  whole('count', 'Copies', 1, 400, { optional: true, when: of('row', 'ring') }),
+  place('dx', 'Across', { optional: true, when: of('row') }),
+  place('dy', 'Up', { optional: true, when: of('row') }),
+  angle('degrees', 'Over', { optional: true, when: of('ring') }),
+];
 
 /** The description of a sketch, for steps that hold one. */
 export const SKETCH_FIELDS: readonly Field[] = [
@@ -118,11 +216,63 @@ export const SKETCH_FIELDS: readonly Field[] = [
       words('one', 'First', { most: 60 }),
       id('two'),
       id('three'),
-      length('mm', 'Length', { optional: true }),
+      place('mm', 'Length', { optional: true }),
       angle('degrees', 'Angle', { optional: true }),
     ],
     800,
   ),
+  {
+    ...list(
+      'features',
+      'Feature',
+      [
+        choice(
+          'kind',
+          'Kind',
+          (Object.keys(FEATURES) as FeatureKind[]).map((k) => [k, FEATURES[k]]),
+        ),
+        words('of', 'Of', { most: 4000 }),
+        words('about', 'About', { most: 60, optional: true }),
+        length('mm', 'Length', { optional: true }),
+        size('pitch', 'Pitch', { optional: true }),
+        angle('degrees', 'Angle', { optional: true }),
+        choice(
+          'side',
+          'Side',
+          [
+            ['left', 'left'],
+            ['right', 'right'],
+            ['both', 'both'],
+          ],
+          { optional: true },
+        ),
+        choice(
+          'keeps',
+          'Stands',
+          [
+            ['beside', 'beside it'],
+            ['instead', 'in its place'],
+          ],
+          { optional: true },
+        ),
+        choice(
+          'corners',
+          'Corners',
+          [
+            ['round', 'round'],
+            ['sharp', 'sharp'],
+          ],
+          { optional: true },
+        ),
+        whole('count', 'Copies', 1, 400, { optional: true }),
+        place('dx', 'Across', { optional: true }),
+        place('dy', 'Up', { optional: true }),
+      ],
+      200,
+    ),
+    optional: true,
+  },
+  { ...list('traces', 'Followed drawing', [words('of', 'Of', { most: 200 })], 12), optional: true },
 ];
 
 /** The points a curve stands on. */
@@ -166,9 +316,21 @@ export function without(sketch: Sketch, ids: readonly string[]): Sketch {
   );
   const points = sketch.points.filter((p) => !gone.has(p.id) && !orphaned.has(p.id));
   const there = new Set([...points.map((p) => p.id), ...left]);
+  const lost = new Set([...gone, ...orphaned, ...sketch.curves.filter((c) => !left.has(c.id)).map((c) => c.id)]);
+  // Features of what is gone go too; those of several keep what is left.
+  const features = sketch.features
+    ?.map((f) => ({
+      ...f,
+      of: f.of
+        .split(' ')
+        .filter((i) => !lost.has(i))
+        .join(' '),
+    }))
+    .filter((f) => f.of !== '' && !gone.has(f.id) && !lost.has(f.about ?? ''));
   return {
     points,
     curves,
+    ...(features && { features }),
     constraints: sketch.constraints.filter((k) => !gone.has(k.id) && [k.one, k.two, k.three].every((i) => i === undefined || there.has(i))),
   };
 }

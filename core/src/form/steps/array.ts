@@ -1,9 +1,10 @@
 import { multiply, rotation, translation } from '../../maths/mat4';
 import { angle, place, toggle, whole } from '../fields';
+import { type Hand, handFields } from '../hand';
 import type { StepBase, StepKind } from '../step';
 
 /** Copies of everything before it in the part, turned round the y axis through (x, z). Copies share mesh and texels. */
-export interface ArrayStep extends StepBase {
+export interface ArrayStep extends StepBase, Hand {
   kind: 'array';
   count: number;
   /** Made part of the mesh, so that later steps work on all of them. */
@@ -24,6 +25,7 @@ export const array = {
     place('x', 'Axis at x'),
     place('z', 'Axis at z'),
     toggle('applied', 'Made into one mesh', { optional: true }),
+    ...handFields(true),
   ],
   // Three copies at 120°: common practice, no source.
   fresh: () => ({ name: 'Array', count: 3, x: 0, z: 0, startDegrees: 0 }),

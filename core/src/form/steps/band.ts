@@ -22,6 +22,8 @@ export interface BandStep extends StepBase {
   inset: number;
   /** Radius of the raised faces' edges, in the high mesh. */
   edgeRadius: number;
+  /** Rows that stand out by a depth of their own, by their number from the foot, 1 the lowest. */
+  own?: { id: string; row: number; depth: number }[];
   /** Turn of the upper rim against the lower one, degrees. */
   twistDegrees: number;
 }
@@ -29,12 +31,18 @@ export interface BandStep extends StepBase {
 const chosen = (s: BandStep, j: number, i: number): boolean =>
   s.pattern === 'all' || (s.pattern === 'columns' ? i % 2 === 0 : s.pattern === 'rows' ? j % 2 === 0 : (i + j) % 2 === 0);
 
+/** How far the faces of a row stand out. */
+const depthOf = (s: BandStep, j: number): number => s.own?.find((o) => o.row === j + 1)?.depth ?? s.depth;
+
 /** @throws FormError `band/…` */
 function check(s: BandStep): number {
   if (s.wall >= s.radius)
     throw new FormError('band/wall', `A wall of ${millimetres(s.wall)} leaves no hole in “${s.name}” of ${millimetres(s.radius)} radius.`);
-  if (-s.depth >= s.wall)
-    throw new FormError('band/depth', `Faces of “${s.name}” can’t be sunk ${millimetres(-s.depth)} into a wall of ${millimetres(s.wall)}.`);
+  const deepest = Math.min(...Array.from({ length: s.rows }, (_, j) => depthOf(s, j)));
+  if (-deepest >= s.wall)
+    throw new FormError('band/depth', `Faces of “${s.name}” can’t be sunk ${millimetres(-deepest)} into a wall of ${millimetres(s.wall)}.`);
+  const beyond = s.own?.find((o) => o.row > s.rows);
+  if (beyond) throw new FormError('band/row', `“${s.name}” has ${s.rows} rows; there is no row ${beyond.row} to give a depth of its own.`);
   const cell = Math.min(2 * s.radius * Math.sin(Math.PI / s.columns), s.height / s.rows);
   if (2 * s.inset >= cell)
     throw new FormError(
@@ -48,7 +56,7 @@ function check(s: BandStep): number {
   if (s.columns % 2 === 1 && (s.pattern === 'chequered' || s.pattern === 'columns'))
     throw new FormError('band/odd', `“${s.name}” has ${s.columns} columns; every second one can only be chosen of an even number.`);
   let count = 0;
-  for (let j = 0; j < s.rows; j++) for (let i = 0; i < s.columns; i++) if (chosen(s, j, i)) count++;
+  for (let j = 0; j < s.rows; j++) for (let i = 0; i < s.columns; i++) if (depthOf(s, j) !== 0 && chosen(s, j, i)) count++;
   return count;
 }
 
@@ -56,12 +64,12 @@ const maker: Maker<BandStep> = {
   plan(step) {
     const pushed = check(step);
     const { columns: n, rows } = step;
-    return { adaptive: [], triangles: () => 2 * n * (2 * rows + 2) + (step.depth === 0 ? 0 : 8 * pushed) };
+    return { adaptive: [], triangles: () => 2 * n * (2 * rows + 2) + 8 * pushed };
   },
   build(step, detail): PolyMesh {
     check(step);
     const { columns: n, rows, radius, height } = step;
-    const profile = raised(step, detail);
+    const profiles = Array.from({ length: rows }, (_, j) => raised(step, depthOf(step, j), detail));
     const twist = (step.twistDegrees * Math.PI) / 180;
     const at = (r: number, j: number, i: number): Vec3 => {
       const a = (2 * Math.PI * i) / n + (twist * j) / rows;
@@ -76,8 +84,9 @@ const maker: Maker<BandStep> = {
         const [u0, u1, v0, v1] = [i / n, (i + 1) / n, j / rows, (j + 1) / rows];
         const quad = [outer[j][i], outer[j][i1], outer[j + 1][i1], outer[j + 1][i]];
         const around = [u0, v0, u1, v0, u1, v1, u0, v1];
-        if (step.depth === 0 || !chosen(step, j, i)) mesh.facet(quad, 'outside', around, HARD);
-        else push(mesh, profile, quad, around, [at(radius, j, i), at(radius, j, i + 1), at(radius, j + 1, i + 1), at(radius, j + 1, i)]);
+        if (depthOf(step, j) === 0 || !chosen(step, j, i)) mesh.facet(quad, 'outside', around, HARD);
+        else
+          push(mesh, profiles[j], quad, around, [at(radius, j, i), at(radius, j, i + 1), at(radius, j + 1, i + 1), at(radius, j + 1, i)]);
         mesh.facet(
           [inner[j][i], inner[j + 1][i], inner[j + 1][i1], inner[j][i1]],
           'inside',
@@ -103,15 +112,15 @@ const maker: Maker<BandStep> = {
 const HARD = [true, true, true, true];
 
 /** How a raised face rises: inset and height of its rows, from the ground up; rounded over at its edge in the high mesh. */
-function raised(step: BandStep, detail: Detail): { inset: number; out: number }[] {
-  const top = { inset: step.inset, out: step.depth };
+function raised(step: BandStep, depth: number, detail: Detail): { inset: number; out: number }[] {
+  const top = { inset: step.inset, out: depth };
   const cell = Math.min(2 * step.radius * Math.sin(Math.PI / step.columns), step.height / step.rows) / 2 - step.inset;
-  const e = Math.min(step.edgeRadius, step.depth * 0.6, cell * 0.4);
+  const e = Math.min(step.edgeRadius, depth * 0.6, cell * 0.4);
   if (detail.mesh === 'low' || !(e > 0)) return [top];
   const k = inscribedCount(e, detail.toleranceMm, Math.PI / 2, 2);
   return Array.from({ length: k + 1 }, (_, i) => {
     const a = ((i / k) * Math.PI) / 2;
-    return { inset: step.inset + e * (1 - Math.cos(a)), out: step.depth - e * (1 - Math.sin(a)) };
+    return { inset: step.inset + e * (1 - Math.cos(a)), out: depth - e * (1 - Math.sin(a)) };
   });
 }
 
@@ -159,6 +168,17 @@ export const band = {
     ]),
     place('depth', 'By'),
     length('inset', 'Smaller by'),
+    {
+      type: 'list',
+      key: 'own',
+      label: 'Rows of their own',
+      one: 'Row of its own',
+      optional: true,
+      least: 0,
+      most: 60,
+      fields: [whole('row', 'Row', 1, 60, { hint: 'from the foot' }), place('depth', 'Stands out by')],
+      fresh: (list) => ({ row: (Number(list[list.length - 1]?.row) || 0) + 1, depth: 0.5 }),
+    },
     angle('twistDegrees', 'Twist'),
     length('edgeRadius', 'Edge radius', { hint: 'high mesh, of raised faces' }),
   ],

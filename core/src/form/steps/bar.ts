@@ -4,32 +4,16 @@ import type { PolyMesh } from '../../mesh/polymesh';
 import { unrollChain } from '../../mesh/unroll';
 import { figure, millimetres } from '../../units/lengths';
 import { inscribedCount, inscribedError } from '../budget/chord';
-import { tangentAt, turnBetween } from '../curves';
-import { angle, choice, length as lengthField, place } from '../fields';
+import { angle, choice, length as lengthField } from '../fields';
 import { type LoftFace, loft } from '../loft';
+import { type Bend, minimisingFrames, onBend, type Path, type Piece, POINT_FIELDS, piecesOf, ROUTE_FIELDS } from '../path';
 import { SECTION_FIELDS, type Section, type SectionPlan, type SectionPoint, sectionPlan } from '../section';
-import { pathOf } from '../sketch/chains';
-import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
 import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind } from '../step';
 
-/** A point of a bar’s path in the part’s own space, mm. */
-export interface PathPoint {
-  id: string;
-  x: number;
-  y: number;
-  z: number;
-  /** Radius of the bend at this corner, along the middle of the bar, mm. Ends have none. */
-  bend?: number;
-}
-
 /** A bar along a path with rounded corners. Lengths in mm. */
-export interface BarStep extends StepBase, Section {
+export interface BarStep extends StepBase, Section, Path {
   kind: 'bar';
-  /** What it follows: points with bends, or a sketch seen from the front. Points when absent. */
-  along?: 'points' | 'sketch';
-  path: PathPoint[];
-  /** An open line of lines and tangent arcs, in the plane z = 0. */
-  route?: Sketch;
+  name: string;
   /** Turns the section round the path, degrees. */
   rollDegrees?: number;
   /** How it ends, in both meshes; flat when absent. */
@@ -42,106 +26,6 @@ export interface BarStep extends StepBase, Section {
 
 /** A bend whose inner and outer sides differ by more than this is laid out row by row instead of in the strip. */
 const STRIP_BEND = 0.12;
-
-interface Bend {
-  centre: Vec3;
-  /** Unit, from the centre to where the bend starts. */
-  from: Vec3;
-  /** Unit direction of travel where it starts. */
-  along: Vec3;
-  radius: number;
-  angle: number;
-  id: string;
-}
-type Piece = { straight: [Vec3, Vec3]; id: string } | { bend: Bend };
-
-/** Straights and bends of what the bar follows. */
-const piecesOf = (step: BarStep, reach: number): Piece[] =>
-  step.along === 'sketch' ? sketchedPieces(step, reach) : pointPieces(step, reach);
-
-/** A sketched path: its arcs are the bends. Corners have to be arcs. */
-function sketchedPieces(step: BarStep, reach: number): Piece[] {
-  const { curves, ids, names } = pathOf(step.route ?? { points: [], curves: [], constraints: [] }, step.name);
-  return curves.map((c, i): Piece => {
-    const before = curves[i - 1];
-    if (before && Math.abs(turnBetween(before, c)) > SMOOTH)
-      throw new FormError(
-        'bar/corner',
-        `The path of “${step.name}” has a sharp corner between “${names[i - 1]}” and “${names[i]}”; join them by a tangent arc.`,
-      );
-    const at = (p: readonly [number, number]): Vec3 => [p[0], p[1], 0];
-    if (c.kind === 'line') return { straight: [at(c.a), at(c.b)], id: ids[i] };
-    if (c.radius <= reach)
-      throw new FormError(
-        'bar/bend',
-        `“${names[i]}” of “${step.name}” bends at ${millimetres(c.radius)}; its section reaches ${millimetres(reach)} from its middle and needs more than that.`,
-        { bendMm: c.radius, radiusMm: reach },
-      );
-    const from = normalise(sub(at(c.a), at(c.centre)));
-    return { bend: { centre: at(c.centre), from, along: at(tangentAt(c, 0)), radius: c.radius, angle: Math.abs(c.sweep), id: ids[i] } };
-  });
-}
-/** Half a degree: less is a line drawn on. */
-const SMOOTH = 0.009;
-
-/** Tangent length of a bend: t = R·tan(θ/2), θ the turning angle. */
-function pointPieces(step: BarStep, radius: number): Piece[] {
-  const { path } = step;
-  if (path.length < 2) throw new FormError('bar/path', `The path of “${step.name}” needs at least two points.`);
-  if (!(radius > 0)) throw new FormError('bar/radius', `“${step.name}” needs a section larger than nothing.`);
-  const p = path.map((q): Vec3 => [q.x, q.y, q.z]);
-  for (let i = 0; i + 1 < p.length; i++)
-    if (distance(p[i], p[i + 1]) < 1e-6)
-      throw new FormError('bar/double', `Points ${i + 1} and ${i + 2} of “${step.name}” are in the same place.`);
-  const taken = new Array<number>(p.length).fill(0);
-  const bends: (Bend | undefined)[] = p.map((q, i) => {
-    if (i === 0 || i === p.length - 1) return undefined;
-    const d = normalise(sub(q, p[i - 1]));
-    const e = normalise(sub(p[i + 1], q));
-    const angle = Math.atan2(length(cross(d, e)), dot(d, e));
-    if (angle < 1e-4) return undefined;
-    if (angle > Math.PI - 0.02)
-      throw new FormError('bar/fold', `“${step.name}” turns straight back at point ${i + 1}; move the point so that a bend fits.`);
-    const r = path[i].bend ?? 0;
-    if (r <= radius)
-      throw new FormError(
-        'bar/bend',
-        `The bend at point ${i + 1} of “${step.name}” is ${millimetres(r)}; its section reaches ${millimetres(radius)} from its middle and needs more than that.`,
-        { bendMm: r, radiusMm: radius },
-      );
-    const t = r * Math.tan(angle / 2);
-    taken[i] = t;
-    const toCentre = normalise(sub(e, scale(d, dot(d, e))));
-    const start = sub(q, scale(d, t));
-    return { centre: add(start, scale(toCentre, r)), from: scale(toCentre, -1), along: d, radius: r, angle, id: path[i].id };
-  });
-  const pieces: Piece[] = [];
-  let at = p[0];
-  for (let i = 1; i < p.length; i++) {
-    const room = distance(p[i - 1], p[i]);
-    if (taken[i - 1] + taken[i] > room + 1e-9)
-      throw new FormError(
-        'bar/overlap',
-        `The bends at points ${i} and ${i + 1} of “${step.name}” overlap: they need ${millimetres(taken[i - 1] + taken[i])} of the ${millimetres(room)} between them.`,
-        { needMm: taken[i - 1] + taken[i], roomMm: room },
-      );
-    const bend = bends[i];
-    const end = bend ? add(bend.centre, scale(bend.from, bend.radius)) : p[i];
-    if (distance(at, end) > 1e-7) pieces.push({ straight: [at, end], id: path[i - 1].id });
-    at = end;
-    if (bend) {
-      pieces.push({ bend });
-      at = onBend(bend, 1).point;
-    }
-  }
-  return pieces;
-}
-
-function onBend(b: Bend, share: number): { point: Vec3; tangent: Vec3 } {
-  const a = b.angle * share;
-  const out = add(scale(b.from, Math.cos(a)), scale(b.along, Math.sin(a)));
-  return { point: add(b.centre, scale(out, b.radius)), tangent: add(scale(b.along, Math.cos(a)), scale(b.from, -Math.sin(a))) };
-}
 
 /** The outside of a bend decides: radius R + r. */
 const bendOf = (step: BarStep, b: Bend, reach: number): Adaptive => ({
@@ -295,22 +179,6 @@ function roundedEnds(stations: Station[], edge: number, reach: number, tolerance
   return endedWith(stations, rows, 'edge');
 }
 
-/** Rotation-minimising frames along the stations, by double reflection (Wang et al. 2008). */
-export function minimisingFrames(points: readonly Vec3[], tangents: readonly Vec3[], start: Vec3): Vec3[] {
-  const frames: Vec3[] = [start];
-  for (let i = 0; i + 1 < points.length; i++) {
-    const v1 = sub(points[i + 1], points[i]);
-    const c1 = dot(v1, v1);
-    const reflect = (x: Vec3): Vec3 => sub(x, scale(v1, (2 / c1) * dot(v1, x)));
-    const r = reflect(frames[i]);
-    const t = reflect(tangents[i]);
-    const v2 = sub(tangents[i + 1], t);
-    const c2 = dot(v2, v2);
-    frames.push(c2 < 1e-24 ? r : normalise(sub(r, scale(v2, (2 / c2) * dot(v2, r)))));
-  }
-  return frames;
-}
-
 function sweep(step: BarStep, stations: readonly Station[], section: readonly SectionPoint[]): PolyMesh {
   const points = stations.map((s) => s.point);
   const n = section.length;
@@ -419,16 +287,7 @@ export const bar = {
   about: 'A round, oval, rectangular or sketched section along a path with rounded corners: wires, pipes, handles, rails.',
   fields: [
     ...SECTION_FIELDS,
-    choice(
-      'along',
-      'Follows',
-      [
-        ['points', 'points with bends'],
-        ['sketch', 'a sketch'],
-      ],
-      { optional: true },
-    ),
-    { type: 'group', key: 'route', label: 'Path', fields: SKETCH_FIELDS, drawn: true, optional: true },
+    ...ROUTE_FIELDS,
     angle('rollDegrees', 'Section turned', { optional: true, when: (s) => (s.section ?? 'round') !== 'round' }),
     choice(
       'ends',
@@ -442,20 +301,7 @@ export const bar = {
     ),
     lengthField('endSize', 'Bevel', { optional: true, when: (s) => s.ends === 'bevelled' }),
     lengthField('edgeRadius', 'Edge radius', { hint: 'high mesh', when: (s) => (s.ends ?? 'flat') === 'flat' }),
-    {
-      type: 'list',
-      key: 'path',
-      label: 'Path',
-      one: 'Point',
-      when: (s) => s.along !== 'sketch',
-      least: 2,
-      most: 200,
-      fields: [place('x', 'x'), place('y', 'y'), place('z', 'z'), lengthField('bend', 'Bend radius', { optional: true })],
-      fresh: (list) => {
-        const [a, b] = list.slice(-2) as { x: number; y: number; z: number }[];
-        return { x: b.x + (b.x - a.x) * 0.5, y: b.y + (b.y - a.y) * 0.5 + 0.01, z: b.z + (b.z - a.z) * 0.5 };
-      },
-    },
+    POINT_FIELDS,
   ],
   fresh: () => ({
     name: 'Bar',

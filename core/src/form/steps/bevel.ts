@@ -5,9 +5,9 @@ import { faceNormals } from '../../mesh/normals';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { millimetres } from '../../units/lengths';
 import { inscribedCount } from '../budget/chord';
-import { regionField } from '../changers';
+import { pickedEdges, regionField } from '../changers';
 import { angle, choice, edgesPicked, size, whole } from '../fields';
-import { edgesAt, type PickedLine, patchIndex } from '../places';
+import type { PickedLine } from '../places';
 import { ownPatch, type StepBase, type StepKind, type Surroundings } from '../step';
 
 /** Rounds or chamfers edges of everything above it. Lengths in mm. */
@@ -28,20 +28,7 @@ export interface BevelStep extends StepBase {
 /** 1 for every edge the step means, and patches of picked ones that are gone. */
 function chosenEdges(step: BevelStep, mesh: PolyMesh, edges: Edges, around: Surroundings): Uint8Array {
   const out = new Uint8Array(edges.count);
-  if (step.where === 'picked') {
-    const index = patchIndex(mesh);
-    for (const line of step.edges ?? []) {
-      const corners = edgesAt(mesh, index, line);
-      if (!corners)
-        throw new FormError(
-          'bevel/lost',
-          `An edge that “${step.name}” was picked on is no longer there (${line.patch.split('/').pop()}); pick it again.`,
-        );
-      for (const c of corners) out[edges.ofCorner[c]] = 1;
-    }
-    if (!step.edges?.length) throw new FormError('bevel/none', `No edge is picked for “${step.name}” yet.`);
-    return out;
-  }
+  if (step.where === 'picked') return pickedEdges(step, mesh, edges);
   const inside = step.where === 'angle' ? null : step.region ? around.own(step.region, mesh) : null;
   if (step.where !== 'angle' && !inside) throw new FormError('bevel/region', `“${step.name}” needs a region.`);
   const normals = faceNormals(mesh);

@@ -2,13 +2,14 @@ import { FormError } from '../../errors';
 import { add, cross, normalise, scale, type Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { figure, millimetres } from '../../units/lengths';
-import { balancedCount, balancedError, balancedScale } from '../budget/chord';
-import { type Curve, pointAt } from '../curves';
+import { balancedScale } from '../budget/chord';
+import { type Curve, isSharp, pointAt } from '../curves';
 import { length, plain, size } from '../fields';
 import { loft } from '../loft';
-import { outlinesOf, pathOf } from '../sketch/chains';
+import { type Chain, outlinesOf, pathOf } from '../sketch/chains';
 import { SKETCH_FIELDS, type Sketch } from '../sketch/sketch';
-import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind, type StepNote } from '../step';
+import { type Adaptive, countOf, type Detail, type Maker, type StepBase, type StepKind } from '../step';
+import { type Spacing, spacingOf } from '../sweep/spacing';
 
 /** What the section is at a place along the piece. */
 export interface BladeStation {
@@ -40,10 +41,9 @@ interface Shape {
   /** Middle line at x, and its slope. */
   side(x: number): [number, number];
   at(x: number): { thickness: number; squareness: number };
-  /** Widths along z, from one edge to the other, where nothing of the plan is, mm. */
-  gaps(x: number): [number, number][];
+  /** Where sections have to stand besides both ends: at sharp corners of the plan, on both sides of a step. */
+  corners: number[];
   widest: number;
-  thickest: number;
 }
 
 /** Where a vertical line meets a chain of curves, sorted. */
@@ -70,9 +70,52 @@ function crossings(curves: readonly Curve[], x: number): number[] {
   return out.sort((a, b) => a - b);
 }
 
+/** @throws FormError `blade/notches` where a plan turns back on itself: sections run from edge to edge, what lies between would be filled */
+function leadsOn({ curves, names }: Chain, step: string): void {
+  // Going round, the way along x turns twice: at the tip and at the root.
+  const ways = curves
+    .flatMap((c, i) => {
+      const n = c.kind === 'line' ? 1 : 24;
+      return Array.from({ length: n }, (_, k) => ({
+        dx: pointAt(c, (k + 1) / n)[0] - pointAt(c, k / n)[0],
+        at: pointAt(c, k / n),
+        name: names[i],
+      }));
+    })
+    .filter((w) => Math.abs(w.dx) > 1e-9);
+  const turns = ways.filter((w, i) => w.dx * ways[(i + 1) % ways.length].dx < 0);
+  if (turns.length <= 2) return;
+  // Neither tip nor root: whichever turn lies farthest from both ends.
+  const xs = ways.map((w) => w.at[0]);
+  const [x0, x1] = [Math.min(...xs), Math.max(...xs)];
+  const inner = turns.reduce((best, t) => (Math.min(t.at[0] - x0, x1 - t.at[0]) > Math.min(best.at[0] - x0, x1 - best.at[0]) ? t : best));
+  throw new FormError(
+    'blade/notches',
+    `The plan of “${step}” turns back on itself at “${inner.name}” near ${millimetres(inner.at[0], 1)}, ${millimetres(inner.at[1], 1)}, as notches do: a blade is filled from edge to edge. Cut it with another part.`,
+  );
+}
+
+/** Sharp corners of a plan between its ends; a step straight across has a place just before it and one just after. */
+function cornersOf(curves: readonly Curve[], x0: number, x1: number): number[] {
+  const beside = (x1 - x0) * BESIDE;
+  const out: number[] = [];
+  for (const [i, c] of curves.entries()) {
+    const before = curves[(i + curves.length - 1) % curves.length];
+    const upright = (d: Curve) => d.kind === 'line' && Math.abs(d.a[0] - d.b[0]) < 1e-9;
+    if (!isSharp(before, c)) continue;
+    if (upright(before) || upright(c)) out.push(c.a[0] - beside, c.a[0] + beside);
+    else out.push(c.a[0]);
+  }
+  const sorted = out.filter((x) => x > x0 + 2 * beside && x < x1 - 2 * beside).sort((p, q) => p - q);
+  return sorted.filter((x, i) => i === 0 || x - sorted[i - 1] > beside / 2);
+}
+/** Share of the length by which rows stand beside a step. */
+const BESIDE = 1e-6;
+
 /** @throws FormError `blade/…` */
 function shapeOf(step: BladeStep): Shape {
   const { outer } = outlinesOf(step.plan, step.name);
+  leadsOn(outer, step.name);
   const side = pathOf(step.side, step.name);
   const all = outer.curves.flatMap((c) => Array.from({ length: 17 }, (_, i) => pointAt(c, i / 16)));
   const [x0, x1] = [Math.min(...all.map((p) => p[0])), Math.max(...all.map((p) => p[0]))];
@@ -102,10 +145,6 @@ function shapeOf(step: BladeStep): Shape {
       const zs = crossings(outer.curves, x);
       return zs.length < 2 ? [0, 0] : [zs[0], zs[zs.length - 1]];
     },
-    gaps(x) {
-      const zs = crossings(outer.curves, x);
-      return Array.from({ length: Math.max(0, Math.floor(zs.length / 2) - 1) }, (_, i): [number, number] => [zs[2 * i + 1], zs[2 * i + 2]]);
-    },
     side(x) {
       const [a, b] = [Math.max(x0, x - h), Math.min(x1, x + h)];
       return [middle(x), (middle(b) - middle(a)) / (b - a)];
@@ -120,67 +159,75 @@ function shapeOf(step: BladeStep): Shape {
       const s = t * t * (3 - 2 * t);
       return { thickness: p.thickness + s * (q.thickness - p.thickness), squareness: p.squareness + s * (q.squareness - p.squareness) };
     },
+    corners: cornersOf(outer.curves, x0, x1),
     widest: Math.max(...all.map((p) => p[1])) - Math.min(...all.map((p) => p[1])),
-    thickest: Math.max(...sorted.map((s) => s.thickness)),
   };
 }
 
+/**
+ * Sides of an oval, even in its angle: the chord of half an angle h stands off by (1 − cos h)·ab/√(b²cos²h + a²sin²h), most beside its
+ * narrow ends; from the affine image of a circle’s chord.
+ */
 const around = (step: BladeStep, s: Shape): Adaptive => {
-  const reach = Math.max(s.widest, s.thickest) / 2;
-  // An oval's sides are closest where it is flat: half of the reach stands for its whole round, measured against dense sections.
+  const ovals = Array.from({ length: OVALS }, (_, k) => {
+    const x = s.x0 + (s.x1 - s.x0) * spaced((k + 0.5) / OVALS);
+    const [left, right] = s.plan(x);
+    return [(right - left) / 2, s.at(x).thickness / 2];
+  }).filter(([a, b]) => a > 1e-9 && b > 1e-9);
+  const errorMm = (n: number): number => {
+    const [c, d] = [Math.cos(Math.PI / n), Math.sin(Math.PI / n)];
+    return ovals.reduce((most, [a, b]) => Math.max(most, ((1 - c) * a * b) / Math.hypot(b * c, a * d)), 0);
+  };
   return {
     key: `${step.id}.section`,
     label: 'sides of the section',
     minimum: 6,
     every: 2,
-    errorMm: (n) => balancedError(reach / 2, n),
-    countFor: (e) => balancedCount(reach / 2, e, 6),
-  };
-};
-
-const RESOLUTION = 160;
-/** Sections looked through for notches. */
-const NOTCHES = 600;
-/** Rows along the piece: the chord error of plan edges, middle line and thickness, measured on a dense run of sections. */
-const along = (step: BladeStep, s: Shape): Adaptive => {
-  const dense = Array.from({ length: RESOLUTION + 1 }, (_, i) => {
-    const x = s.x0 + (s.x1 - s.x0) * spaced(i / RESOLUTION);
-    const [left, right] = s.plan(x);
-    const [y] = s.side(x);
-    return [left, right, y + s.at(x).thickness / 2, y - s.at(x).thickness / 2];
-  });
-  const errorMm = (n: number): number => {
-    let worst = 0;
-    for (let i = 0; i < n; i++) {
-      const [a, b] = [(i / n) * RESOLUTION, ((i + 1) / n) * RESOLUTION];
-      for (let j = Math.ceil(a); j <= b; j++)
-        for (let k = 0; k < 4; k++) {
-          const t = (j - a) / (b - a);
-          const chord = (1 - t) * lerp(dense, a, k) + t * lerp(dense, b, k);
-          worst = Math.max(worst, Math.abs(dense[j][k] - chord));
-        }
-    }
-    return worst;
-  };
-  return {
-    key: `${step.id}.rows`,
-    label: 'sections along it',
-    minimum: 4,
     errorMm,
     countFor(e) {
-      let n = 4;
-      while (n < RESOLUTION && errorMm(n) > e) n = Math.ceil(n * 1.15);
-      while (n > 4 && errorMm(n - 1) <= e) n--;
-      return Math.min(n, RESOLUTION);
+      let n = 6;
+      while (n < MOST_SIDES && errorMm(n) > e) n += 2;
+      return n;
     },
   };
 };
-const lerp = (list: readonly number[][], at: number, k: number): number => {
-  const i = Math.min(list.length - 2, Math.floor(at));
-  return list[i][k] + (at - i) * (list[i + 1][k] - list[i][k]);
+const OVALS = 24;
+const MOST_SIDES = 2000;
+
+/** Parts a stretch between two corners is measured in. */
+const PARTS = 96;
+/** Rows along the piece: at the plan's corners, and between them by how plan edges, top and foot bend. */
+function rowsOf(s: Shape): Spacing {
+  const fixed = [0, ...s.corners.map((x) => placed((x - s.x0) / (s.x1 - s.x0))), 1];
+  return spacingOf(fixed, (i) => {
+    const parts = fixed[i + 1] - fixed[i] < 1e-5 ? 3 : PARTS;
+    const h = (fixed[i + 1] - fixed[i]) / parts;
+    const lines = Array.from({ length: parts }, (_, k) => {
+      const x = s.x0 + (s.x1 - s.x0) * spaced(fixed[i] + (k + 0.5) * h);
+      const [left, right] = s.plan(x);
+      const [y] = s.side(x);
+      return [left, right, y + s.at(x).thickness / 2, y - s.at(x).thickness / 2];
+    });
+    const out = new Float64Array(parts);
+    for (let k = 1; k + 1 < parts; k++)
+      for (let e = 0; e < 4; e++) out[k] = Math.max(out[k], Math.abs(lines[k + 1][e] - 2 * lines[k][e] + lines[k - 1][e]) / (h * h));
+    [out[0], out[parts - 1]] = [out[1], out[parts - 2]];
+    return out;
+  });
+}
+const along = (step: BladeStep, s: Shape): Adaptive => {
+  const rows = rowsOf(s);
+  return {
+    key: `${step.id}.rows`,
+    label: 'sections along it',
+    minimum: Math.max(4, rows.least),
+    errorMm: (n) => rows.errorMm(n),
+    countFor: (e) => Math.max(4, rows.countFor(e)),
+  };
 };
-/** Closer together at both ends, where plans are rounded. */
+/** Closer together at both ends, where plans are rounded; and the other way about. */
 const spaced = (t: number): number => 0.5 - 0.5 * Math.cos(Math.PI * t);
+const placed = (x: number): number => Math.acos(1 - 2 * x) / Math.PI;
 
 const maker: Maker<BladeStep> = {
   plan(step) {
@@ -200,7 +247,9 @@ const maker: Maker<BladeStep> = {
     const s = shapeOf(step);
     const n = countOf(detail, around(step, s));
     const k = countOf(detail, along(step, s));
-    const loops = Array.from({ length: k + 1 }, (_, j) => section(s, s.x0 + (s.x1 - s.x0) * spaced(j / k), n, detail));
+    const loops = rowsOf(s)
+      .places(k)
+      .map((t) => section(s, s.x0 + (s.x1 - s.x0) * spaced(t), n, detail));
     return loft({
       loops,
       ...(loops[0].length > 1 && { start: 'start' }),
@@ -212,65 +261,37 @@ const maker: Maker<BladeStep> = {
       }),
     });
   },
-  /** Sections run from edge to edge: where the plan turns back on itself, as teeth and notches do, what lies between is filled. */
+  /** Sections lean with the side curve: near a steep end they reach beyond the plan. */
   notes(step) {
     const s = shapeOf(step);
-    let filled = { width: 0, x: 0, z: 0 };
-    let places = 0;
-    let inside = false;
-    for (let i = 0; i <= NOTCHES; i++) {
-      const x = s.x0 + ((s.x1 - s.x0) * (i + 0.5)) / (NOTCHES + 1);
-      const gaps = s.gaps(x).filter(([a, b]) => b - a > 1e-3 * s.widest);
-      if (gaps.length > 0 && !inside) places++;
-      inside = gaps.length > 0;
-      for (const [a, b] of gaps) if (b - a > filled.width) filled = { width: b - a, x, z: -(a + b) / 2 };
+    const over = { mm: 0, where: [0, 0, 0] as Vec3 };
+    for (let k = 0; k <= LOOKS; k++) {
+      const x = s.x0 + ((s.x1 - s.x0) * k) / LOOKS;
+      if (isPoint(s, x)) continue;
+      const [y, slope] = s.side(x);
+      const lean = ((s.at(x).thickness / 2) * Math.abs(slope)) / Math.hypot(1, slope);
+      const mm = Math.max(s.x0 - (x - lean), x + lean - s.x1);
+      if (mm > over.mm) Object.assign(over, { mm, where: [x, y, 0] });
     }
-    const notes: StepNote[] = [];
-    const lost = smoothedAway(s, outlinesOf(step.plan, step.name).outer.curves);
-    if (lost.mm > Math.max(0.05, LOST * s.widest))
-      notes.push({
-        code: 'blade/teeth',
-        message: `The plan of “${step.name}” has ${lost.corners === 1 ? 'a corner' : `${lost.corners} corners`} that sections along it can’t follow: up to ${millimetres(lost.mm, 2)} are smoothed away near ${millimetres(lost.x, 1)}. Cut teeth and shoulders with another part.`,
-        value: lost.mm,
-        limit: Math.max(0.05, LOST * s.widest),
-        unit: 'mm',
-        where: [[lost.x, s.side(lost.x)[0], -lost.z]],
-      });
-    if (places === 0) return notes;
-    const [y] = s.side(filled.x);
+    if (over.mm <= OVER) return [];
     return [
-      ...notes,
       {
-        code: 'blade/notches',
-        message: `The plan of “${step.name}” turns back on itself at ${places === 1 ? 'one place' : `${places} places`}, as teeth and notches do: a blade is filled from edge to edge, so up to ${millimetres(filled.width, 2)} between them are closed. Cut them with another part.`,
-        value: filled.width,
-        limit: 0,
+        code: 'blade/over',
+        message: `The sections of “${step.name}” lean with its side curve: they reach ${millimetres(over.mm, 2)} beyond its plan. A sweep of sections follows a plan exactly.`,
+        value: over.mm,
+        limit: OVER,
         unit: 'mm',
-        where: [[filled.x, y, filled.z]],
+        where: [over.where],
       },
     ];
   },
   topology: () => ({ shells: 1, genus: 0, rims: 0 }),
 };
 
-/** Share of the width that may be smoothed away at a corner without a word. */
-const LOST = 0.01;
-
-/** How far the corners of a plan lie from the densest run of sections there is, mm: teeth between two of them are not there. */
-function smoothedAway(s: Shape, curves: readonly Curve[]): { mm: number; corners: number; x: number; z: number } {
-  const xs = Array.from({ length: RESOLUTION + 1 }, (_, i) => s.x0 + (s.x1 - s.x0) * spaced(i / RESOLUTION));
-  const edges = xs.map((x) => s.plan(x));
-  const worst = { mm: 0, corners: 0, x: s.x0, z: 0 };
-  for (const { a } of curves) {
-    const i = Math.min(RESOLUTION - 1, Math.max(0, xs.findIndex((x) => x >= a[0]) - 1));
-    const t = (a[0] - xs[i]) / Math.max(1e-12, xs[i + 1] - xs[i]);
-    const own = s.plan(Math.min(s.x1, Math.max(s.x0, a[0])));
-    const off = Math.max(...[0, 1].map((k) => Math.abs(own[k] - ((1 - t) * edges[i][k] + t * edges[i + 1][k]))));
-    if (off > Math.max(0.05, LOST * s.widest)) worst.corners++;
-    if (off > worst.mm) Object.assign(worst, { mm: off, x: a[0], z: a[1] });
-  }
-  return worst;
-}
+/** Places along it that are looked at. */
+const LOOKS = 400;
+/** How far sections may reach beyond the plan without a word, mm. */
+const OVER = 0.05;
 
 const isPoint = (s: Shape, x: number): boolean => {
   const [left, right] = s.plan(x);
@@ -288,7 +309,8 @@ function section(s: Shape, x: number, n: number, detail: Detail): Vec3[] {
   const across: Vec3 = [0, 0, -1];
   const up = normalise(cross(tangent, across));
   const k = detail.mesh === 'low' ? balancedScale(n) : 1;
-  const [a, b] = [((right - left) / 2) * k, (thickness / 2) * k];
+  // Across it the section ends on the plan; up and down it is balanced.
+  const [a, b] = [(right - left) / 2, (thickness / 2) * k];
   const power = (v: number) => Math.sign(v) * Math.abs(v) ** (2 / squareness);
   return Array.from({ length: n }, (_, i) => {
     const t = (2 * Math.PI * i) / n;

@@ -6,7 +6,7 @@ import { boundsOf, volumeOf } from '../../mesh/measures';
 import { planeOffsets } from '../../mesh/offset';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { cut } from '../../mesh/slice';
-import { type Cavity, cavityBelow } from '../../mesh/solids';
+import { type Cavity, roomIn } from '../../mesh/solids';
 import { figure, millimetres } from '../../units/lengths';
 import { choice, length, plain, size, words } from '../fields';
 import { ownPatch, type StepBase, type StepKind, type Surroundings } from '../step';
@@ -16,6 +16,10 @@ export interface FillStep extends StepBase {
   kind: 'fill';
   /** Id of the vessel's part. */
   inside: string;
+  /** Ids of other parts that close it in together with that one. */
+  also?: { id: string; part: string }[];
+  /** Gaps up to this width count as shut, mm. */
+  shut?: number;
   by: 'level' | 'volume';
   /** Above the lowest place inside. */
   level: number;
@@ -31,23 +35,48 @@ const BRIM = 16;
 const LEVELS = 48;
 
 /** The hollow filled as far as it holds. */
-function brimful(step: FillStep, vessel: PolyMesh, around: Surroundings): Cavity {
+function brimful(step: FillStep, vessels: readonly PolyMesh[], around: Surroundings): Cavity {
   const solids = needed(around.kit, 'solids');
-  const { min, max } = boundsOf(vessel);
-  let [low, high] = [min[1], max[1]];
+  const bounds = vessels.map(boundsOf);
+  let [low, high] = [Math.min(...bounds.map((b) => b.min[1])), Math.max(...bounds.map((b) => b.max[1]))];
   let best: Cavity | null = null;
-  for (let i = 0; i < BRIM; i++) {
-    // The brim is usually near the top.
-    const level = i === 0 ? high - 1e-5 * (high - low) : (low + high) / 2;
-    const found = cavityBelow(solids, vessel, level, (p) => ownPatch(step, `against ${p.split('/').pop()}`));
-    if (found) {
-      best = found;
-      low = level;
-      if (i === 0) break;
-    } else high = level;
+  // What is to count as shut is: every part is thicker by half a gap while it is asked what they close in.
+  const room = roomIn(
+    solids,
+    vessels.map((v) => grown(v, (step.shut ?? 0) / 2)),
+    (p) => ownPatch(step, `against ${p.split('/').pop()}`),
+  );
+  try {
+    for (let i = 0; i < BRIM; i++) {
+      // The brim is usually near the top.
+      const level = i === 0 ? high - 1e-5 * (high - low) : (low + high) / 2;
+      const found = room.below(level);
+      if (found) {
+        best = found;
+        low = level;
+        if (i === 0) break;
+      } else high = level;
+    }
+  } finally {
+    room.free();
   }
-  if (!best) throw new FormError('fill/leaks', `What “${step.name}” is to fill holds nothing: it has no hollow that is closed below.`);
-  return best;
+  if (!best)
+    throw new FormError(
+      'fill/leaks',
+      `What “${step.name}” is to fill holds nothing: it has no hollow that is closed below${
+        step.also?.length ? `, or gaps wider than the ${millimetres(step.shut ?? 0)} that count as shut` : ''
+      }.`,
+    );
+  // Its walls stand half a gap inside the parts' own: they go back to them.
+  const back = againstWalls(best.mesh, 'surface', (step.shut ?? 0) / 2);
+  return { mesh: back, volume: volumeOf(back) };
+}
+
+/** A solid thicker by a distance on every side. */
+function grown(mesh: PolyMesh, by: number): PolyMesh {
+  if (by === 0) return mesh;
+  const vectors = planeOffsets(mesh);
+  return moved(mesh, (p, v) => [p[0] + by * vectors[3 * v], p[1] + by * vectors[3 * v + 1], p[2] + by * vectors[3 * v + 2]]);
 }
 
 /** The level at which what lies below has a volume, by halving. */
@@ -77,6 +106,8 @@ function againstWalls(mesh: PolyMesh, surface: string, by: number): PolyMesh {
   return moved(mesh, (p, v) => [p[0] + vectors[3 * v], p[1] + vectors[3 * v + 1], p[2] + vectors[3 * v + 2]]);
 }
 
+/** The parts that close it in, each once. */
+const partsOf = (s: FillStep): string[] => [...new Set([s.inside, ...(s.also ?? []).map((a) => a.part)])];
 const byLevel = (s: Record<string, unknown>) => s.by === 'level';
 export const fill = {
   kind: 'fill',
@@ -85,6 +116,18 @@ export const fill = {
     'Fills the hollow of another part up to a level or by the millilitre: touching its wall, a little into it, or with a gap; or only its surface.',
   fields: [
     words('inside', 'In', { most: 60, names: 'part' }),
+    {
+      type: 'list',
+      key: 'also',
+      label: 'And',
+      one: 'Further vessel',
+      optional: true,
+      least: 0,
+      most: 60,
+      fields: [words('part', 'And in', { most: 60, names: 'part' })],
+      fresh: () => ({ part: '?' }),
+    },
+    length('shut', 'Gaps shut up to', { optional: true, max: 20 }),
     choice('by', 'Filled to', [
       ['level', 'a level'],
       ['volume', 'a volume'],
@@ -114,11 +157,14 @@ export const fill = {
   }),
   needs: ['solids'],
   words: (s: FillStep, length) => (s.by === 'volume' ? `${figure(s.ml, 1)} ml` : `${length(s.level, 1)} high`),
-  looksAt: (s: FillStep) => [s.inside],
+  looksAt: partsOf,
   fitter: {
     fit(step: FillStep, _detail, around) {
-      const vessel = around.region(step.inside, '');
-      const full = brimful(step, vessel, around);
+      const full = brimful(
+        step,
+        partsOf(step).map((part) => around.region(part, '')),
+        around,
+      );
       const { min, max } = boundsOf(full.mesh);
       const [bottom, brim] = [min[1], max[1]];
       const holds = full.volume / 1000;
@@ -136,7 +182,6 @@ export const fill = {
       const surface = ownPatch(step, 'surface');
       const named: PolyMesh = { ...full.mesh, patches: full.mesh.patches.map((p) => (p === 'surface' ? surface : p)) };
       const body = level < brim - 1e-9 ? cut(named, { normal: [0, 1, 0], offset: level }, { keep: 'below', cap: surface }) : named;
-      const ml = volumeOf(body) / 1000;
       const by = step.wall === 'touching' ? 0 : step.wall === 'gap' ? -step.wallMm : step.wallMm;
       const fitted = againstWalls(body, surface, by);
       const patch = attribute(fitted, 'patch', 'face')?.data;
@@ -145,7 +190,7 @@ export const fill = {
         mesh,
         figures: [
           { label: 'level above the bottom', value: level - bottom, unit: 'mm' },
-          { label: 'volume', value: ml, unit: 'ml' },
+          { label: 'volume', value: volumeOf(body) / 1000, unit: 'ml' },
           { label: 'to the brim', value: holds, unit: 'ml' },
           ...(step.what === 'surface' ? [{ label: 'triangles saved', value: triangleCount(fitted) - triangleCount(mesh), unit: '' }] : []),
         ],

@@ -13,11 +13,13 @@ import { type CombineStep, combine } from './combine';
 import { type CutStep, cut } from './cut';
 import { type DentsStep, dents } from './dents';
 import { type EngraveStep, engrave } from './engrave';
+import { type FairStep, fair } from './fair';
 import { type FillStep, fill } from './fill';
 import { type FittedStep, fitted } from './fitted';
 import { type GlazeStep, glaze } from './glaze';
 import { type InsetStep, inset } from './inset';
 import { type JoinStep, join } from './join';
+import { type LeafStep, leaf } from './leaf';
 import { type MendStep, mend } from './mend';
 import { type MirrorStep, mirror } from './mirror';
 import { type OriginStep, origin } from './origin';
@@ -33,11 +35,13 @@ import { type SimplifyStep, simplify } from './simplify';
 import { type SoftStep, soft } from './soft';
 import { type StretchStep, stretch } from './stretch';
 import { type SubdivideStep, subdivide } from './subdivide';
+import { type SweepStep, sweep } from './sweep';
 import { type TaperStep, taper } from './taper';
 import { type TrailStep, trail } from './trail';
 import { type TubeStep, tube } from './tube';
 import { type TurnedStep, turned } from './turned';
 import { type TwistStep, twist } from './twist';
+import { type WrapStep, wrap } from './wrap';
 
 /** One step of a part’s recipe, by its kind. */
 export type Step =
@@ -48,9 +52,12 @@ export type Step =
   | PlateStep
   | BarStep
   | BladeStep
+  | SweepStep
+  | LeafStep
   | BandStep
   | SoftStep
   | TubeStep
+  | WrapStep
   | PlaceStep
   | ArrayStep
   | RowStep
@@ -66,6 +73,7 @@ export type Step =
   | StretchStep
   | DentsStep
   | SubdivideStep
+  | FairStep
   | ShadeStep
   | MendStep
   | OriginStep
@@ -90,9 +98,12 @@ const KINDS = {
   plate,
   bar,
   blade,
+  sweep,
+  leaf,
   band,
   soft,
   tube,
+  wrap,
   fill,
   glaze,
   fitted,
@@ -109,6 +120,7 @@ const KINDS = {
   stretch,
   dents,
   subdivide,
+  fair,
   shade,
   mend,
   clear,

@@ -1,9 +1,10 @@
 import { translation } from '../../maths/mat4';
 import { place, toggle, whole } from '../fields';
+import { type Hand, handFields } from '../hand';
 import type { StepBase, StepKind } from '../step';
 
 /** Copies of everything before it in the part, one after the other at a pitch. Copies share mesh and texels. */
-export interface RowStep extends StepBase {
+export interface RowStep extends StepBase, Hand {
   kind: 'row';
   count: number;
   /** Made part of the mesh, so that later steps work on all of them. */
@@ -24,6 +25,7 @@ export const row = {
     place('dy', 'Pitch y'),
     place('dz', 'Pitch z'),
     toggle('applied', 'Made into one mesh', { optional: true }),
+    ...handFields(true),
   ],
   fresh: () => ({ name: 'Row', count: 4, dx: 0, dy: 30, dz: 0 }),
   words: (s: RowStep, length) => `${s.count} at ${length(Math.hypot(s.dx, s.dy, s.dz), 1)}`,

@@ -5,11 +5,13 @@ import { add, cross, normalise, perpendicular, scale, sub, type Vec3 } from '../
 import { triangleArea } from '../../mesh/measures';
 import { type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { figure } from '../../units/lengths';
+import { showing } from '../cover';
 import { place, plain, size, toggle, whole, words } from '../fields';
+import { type Hand, handFields } from '../hand';
 import type { StepBase, StepKind, Surroundings } from '../step';
 
 /** Copies of everything before it in the part, strewn over a region of another part. Copies share mesh and texels. */
-export interface ScatterStep extends StepBase {
+export interface ScatterStep extends StepBase, Hand {
   kind: 'scatter';
   /** Id of the part they lie on, and of its region; the whole part when the region is empty. */
   on: string;
@@ -26,6 +28,8 @@ export interface ScatterStep extends StepBase {
   sunk: number;
   /** Turned at random round their own upright. */
   turned: boolean;
+  /** Strewn until no more than this share of what lies beneath shows, per cent; as many as go when absent or 0. */
+  shows?: number;
 }
 
 /** Tries for each copy wanted before it is taken that there is no room left. */
@@ -96,6 +100,17 @@ function standing(at: Vec3, normal: Vec3, turn: number, factor: number): Mat4 {
   return [...x, 0, ...y, 0, ...z, 0, ...at, 1] as unknown as Mat4;
 }
 
+/** The fewest, from the first, that leave no more than a share of what lies beneath: each one hides more, so halving finds it. */
+function enough(all: readonly Mat4[], share: number, shows: (some: readonly Mat4[]) => number): Mat4[] {
+  let [low, high] = [1, all.length];
+  while (low < high) {
+    const n = (low + high) >> 1;
+    if (shows(all.slice(0, n)) <= share) high = n;
+    else low = n + 1;
+  }
+  return all.slice(0, high);
+}
+
 export const scatter = {
   kind: 'scatter',
   name: 'scatter over a region',
@@ -110,6 +125,8 @@ export const scatter = {
     plain('largest', 'Largest', 0.05, 20),
     place('sunk', 'Sunk by'),
     toggle('turned', 'Turned at random'),
+    plain('shows', 'Until shows', 0, 100, { optional: true, hint: 'per cent of what is under them; 0: all' }),
+    ...handFields(false),
   ],
   fresh: () => ({
     name: 'Scatter',
@@ -125,12 +142,15 @@ export const scatter = {
   }),
   words: (s: ScatterStep, length) => `strewn every ${length(s.spacing, 1)}`,
   looksAt: (step: ScatterStep) => [step.on],
-  copies(step: ScatterStep, surroundings: Pick<Surroundings, 'region'>) {
+  copies(step: ScatterStep, surroundings: Pick<Surroundings, 'region'>, above?: () => PolyMesh | undefined) {
     if (step.largest < step.smallest)
       throw new FormError(
         'scatter/sizes',
         `The largest of “${step.name}” (${figure(step.largest)}) is smaller than its smallest (${figure(step.smallest)}).`,
       );
-    return strew(step, surroundings.region(step.on, step.region ?? ''));
+    const region = surroundings.region(step.on, step.region ?? '');
+    const all = strew(step, region);
+    const item = step.shows ? above?.() : undefined;
+    return item ? enough(all, (step.shows ?? 0) / 100, (some) => showing(region, item, some)) : all;
   },
 } satisfies StepKind<ScatterStep>;

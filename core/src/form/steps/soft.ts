@@ -3,7 +3,7 @@ import { type Vec3, vec3 } from '../../maths/vec3';
 import { type PolyMesh, withAttribute, withoutAttribute } from '../../mesh/polymesh';
 import { subdivide } from '../../mesh/subdivide';
 import { figure } from '../../units/lengths';
-import { place, plain, size, whole } from '../fields';
+import { choice, place, plain, size, whole } from '../fields';
 import { Lofting } from '../loft';
 import type { Maker, StepBase, StepKind } from '../step';
 
@@ -31,6 +31,8 @@ export interface SoftStep extends StepBase {
   cellsY: number;
   cellsZ: number;
   pushes: Push[];
+  /** Pushes act on the other side of a plane through the middle too, as its mirror would. */
+  symmetric?: 'no' | 'x' | 'z' | 'both';
   /** Sharpness of the edges of the box: 0 is round, each level of subdivision takes one off. */
   crease: number;
   /** Sharpness of the edges round its foot. */
@@ -79,6 +81,7 @@ const maker: Maker<SoftStep> = {
 /** The box of cells, pushed; edges of the box carry the crease. */
 function cage(s: SoftStep): PolyMesh {
   const mesh = new Lofting();
+  const pushes = mirrored(s);
   const n = [s.cellsX, s.cellsY, s.cellsZ];
   const dims = [s.width, s.height, s.depth];
   const start = [-s.width / 2, 0, -s.depth / 2];
@@ -89,7 +92,7 @@ function cage(s: SoftStep): PolyMesh {
     if (v === undefined) {
       v = mesh.vertex(
         pushed(
-          s,
+          pushes,
           vec3((k) => start[k] + (dims[k] * g[k]) / n[k]),
         ),
       );
@@ -137,9 +140,24 @@ function edgeSharpness(s: SoftStep, p: readonly number[], q: readonly number[], 
   return sides.includes(1) && p[1] === 0 ? s.creaseFoot : s.crease;
 }
 
-function pushed(s: SoftStep, p: Vec3): Vec3 {
+/** The pushes with their mirror images. One on the plane is its own: it doesn't act twice, nor across it. */
+function mirrored(s: SoftStep): Push[] {
+  const axes: readonly ('x' | 'z')[] =
+    s.symmetric === 'both' ? ['x', 'z'] : s.symmetric === 'x' || s.symmetric === 'z' ? [s.symmetric] : [];
+  return axes.reduce<Push[]>(
+    (list, axis) =>
+      list.flatMap((push) => {
+        const by = axis === 'x' ? 'dx' : 'dz';
+        if (Math.abs(push[axis]) < 1e-9) return [{ ...push, [by]: 0 }];
+        return [push, { ...push, [axis]: -push[axis], [by]: -push[by] }];
+      }),
+    s.pushes,
+  );
+}
+
+function pushed(pushes: readonly Push[], p: Vec3): Vec3 {
   const out: [number, number, number] = [...p];
-  for (const push of s.pushes) {
+  for (const push of pushes) {
     const k = falloff(Math.hypot(p[0] - push.x, p[1] - push.y, p[2] - push.z) / push.reach);
     out[0] += k * push.dx;
     out[1] += k * push.dy;
@@ -181,6 +199,17 @@ export const soft = {
       ],
       fresh: () => ({ x: 0, y: 0, z: 0, dx: 0, dy: 2, dz: 0, reach: 20 }),
     },
+    choice(
+      'symmetric',
+      'Pushes mirrored',
+      [
+        ['no', 'no'],
+        ['x', 'left and right (x)'],
+        ['z', 'front and back (z)'],
+        ['both', 'both ways'],
+      ],
+      { optional: true },
+    ),
   ],
   // Two levels to look at, three for the picture: common practice, no source.
   fresh: () => ({

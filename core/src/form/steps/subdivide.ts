@@ -5,7 +5,9 @@ import { hardEdges } from '../../mesh/normals';
 import { type PolyMesh, triangleCount, withAttribute } from '../../mesh/polymesh';
 import { subdivide as divided } from '../../mesh/subdivide';
 import { figure } from '../../units/lengths';
-import { angle, choice, plain, size, toggle, whole } from '../fields';
+import { pickedEdges } from '../changers';
+import { angle, choice, edgesPicked, plain, size, toggle, whole } from '../fields';
+import type { PickedLine } from '../places';
 import { ownPatch, type StepBase, type StepKind } from '../step';
 
 /** Divides every face of what stands above it, smoothing it or not. Lengths in mm. */
@@ -15,7 +17,9 @@ export interface SubdivideStep extends StepBase {
   levelsLow: number;
   levelsHigh: number;
   /** What holds edges sharper than the angle: a crease of so many levels, or loops beside them. */
-  hold: 'nothing' | 'crease' | 'loops';
+  hold: 'nothing' | 'crease' | 'loops' | 'picked';
+  /** The edges that are creased when they are picked. */
+  edges?: PickedLine[];
   degrees: number;
   crease: number;
   loop: number;
@@ -27,8 +31,8 @@ const MOST = 1_500_000;
 function held(step: SubdivideStep, mesh: PolyMesh): PolyMesh {
   if (step.hold === 'nothing' || !step.smooth) return mesh;
   const edges = edgesOf(mesh);
-  const sharp = hardEdges(mesh, { hardAngle: step.degrees }, edges);
-  if (step.hold === 'crease')
+  const sharp = step.hold === 'picked' ? pickedEdges(step, mesh, edges) : hardEdges(mesh, { hardAngle: step.degrees }, edges);
+  if (step.hold === 'crease' || step.hold === 'picked')
     return withAttribute(mesh, {
       name: 'crease',
       domain: 'corner',
@@ -60,11 +64,13 @@ export const subdivide = {
         ['nothing', 'go round'],
         ['crease', 'are creased'],
         ['loops', 'are held by loops'],
+        ['picked', 'picked ones are creased'],
       ],
       { when: smooth },
     ),
-    angle('degrees', 'Sharper than', { min: 1, max: 179, when: (s) => smooth(s) && s.hold !== 'nothing' }),
-    plain('crease', 'Crease weight', 0, 10, { when: (s) => smooth(s) && s.hold === 'crease' }),
+    edgesPicked('edges', 'Creased', { optional: true, when: (s) => smooth(s) && s.hold === 'picked' }),
+    angle('degrees', 'Sharper than', { min: 1, max: 179, when: (s) => smooth(s) && (s.hold === 'crease' || s.hold === 'loops') }),
+    plain('crease', 'Crease weight', 0, 10, { when: (s) => smooth(s) && (s.hold === 'crease' || s.hold === 'picked') }),
     size('loop', 'Loops beside them at', { when: (s) => smooth(s) && s.hold === 'loops' }),
   ],
   fresh: () => ({ name: 'Subdivide', smooth: true, levelsLow: 1, levelsHigh: 3, hold: 'crease' as const, degrees: 40, crease: 2, loop: 2 }),

@@ -3,11 +3,12 @@ import type { Mat4 } from '../../maths/mat4';
 import { cross, distance, normalise, perpendicular, scale, sub, type Vec3, vec3 } from '../../maths/vec3';
 import { figure } from '../../units/lengths';
 import { place, toggle, whole } from '../fields';
+import { type Hand, handFields } from '../hand';
+import { minimisingFrames } from '../path';
 import type { StepBase, StepKind } from '../step';
-import { minimisingFrames } from './bar';
 
 /** Copies of everything above it at equal distances along a path. */
-export interface TrailStep extends StepBase {
+export interface TrailStep extends StepBase, Hand {
   kind: 'trail';
   path: { id: string; x: number; y: number; z: number }[];
   /** Back to the first point at the end. */
@@ -87,6 +88,7 @@ export const trail = {
     whole('count', 'Copies', 1, 500),
     toggle('turned', 'Turned with the path'),
     toggle('applied', 'Made into one mesh'),
+    ...handFields(true),
   ],
   fresh: () => ({
     name: 'Along a path',

@@ -173,9 +173,9 @@ const maker: Maker<TurnedStep> = {
     const { stretches, closed } = outline(step);
     const [first, last] = [stretches[0].curve.a, stretches[stretches.length - 1].curve.b];
     const poles = (first[0] < 1e-9 ? 1 : 0) + (last[0] < 1e-9 ? 1 : 0);
-    // A wall whose profile begins and ends on the axis encloses a hollow that nothing leads out of.
-    const hollow = stretches.slice(0, -1).some((s) => s.curve.b[0] < 1e-9);
-    if (isFull(step) && hollow) return { shells: 2, genus: 0, rims: 0 };
+    // A wall that meets the axis on its way is a bell; where it begins and ends there too, its hollow is shut in.
+    const meets = stretches.slice(0, -1).some((s) => s.curve.b[0] < 1e-9);
+    if (isFull(step) && meets) return { shells: poles === 2 ? 2 : 1, genus: 0, rims: 0 };
     if (isFull(step)) return closed ? { shells: 1, genus: 1, rims: 0 } : { shells: 1, genus: 0, rims: 2 - poles };
     // Cut open it is a sheet; solid and walled ones get two flat sides that close it.
     return { shells: 1, genus: 0, rims: step.body === 'open' && !closed ? 1 : 0 };
@@ -250,7 +250,7 @@ export const turned = {
       ],
       { optional: true, when: (s) => s.body === 'wall' },
     ),
-    angle('turnDegrees', 'Turned through', { min: 1, max: 360, optional: true }),
+    angle('turnDegrees', 'Turned through', { min: 1, max: 360, optional: true, standing: 360 }),
     choice(
       'centre',
       'Flat ends',

@@ -318,7 +318,7 @@ function fillCut(
     const points = groups.flatMap((g) => g.points.map((s) => s.vertex));
     if (fan.closed) {
       // Runs out into the face beyond, or to a point.
-      if (points.length <= 2) return;
+      if (points.length < 2 || (points.length === 2 && fan.corners.length === 3)) return;
       cap.face([...groups[0].points.map((s) => s.vertex), ...across(spoke).slice(1, -1)]);
     } else if (groups.some((g) => g.points.length > 1)) {
       const [start, end] = groups;

@@ -2,7 +2,8 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { CONSTRAINTS, type Constraint, type Sketch } from '@wellmorph/core/form/sketch/sketch';
+import { featureWords } from '@wellmorph/core/form/sketch/begin';
+import { CONSTRAINTS, type Constraint, type Sketch, type SketchFeature } from '@wellmorph/core/form/sketch/sketch';
 import { clashWords, constraintWords, solveSketch } from '@wellmorph/core/form/sketch/solve';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { useMemo } from 'react';
@@ -22,6 +23,8 @@ export function ConstraintList({
   onFigure,
   onRemove,
   onName,
+  features,
+  children,
 }: {
   sketch: Sketch;
   following: Readonly<Record<string, string>>;
@@ -31,6 +34,10 @@ export function ConstraintList({
   onFigure(constraint: Constraint, value: number, formula: string | null): void;
   onRemove(constraint: string): void;
   onName(curve: string, name: string): void;
+  /** The form of a kept feature's figures. */
+  features(f: SketchFeature): React.ReactNode;
+  /** What stands below the list. */
+  children?: React.ReactNode;
 }) {
   const { say } = useLengths();
   const clashes = useMemo(() => clashWords(sketch, solveSketch(sketch)), [sketch]);
@@ -51,6 +58,31 @@ export function ConstraintList({
             />
           </Box>
         </>
+      )}
+      {sketch.features && sketch.features.length > 0 && (
+        <Box sx={{ mb: 1 }}>
+          <Heading aside="one after the other">Made of it</Heading>
+          {sketch.features.map((f) => (
+            <Box
+              key={f.id}
+              sx={{ borderBottom: 1, borderColor: 'sheet.faint', bgcolor: chosen.includes(f.id) ? 'sheet.tint' : undefined, px: 0.4 }}
+            >
+              <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.6 }}>
+                <Plain onClick={() => onChoose([f.id])} className="narrow" sx={{ flex: 1, fontSize: 13, py: 0.5 }}>
+                  {featureWords(sketch, f)}
+                </Plain>
+                <Button
+                  sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
+                  aria-label={`Remove ${featureWords(sketch, f).toLowerCase()}`}
+                  onClick={() => onRemove(f.id)}
+                >
+                  ×
+                </Button>
+              </Box>
+              {features(f)}
+            </Box>
+          ))}
+        </Box>
       )}
       <Heading aside={`${sketch.constraints.length} said`}>Constraints</Heading>
       {sketch.constraints.length === 0 && (
@@ -74,7 +106,7 @@ export function ConstraintList({
                     label={`${CONSTRAINTS[k.kind].name}, ${say(constraintWords(sketch, k)).split(', ').slice(1).join(', ')}`}
                     kind={k.kind === 'angle' ? 'number' : 'length'}
                     unit={k.kind === 'angle' ? '°' : undefined}
-                    min={k.kind === 'angle' ? -360 : 0}
+                    min={k.kind === 'angle' ? -360 : k.kind === 'across' || k.kind === 'upward' ? -1e5 : 0}
                     max={k.kind === 'angle' ? 360 : 1e5}
                     width={84}
                     value={k.mm ?? k.degrees ?? 0}
@@ -102,6 +134,7 @@ export function ConstraintList({
           </Box>
         );
       })}
+      {children}
     </Box>
   );
 }

@@ -87,17 +87,20 @@ export function Curve({
   curve,
   frame,
   state,
+  under,
   onPick,
 }: {
   sketch: Sketch;
   curve: SketchCurve;
   frame: DrawingFrame;
-  state: 'plain' | 'chosen' | 'involved' | 'wrong';
+  state: 'plain' | 'chosen' | 'involved' | 'wrong' | 'made';
+  /** It lies over the curve it was made from, which is what a hand takes. */
+  under?: boolean;
   onPick?(more: boolean): void;
 }) {
   const c = usePalette();
   const d = pathOf(sketch, curve, frame.at);
-  const colour = state === 'wrong' ? c.sheet.over : state === 'plain' ? c.text.primary : c.primary.main;
+  const colour = state === 'wrong' ? c.sheet.over : state === 'plain' || state === 'made' ? c.text.primary : c.primary.main;
   return (
     <>
       <path
@@ -108,18 +111,19 @@ export function Curve({
         strokeDasharray={curve.guide ? '6 4' : undefined}
         pointerEvents="none"
       />
-      {onPick && (
+      {!under && (
         <path
           d={d}
           fill="none"
           stroke="transparent"
           strokeWidth={11}
           data-curve={curve.id}
+          pointerEvents={onPick ? undefined : 'none'}
           style={{ cursor: 'pointer' }}
           onPointerDown={(e) => {
             e.stopPropagation();
             (e.currentTarget.ownerSVGElement as SVGSVGElement | null)?.focus();
-            onPick(e.shiftKey);
+            onPick?.(e.shiftKey);
           }}
         >
           <title>{curve.name}</title>
@@ -212,7 +216,7 @@ export function Pencil({ hand, from, frame, line }: { hand: Snap; from?: { x: nu
       {line && start && <line x1={start[0]} y1={start[1]} x2={x} y2={y} stroke={c.primary.main} strokeDasharray="4 3" />}
       <circle cx={x} cy={y} r={hand.point || hand.onAxis ? 7 : 4} fill="none" stroke={c.primary.main} strokeWidth="1.6" />
       <text x={x + 11} y={y - 9} fontSize="12" className="mono" fill={c.text.primary}>
-        {`${figure(hand.at[0])} · ${figure(hand.at[1])}${hand.line === 'horizontal' ? ' · level' : hand.line === 'vertical' ? ' · upright' : ''}`}
+        {`${figure(hand.at[0])} · ${figure(hand.at[1])}${line && from ? ` · ${figure(Math.hypot(hand.at[0] - from.x, hand.at[1] - from.y))} long` : ''}${hand.line === 'horizontal' ? ' · level' : hand.line === 'vertical' ? ' · upright' : ''}`}
       </text>
     </g>
   );

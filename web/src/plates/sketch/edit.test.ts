@@ -1,8 +1,9 @@
 import { AXIS, axisSketch } from '@wellmorph/core/form/sketch/convert';
+import { freshId } from '@wellmorph/core/form/sketch/cutting';
 import { CONSTRAINTS, type ConstraintKind, type Sketch } from '@wellmorph/core/form/sketch/sketch';
 import { solveSketch } from '@wellmorph/core/form/sketch/solve';
 import { describe, expect, it } from 'vitest';
-import { arcThrough, constrain, freshId, settledPlaces, snapTo, withCurve, withHint, withPoint } from './edit';
+import { arcThrough, constrain, settledPlaces, snapTo, withCurve, withHint, withPoint } from './edit';
 
 /** Draws a line from place to place, as a hand would: each click snaps, lands and is said. */
 function drawn(places: [number, number][], turned = true): Sketch {
@@ -121,7 +122,7 @@ describe('what is said of a sketch', () => {
     ],
     constraints: [],
   });
-  it.each<[ConstraintKind, string[]]>([
+  const SAID: [ConstraintKind, string[]][] = [
     ['coincident', ['b', 'c']],
     ['coincident', ['m', 'l3']],
     ['coincident', ['b', 'r1']],
@@ -137,14 +138,18 @@ describe('what is said of a sketch', () => {
     ['distance', ['b', 'd']],
     ['radius', ['r1']],
     ['angle', ['l1', 'l2']],
-  ])('%s of %s is taken and holds', (kind, chosen) => {
+    ['across', ['b', 'd']],
+    ['upward', ['l2']],
+    ['spaced', ['b', 'c', 'd']],
+  ];
+  it.each(SAID)('%s of %s is taken and holds', (kind, chosen) => {
     const made = constrain(box(), kind, [...chosen].reverse());
     if ('wrong' in made) throw new Error(made.wrong);
     const s = solveSketch(made.sketch);
     expect(s).toMatchObject({ solved: true, conflicts: [], redundant: [] });
     const k = made.sketch.constraints[0];
     // A figure starts with what was there, so that nothing jumps.
-    if (kind === 'distance' || kind === 'radius' || kind === 'angle') {
+    if (['distance', 'radius', 'angle', 'across', 'upward'].includes(kind)) {
       const figure = k.mm ?? k.degrees ?? 0;
       expect(Math.abs(figure)).toBeGreaterThan(1);
       for (const p of s.sketch.points) {
@@ -154,7 +159,7 @@ describe('what is said of a sketch', () => {
     }
   });
   it('covers every kind there is', () => {
-    expect(Object.keys(CONSTRAINTS)).toHaveLength(11);
+    expect([...new Set(SAID.map(([kind]) => kind))].sort()).toEqual(Object.keys(CONSTRAINTS).sort());
   });
   it('what can’t be said of what is chosen, contradicts, or says nothing new is refused with a sentence, and nothing changes', () => {
     const start = box();

@@ -1,4 +1,5 @@
 import { AXIS } from '@wellmorph/core/form/sketch/convert';
+import { freshId } from '@wellmorph/core/form/sketch/cutting';
 import {
   arranged,
   type Constraint,
@@ -49,14 +50,6 @@ export function snapTo(sketch: Sketch, [x, y]: P, scale: number, turned: boolean
   return out;
 }
 
-/** The first free id that starts with a letter. */
-export function freshId(sketch: Sketch, letter: string): string {
-  const taken = new Set([...sketch.points, ...sketch.curves, ...sketch.constraints].map((o) => o.id));
-  let n = 1;
-  while (taken.has(`${letter}${n}`)) n++;
-  return `${letter}${n}`;
-}
-
 /** A point where the hand landed: one that is there, or a new one, held on the axis when it landed there. */
 export function withPoint(sketch: Sketch, snap: Snap): { sketch: Sketch; id: string } {
   if (snap.point) return { sketch, id: snap.point };
@@ -75,6 +68,10 @@ const said = (sketch: Sketch, k: Omit<Constraint, 'id'>): Sketch => ({
   ...sketch,
   constraints: [...sketch.constraints, { id: freshId(sketch, 'k'), ...k }],
 });
+
+/** A curve held to the length or radius that was typed while it was drawn. */
+export const withFigure = (sketch: Sketch, kind: 'distance' | 'radius', curve: string, mm: number): Sketch =>
+  said(sketch, { kind, one: curve, mm });
 
 /** What a line drawn level or upright is held to. Not said where it says nothing new. */
 export function withHint(sketch: Sketch, curve: string, snap: Snap): Sketch {
@@ -109,6 +106,10 @@ function measured(sketch: Sketch, kind: ConstraintKind, [one, two]: readonly str
     const [a, b] = [ends(one), ends(two)].map(([p, q]) => Math.atan2((q?.y ?? 0) - (p?.y ?? 0), (q?.x ?? 0) - (p?.x ?? 0)));
     const turn = ((b - a) * 180) / Math.PI;
     return { degrees: tidy(turn - 360 * Math.round(turn / 360)) };
+  }
+  if (kind === 'across' || kind === 'upward') {
+    const [p, q] = two === undefined ? ends(one) : [point(one), point(two)];
+    return { mm: tidy(kind === 'across' ? (q?.x ?? 0) - (p?.x ?? 0) : (q?.y ?? 0) - (p?.y ?? 0)) };
   }
   if (kind !== 'distance') return {};
   if (two === undefined) return { mm: tidy(gap(...ends(one))) };

@@ -5,29 +5,48 @@ import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { Reference } from '@wellmorph/core/form/reference';
+import { beginFeature, featuresFor } from '@wellmorph/core/form/sketch/begin';
 import { AXIS } from '@wellmorph/core/form/sketch/convert';
-import { arranged, CONSTRAINTS, type ConstraintKind, type Sketch, without } from '@wellmorph/core/form/sketch/sketch';
+import { extended, nearestCurve, trimmed } from '@wellmorph/core/form/sketch/cutting';
+import { withFeatures } from '@wellmorph/core/form/sketch/features';
+import {
+  arranged,
+  CONSTRAINTS,
+  type ConstraintKind,
+  FEATURES,
+  type FeatureKind,
+  type Sketch,
+  without,
+} from '@wellmorph/core/form/sketch/sketch';
 import { solveSketch } from '@wellmorph/core/form/sketch/solve';
+import { parseLength } from '@wellmorph/core/units/formula';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useLengths } from '@/session/context';
+import { sentence } from '@/session/session';
 import { StatusMark } from '@/sheet/marks';
 import { usePalette } from '@/theme/theme';
 import { useFrame } from '../use-frame';
 import { Behind, Curve, Figures, Filled, Pencil, Rulers } from './drawn';
-import { arcThrough, constrain, type Snap, settledPlaces, snapTo, withCurve, withHint, withPoint } from './edit';
+import { arcThrough, constrain, type Snap, settledPlaces, snapTo, withCurve, withFigure, withHint, withPoint } from './edit';
+import { extentOf, isCentre, isMade, replaced } from './shown';
+import { TypedLength } from './typed';
 
-type Tool = 'move' | 'line' | 'arc' | 'circle';
+type Tool = 'move' | 'line' | 'arc' | 'circle' | 'trim' | 'extend';
 const TOOLS: [Tool, string][] = [
   ['move', 'Move'],
   ['line', 'Line'],
   ['arc', 'Arc'],
   ['circle', 'Circle'],
+  ['trim', 'Trim'],
+  ['extend', 'Extend'],
 ];
 const HINTS: Record<Tool, string> = {
   move: 'drag · click to choose, Shift for more · Delete',
-  line: 'click from corner to corner · Esc ends the line',
+  line: 'click from corner to corner, or type a length · Esc ends the line',
   arc: 'click both ends, then where it should pass',
-  circle: 'click its middle, then its rim',
+  circle: 'click its middle, then its rim, or type its radius',
+  trim: 'click what should go, up to the next crossing',
+  extend: 'click near the end that should run on to the next curve',
 };
 
 export interface SketchEditorProps {
@@ -57,14 +76,24 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
   const [hand, setHand] = useState<Snap | null>(null);
   const [drag, setDrag] = useState<{ point: string; x: number; y: number } | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
+  const [typed, setTyped] = useState<string | null>(null);
   const extent = useMemo(() => extentOf(sketch, turned), [sketch, turned]);
   const frame = useFrame(svg, extent, id);
   // A few dozen equations take a millisecond or two: they may be solved where they are drawn.
   const solved = useMemo(() => solveSketch(sketch, drag ?? undefined), [sketch, drag]);
   const shown = solved.sketch;
   const { at } = frame;
+  // What the kept features make of it; what stands in their way is said.
+  const made = useMemo(() => {
+    try {
+      return { sketch: withFeatures(shown, name), wrong: null };
+    } catch (error) {
+      return { sketch: shown, wrong: sentence(error) };
+    }
+  }, [shown, name]);
   useEffect(() => {
     setDrawing([]);
+    setTyped(null);
     setWrong(null);
   }, [id, tool]);
 
@@ -75,7 +104,52 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
     setWrong(null);
     onChange(settledPlaces(next, solveSketch(next)));
   };
+  const attempt = (make: () => Sketch) => {
+    try {
+      change(make());
+    } catch (error) {
+      setWrong(sentence(error));
+    }
+  };
+  const cut = (e: React.PointerEvent) => {
+    const place = frame.from(frame.place(e));
+    const base = settledPlaces(sketch, solved);
+    const under = nearestCurve(base, place, 9 / frame.scale);
+    if (!under) return setWrong('There is no curve under the hand.');
+    attempt(() => (tool === 'trim' ? trimmed : extended)(base, under, place));
+  };
+  /** Ends the line in the direction of the hand, or the circle, at what was typed. */
+  const commitTyped = () => {
+    const mm = ((): number => {
+      try {
+        return parseLength(typed ?? '', lengths.unit);
+      } catch {
+        return Number.NaN;
+      }
+    })();
+    const start = shown.points.find((p) => p.id === drawing[0]);
+    if (!(mm > 0.001 && mm < 1e5) || !start) return setWrong(`“${typed}” is no length.`);
+    setTyped(null);
+    svg.current?.focus();
+    const base = settledPlaces(sketch, solved);
+    const mark = guide ? { guide: true } : {};
+    if (tool === 'circle') {
+      const round = withCurve(base, { kind: 'circle', centre: drawing[0], radius: mm, ...mark });
+      change(withFigure(round.sketch, 'radius', round.id, mm));
+      return setDrawing([]);
+    }
+    const [dx, dy] = hand ? [hand.at[0] - start.x, hand.at[1] - start.y] : [1, 0];
+    const far = Math.hypot(dx, dy);
+    const way: [number, number] = far > 1e-9 ? [dx / far, dy / far] : [1, 0];
+    const snap: Snap = { at: [start.x + way[0] * mm, start.y + way[1] * mm], ...(hand?.line && { line: hand.line }) };
+    const point = withPoint(base, snap);
+    const line = withCurve(point.sketch, { kind: 'line', a: drawing[0], b: point.id, ...mark });
+    change(withFigure(withHint(line.sketch, line.id, snap), 'distance', line.id, mm));
+    setDrawing([point.id]);
+  };
+  const typing = (tool === 'line' || tool === 'circle') && drawing.length === 1;
   const draw = (e: React.PointerEvent) => {
+    if (tool === 'trim' || tool === 'extend') return cut(e);
     const snap = landing(e);
     const base = settledPlaces(sketch, solved);
     const mark = guide ? { guide: true } : {};
@@ -125,8 +199,18 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
     if (kept.length > 0) change(without(sketch, kept));
     onChoose([]);
   };
+  const begin = (kind: FeatureKind) => {
+    try {
+      const next = beginFeature(settledPlaces(sketch, solved), kind, chosen);
+      change(next.sketch);
+      onChoose([next.id]);
+    } catch (error) {
+      setWrong(sentence(error));
+    }
+  };
   const onKey = (e: React.KeyboardEvent) => {
-    if (e.key === 'Escape') {
+    if (typing && /^[0-9.,]$/.test(e.key) && !e.ctrlKey && !e.metaKey) setTyped(e.key);
+    else if (e.key === 'Escape') {
       setDrawing([]);
       if (drawing.length === 0) {
         setTool('move');
@@ -144,6 +228,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
   const involved = new Set(
     sketch.constraints.filter((k) => chosen.includes(k.id)).flatMap((k) => [k.one, k.two, k.three].filter((x) => x !== undefined)),
   );
+  const features = tool === 'move' ? featuresFor(made.sketch, chosen) : [];
   const kinds = (Object.keys(CONSTRAINTS) as ConstraintKind[]).filter((k) => arranged(sketch, k, chosen));
   return (
     <Box sx={{ position: 'absolute', inset: 0 }} data-plate="sketch">
@@ -184,16 +269,29 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
       >
         {behind && <Behind picture={behind} frame={frame} />}
         <Rulers frame={frame} turned={turned} />
-        <Filled sketch={shown} frame={frame} />
+        <Filled sketch={made.sketch} frame={frame} />
         {shown.curves
           .filter((k) => !(turned && k.id === AXIS.line))
           .map((k) => (
             <Curve
               key={k.id}
               sketch={shown}
-              curve={k}
+              curve={replaced({ ...made.sketch, constraints: shown.constraints }, k) ? { ...k, guide: true } : k}
               frame={frame}
               state={clashing.has(k.id) ? 'wrong' : chosen.includes(k.id) ? 'chosen' : involved.has(k.id) ? 'involved' : 'plain'}
+              onPick={tool === 'move' ? (more) => choose(k.id, more) : undefined}
+            />
+          ))}
+        {made.sketch.curves
+          .filter((k) => !k.guide && isMade(shown, k))
+          .map((k) => (
+            <Curve
+              key={`made ${k.id}`}
+              sketch={made.sketch}
+              curve={k}
+              frame={frame}
+              state={chosen.includes(k.id) ? 'chosen' : 'made'}
+              under={shown.curves.some((x) => x.id === k.id)}
               onPick={tool === 'move' ? (more) => choose(k.id, more) : undefined}
             />
           ))}
@@ -257,7 +355,9 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
               />
             );
           })}
-        {hand && tool !== 'move' && <Pencil hand={hand} from={from} frame={frame} line={tool === 'line'} />}
+        {hand && tool !== 'move' && tool !== 'trim' && tool !== 'extend' && (
+          <Pencil hand={hand} from={from} frame={frame} line={tool === 'line'} />
+        )}
       </svg>
       <Box
         sx={{
@@ -280,7 +380,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
             </ToggleButton>
           ))}
         </ToggleButtonGroup>
-        {tool !== 'move' && (
+        {tool !== 'move' && tool !== 'trim' && tool !== 'extend' && (
           <ToggleButton value="guide" selected={guide} onChange={() => setGuide(!guide)} sx={{ bgcolor: 'background.paper' }}>
             As a guide
           </ToggleButton>
@@ -306,6 +406,26 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
               {CONSTRAINTS[k].name}
             </Button>
           ))}
+        {features.map((k) => (
+          <Button
+            key={k}
+            variant="outlined"
+            sx={{ bgcolor: 'sheet.tint', minHeight: 28, minWidth: 0, px: 1 }}
+            title="Kept: it follows what it is made of"
+            onClick={() => begin(k)}
+          >
+            + {FEATURES[k]}
+          </Button>
+        ))}
+        {typed !== null && (
+          <TypedLength
+            label={tool === 'circle' ? 'Radius' : 'Length'}
+            value={typed}
+            onType={setTyped}
+            onDone={commitTyped}
+            onLeave={() => svg.current?.focus()}
+          />
+        )}
       </Box>
       <Box
         sx={{
@@ -348,7 +468,7 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
       >
         {HINTS[tool]} · wheel: nearer · W: all
       </Box>
-      {wrong && (
+      {(wrong ?? made.wrong) && (
         <Box
           role="alert"
           sx={{
@@ -365,32 +485,9 @@ export function SketchEditor({ id, name, sketch, turned, behind, following, chos
             py: 0.6,
           }}
         >
-          {lengths.say(wrong)}
+          {lengths.say(wrong ?? made.wrong ?? '')}
         </Box>
       )}
     </Box>
   );
-}
-
-const isCentre = (sketch: Sketch, point: string): boolean => sketch.curves.some((k) => k.centre === point);
-
-function extentOf(sketch: Sketch, turned: boolean) {
-  const points = sketch.points.filter((p) => !(turned && p.id === AXIS.top));
-  const circles = sketch.curves.flatMap((k) => {
-    const m = sketch.points.find((p) => p.id === k.centre);
-    return k.kind === 'circle' && m
-      ? [
-          { x: m.x - (k.radius ?? 0), y: m.y - (k.radius ?? 0) },
-          { x: m.x + (k.radius ?? 0), y: m.y + (k.radius ?? 0) },
-        ]
-      : [];
-  });
-  const all = [...points, ...circles];
-  if (all.length < 2) return turned ? { x0: 0, x1: 60, y0: 0, y1: 80 } : { x0: -40, x1: 40, y0: -40, y1: 40 };
-  return {
-    x0: Math.min(...all.map((p) => p.x)),
-    x1: Math.max(...all.map((p) => p.x)),
-    y0: Math.min(...all.map((p) => p.y)),
-    y1: Math.max(...all.map((p) => p.y)),
-  };
 }

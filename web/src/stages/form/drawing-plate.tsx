@@ -3,11 +3,13 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { evaluateDimensions, resolveStep } from '@wellmorph/core/form/dimensions';
+import { valuesOf } from '@wellmorph/core/form/fields';
 import { axisSketch, sketchOfProfile } from '@wellmorph/core/form/sketch/convert';
-import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
+import { FEATURE_FIELDS, type Sketch } from '@wellmorph/core/form/sketch/sketch';
 import { solveSketch } from '@wellmorph/core/form/sketch/solve';
+import { followed, withoutTrace, withTrace } from '@wellmorph/core/form/sketch/trace';
 import type { Step } from '@wellmorph/core/form/steps/index';
-import type { Part } from '@wellmorph/core/pipeline/document';
+import { type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { useEffect, useMemo, useState } from 'react';
 import { Piece } from '@/plates/plate';
 import { ProfileEditor } from '@/plates/profile';
@@ -16,9 +18,10 @@ import { settledPlaces } from '@/plates/sketch/edit';
 import { SketchEditor } from '@/plates/sketch/sketch';
 import { useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
+import { Choice, Heading } from '@/sheet/fields';
 import { useMaterials } from '@/sheet/materials';
 import { type Drawing, drawingsOf } from './drawings';
-import { withValue } from './field-form';
+import { FieldForm, withValue } from './field-form';
 import { withFormula } from './step-fields';
 
 interface DrawingPlateProps {
@@ -86,11 +89,11 @@ function SketchHalf({
   // Figures that follow a formula are drawn as they come to now.
   const shown = useMemo(() => {
     try {
-      return drawingsOf(resolveStep(step, names)).find((d) => d.key === drawing.key)?.sketch ?? sketch;
+      return drawingsOf(resolveStep(followed(step, stepsOf(part)), names)).find((d) => d.key === drawing.key)?.sketch ?? sketch;
     } catch {
       return sketch;
     }
-  }, [step, names, drawing.key, sketch]);
+  }, [step, part, names, drawing.key, sketch]);
   const put = (next: Step) => session.dispatch({ type: 'step.set', part: part.id, step: next });
   const change = (next: Sketch) => put(withFormula(withValue(step, drawing.key, next), '', undefined));
   return (
@@ -123,11 +126,92 @@ function SketchHalf({
               const moved = settledPlaces(next, solveSketch(next));
               put(withFormula(withValue(step, drawing.key, moved), `${prefix}${k.id}.${key}`, formula));
             }}
-            onRemove={(id) => change({ ...shown, constraints: shown.constraints.filter((k) => k.id !== id) })}
+            onRemove={(id) =>
+              change({
+                ...shown,
+                constraints: shown.constraints.filter((k) => k.id !== id),
+                ...(shown.features && { features: shown.features.filter((f) => f.id !== id) }),
+              })
+            }
             onName={(id, name) => change({ ...shown, curves: shown.curves.map((c) => (c.id === id ? { ...c, name } : c)) })}
-          />
+            features={(f) => (
+              <FieldForm
+                fields={FEATURE_FIELDS}
+                value={valuesOf(f)}
+                prefix={`${drawing.key}.features.${f.id}.`}
+                formulas={step.formulas}
+                names={names}
+                onSet={(path, value, formula) => put(withFormula(withValue(step, path, value), path, formula))}
+              />
+            )}
+          >
+            <Followed part={part} step={step} drawing={drawing} sketch={shown} onChange={change} />
+          </ConstraintList>
         </Box>
       </Box>
+    </Box>
+  );
+}
+
+/** Other drawings of the part whose edges this one shows and follows; those seen from the same side can be added. */
+function Followed({
+  part,
+  step,
+  drawing,
+  sketch,
+  onChange,
+}: {
+  part: Part;
+  step: Step;
+  drawing: Drawing;
+  sketch: Sketch;
+  onChange(next: Sketch): void;
+}) {
+  const session = useSession();
+  const others = stepsOf(part).flatMap((s) =>
+    drawingsOf(s).flatMap((d) => {
+      const own = s.id === step.id && d.key === drawing.key;
+      const alike = d.view === drawing.view && (d.view !== undefined || s.id === step.id);
+      return d.sketch && !own && alike ? [{ of: `${s.id}/${d.key}`, name: `${d.label} of ${s.name}`, step: s, sketch: d.sketch }] : [];
+    }),
+  );
+  const traces = sketch.traces ?? [];
+  const left = others.filter((o) => !traces.some((t) => t.of === o.of));
+  if (left.length === 0 && traces.length === 0) return null;
+  return (
+    <Box sx={{ mt: 1.2 }}>
+      <Heading aside="as guides">Edges it follows</Heading>
+      {traces.map((t) => {
+        const name = others.find((o) => o.of === t.of)?.name ?? 'a drawing that is gone';
+        return (
+          <Box key={t.id} sx={{ display: 'flex', alignItems: 'center', justifyContent: 'space-between', fontSize: 13 }}>
+            <span className="narrow">{name}</span>
+            <Button
+              sx={{ minWidth: 0, px: 0.6, minHeight: 22 }}
+              aria-label={`Let go of ${name}`}
+              onClick={() => onChange(withoutTrace(sketch, t.id))}
+            >
+              ×
+            </Button>
+          </Box>
+        );
+      })}
+      {left.length > 0 && (
+        <Choice<string>
+          label="Follow"
+          value=""
+          choices={[['', 'choose …'], ...left.map((o): [string, string] => [o.of, o.name])]}
+          onChange={(of) => {
+            const source = left.find((o) => o.of === of);
+            if (!source) return;
+            try {
+              onChange(withTrace(sketch, of, source.sketch, source.step.name));
+            } catch (error) {
+              session.notify(sentence(error), 'error');
+            }
+          }}
+        />
+      )}
     </Box>
   );
 }

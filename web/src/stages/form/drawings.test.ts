@@ -32,6 +32,18 @@ describe('what of a step is drawn', () => {
       ['side', 'front'],
     ]);
   });
+  it('a sweep has its path, the plan that cuts it, and a drawing for every section, by its id', () => {
+    expect(of('sweep').map((d) => [d.key, d.label])).toEqual([
+      ['route', 'Path'],
+      ['stations.s1.sketch', 'Section 1'],
+      ['stations.s2.sketch', 'Section 2'],
+    ]);
+    expect(of('sweep', { along: 'points', cut: 'plan' }).map((d) => [d.key, d.view])).toEqual([
+      ['plan', 'top'],
+      ['stations.s1.sketch', undefined],
+      ['stations.s2.sketch', undefined],
+    ]);
+  });
   it('guides are no curves of it', () => {
     const [plate] = of('plate');
     const curves = plate.sketch?.curves ?? [];

@@ -4,9 +4,11 @@ import type { Step } from '@wellmorph/core/form/steps/index';
 
 /** A line of a step that is drawn on the plate rather than typed. */
 export interface Drawing {
-  /** The field it stands in. */
-  key: 'profile' | 'sketch' | 'outline' | 'route' | 'plan' | 'side';
+  /** The field it stands in, by its path: `outline`, `stations.s2.sketch`. */
+  key: string;
   label: string;
+  /** What it is called where there is little room. */
+  short?: string;
   /** How much of it there is, in a few words. */
   about: string;
   /** Undefined for a profile of corners. */
@@ -25,7 +27,13 @@ export interface DrawingHand {
 }
 
 const EMPTY: Sketch = { points: [], curves: [], constraints: [] };
-const size = (s: Sketch): string => `${s.curves.filter((c) => !c.guide).length} curves, ${s.constraints.length} constraints`;
+const many = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 's'}`;
+const size = (s: Sketch): string =>
+  [
+    many(s.curves.filter((c) => !c.guide).length, 'curve'),
+    ...(s.constraints.length > 0 || !s.features?.length ? [many(s.constraints.length, 'constraint')] : []),
+    ...(s.features && s.features.length > 0 ? [many(s.features.length, 'feature')] : []),
+  ].join(', ');
 
 /** What can be drawn of a step. */
 export function drawingsOf(step: Step): Drawing[] {
@@ -42,10 +50,23 @@ export function drawingsOf(step: Step): Drawing[] {
       const section = step.outline ?? EMPTY;
       const route = step.route ?? EMPTY;
       return [
-        ...(step.along === 'sketch'
-          ? [{ key: 'route' as const, label: 'Path', about: size(route), sketch: route, view: 'front' as const }]
-          : []),
-        ...(step.section === 'sketch' ? [{ key: 'outline' as const, label: 'Section', about: size(section), sketch: section }] : []),
+        ...(step.along === 'sketch' ? [{ key: 'route', label: 'Path', about: size(route), sketch: route, view: 'front' as const }] : []),
+        ...(step.section === 'sketch' ? [{ key: 'outline', label: 'Section', about: size(section), sketch: section }] : []),
+      ];
+    }
+    case 'sweep': {
+      const route = step.route ?? EMPTY;
+      const plan = step.plan ?? EMPTY;
+      return [
+        ...(step.along === 'sketch' ? [{ key: 'route', label: 'Path', about: size(route), sketch: route, view: 'front' as const }] : []),
+        ...(step.cut === 'plan' ? [{ key: 'plan', label: 'Plan', about: size(plan), sketch: plan, view: 'top' as const }] : []),
+        ...step.stations.map((s, i) => ({
+          key: `stations.${s.id}.sketch`,
+          label: `Section ${i + 1}`,
+          short: step.stations.length > 1 ? String(i + 1) : 'Section',
+          about: size(s.sketch),
+          sketch: s.sketch,
+        })),
       ];
     }
     case 'blade':

@@ -64,7 +64,7 @@ function FieldRow({ field: f, value, onSet, formulas = {}, names, named, picks, 
           unit={f.type === 'length' ? undefined : f.type === 'angle' ? '°' : ''}
           min={f.min}
           max={f.max}
-          value={typeof x === 'number' ? x : standing(f)}
+          value={typeof x === 'number' ? x : (f.standing ?? 0)}
           formula={formulas[path]}
           names={names}
           onCommit={(v, formula) => onSet(path, v, formula)}
@@ -76,9 +76,6 @@ const YES_NO = [
   [1, 'yes'],
   [0, 'no'],
 ] as const;
-
-/** What an optional figure is while nothing was said: a full turn, no radius. */
-const standing = (f: Field): number => (f.key === 'turnDegrees' ? 360 : 0);
 
 function ListRows({
   field,

@@ -31,6 +31,7 @@ import { Bringing, useBringing } from './bring';
 import { BudgetPanel } from './budget';
 import { DrawingPlate, SketchSwitch } from './drawing-plate';
 import { drawingsOf } from './drawings';
+import { hasLines, LinesBefore } from './lines';
 import { useFindings, useLook } from './look';
 import { PartList } from './parts';
 import { pickAt, stopPicking, usePicking } from './picking';
@@ -53,7 +54,7 @@ function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly V
   return `${kind} ${result.unit === 'mm' ? length(result.value, 3) : `${figure(result.value, 3)}${result.unit}`}${along}`;
 }
 
-type What = 'low' | 'high' | 'both';
+type What = 'low' | 'high' | 'both' | 'lines';
 
 export function FormStage() {
   const session = useSession();
@@ -69,15 +70,15 @@ export function FormStage() {
     [session],
   );
   const pickPart = useCallback((part: string) => session.select({ part, step: null }), [session]);
-  const [what, setWhat] = useState<What>('low');
+  const [chosenView, setWhat] = useState<What>('low');
   const [edges, setEdges] = useState(true);
   const [viewKind, setViewKind] = useState<ViewKind | null>(null);
   const [drawing, setDrawing] = useState<string | null>(null);
   const [measuring, setMeasuring] = useState<{ kind: MeasureKind; places: Vec3[] } | null>(null);
   const [point, setPoint] = useState<string | null>(null);
   useEffect(() => {
-    if (what !== 'low') void showHigh(session);
-  }, [what, document]);
+    if (chosenView === 'high' || chosenView === 'both') void showHigh(session);
+  }, [chosenView, document]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'e' && !e.ctrlKey && !(e.target instanceof HTMLInputElement) && !(e.target instanceof HTMLSelectElement))
@@ -95,6 +96,8 @@ export function FormStage() {
   }, []);
   const part = document?.parts.find((p) => p.id === selected.part);
   const step = part?.shape.steps?.find((s) => s.id === selected.step);
+  // Lines before and now belong to a step: another one chosen, the piece is shown.
+  const what: What = chosenView === 'lines' && !hasLines(step) ? 'low' : chosenView;
   const drawings = step ? drawingsOf(step) : [];
   const open = drawings.find((d) => d.key === drawing) ?? (drawing ? drawings[0] : undefined);
   useEffect(() => setPoint(null), [step?.id]);
@@ -149,8 +152,8 @@ export function FormStage() {
               >
                 <ToggleButton value="piece">Piece</ToggleButton>
                 {drawings.map((d) => (
-                  <ToggleButton key={d.key} value={d.key}>
-                    {d.label}
+                  <ToggleButton key={d.key} value={d.key} aria-label={d.label} title={d.label}>
+                    {d.short ?? d.label}
                   </ToggleButton>
                 ))}
               </ToggleButtonGroup>
@@ -161,6 +164,11 @@ export function FormStage() {
                 <ToggleButton value="low">Low</ToggleButton>
                 <ToggleButton value="high">High</ToggleButton>
                 <ToggleButton value="both">Side by side</ToggleButton>
+                {hasLines(step) && (
+                  <ToggleButton value="lines" title="Lines of reflection without this step and with it">
+                    Before · now
+                  </ToggleButton>
+                )}
               </ToggleButtonGroup>
             )}
             {!open && !empty && (
@@ -212,6 +220,8 @@ export function FormStage() {
             ) : (
               <PlateWords coming={!form}>{form ? 'No step makes a surface yet.' : 'Forming the piece …'}</PlateWords>
             )
+          ) : what === 'lines' && step && part ? (
+            <LinesBefore part={part} step={step} />
           ) : !high ? (
             <PlateWords>Forming the high mesh …</PlateWords>
           ) : high.gpu.length === 0 ? (
@@ -230,7 +240,7 @@ export function FormStage() {
           )}
           {measured && !open && what === 'low' && <Scale view={measured.view} probe={probe} />}
           {plane && !open && what === 'low' && !empty && <SectionBar section={plane} bounds={bounds} />}
-          {what !== 'low' && high && high.problems.length > 0 && (
+          {(what === 'high' || what === 'both') && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (
                 <div key={p.step}>In the high mesh: {lengths.say(p.message)}</div>
@@ -242,7 +252,7 @@ export function FormStage() {
               <span>
                 {what === 'low' && gpu.length < all.length ? `${gpu.length} of ${all.length} parts shown · A shows all · ` : ''}
                 {what === 'low' && section && !measured && <span ref={probe} />}
-                {what !== 'low' && high
+                {(what === 'high' || what === 'both') && high
                   ? `high: ${figure(high.triangles, 0)} triangles`
                   : form
                     ? `${figure(form.ledger.gpuVertices, 0)} vertices on the card · ${form.ledger.drawCalls} draws`

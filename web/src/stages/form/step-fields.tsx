@@ -7,17 +7,20 @@ import { evaluateDimensions, resolveStep } from '@wellmorph/core/form/dimensions
 import { numbersOf, valuesOf } from '@wellmorph/core/form/fields';
 import { kindOf, type Step } from '@wellmorph/core/form/steps/index';
 import type { TurnedStep } from '@wellmorph/core/form/steps/turned';
+import type { Command } from '@wellmorph/core/pipeline/commands/index';
+import { several } from '@wellmorph/core/pipeline/commands/together';
 import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import type { Lookup } from '@wellmorph/core/units/formula';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { type Lengths, useLengths, useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { type DrawingHand, drawingsOf } from './drawings';
 import { FieldForm, withValue } from './field-form';
-import { otherHalf } from './halves';
+import { hasHand, otherHalf, ownPart, placeAmong } from './halves';
 import { showHigh } from './run';
 import { ShareStep } from './share';
 import { SizeDrag, StepResult } from './step-result';
@@ -103,6 +106,7 @@ export function StepFields({ part, step, point, onPoint, onDraw }: StepFieldsPro
           Make the other half a part
         </Button>
       )}
+      {hasHand(part, step) && <OwnCopy part={part} step={step} />}
       {step.kind === 'scatter' && <Cover part={part.id} />}
       {step.kind === 'turned' && (
         <TurnedExtras
@@ -152,16 +156,19 @@ function namesFor(document: AssetDocument, part: Part, step: Step): Record<strin
   const host = document.parts.find((p) => partField && p.id === valuesOf(step)[partField]);
   const regions = (of: Part | undefined, none: string) => [['', none] as const, ...(of?.regions ?? []).map((r) => [r.id, r.name] as const)];
   return Object.fromEntries(
-    fields.flatMap((f) => {
-      if (f.type !== 'text' || !f.names) return [];
-      const choices = {
-        part: [['?', 'choose a part'] as const, ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
-        region: regions(host, f.none ?? 'all of it'),
-        'own region': regions(part, f.none ?? 'everywhere'),
-        step: stepsOf(part).map((s) => [s.id, s.name] as const),
-      }[f.names];
-      return [[f.key, choices]];
-    }),
+    // What entries of a list name is chosen as what the step itself names.
+    fields
+      .flatMap((f) => (f.type === 'list' && !f.drawn ? [f, ...f.fields] : [f]))
+      .flatMap((f) => {
+        if (f.type !== 'text' || !f.names) return [];
+        const choices = {
+          part: [['?', 'choose a part'] as const, ...document.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const)],
+          region: regions(host, f.none ?? 'all of it'),
+          'own region': regions(part, f.none ?? 'everywhere'),
+          step: stepsOf(part).map((s) => [s.id, s.name] as const),
+        }[f.names];
+        return [[f.key, choices]];
+      }),
   );
 }
 
@@ -174,6 +181,37 @@ function Cover({ part }: { part: string }) {
     <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', lineHeight: 1.4, py: 0.5 }}>
       {found.copies} copies, {figure(row.triangles * found.copies, 0)} triangles; {figure(100 * found.shows, 0)} % of what lies under them
       still shows.
+    </Box>
+  );
+}
+
+/** Takes one copy out, as a part that can be changed or have another put in its place. */
+function OwnCopy({ part, step }: { part: Part; step: Step }) {
+  const session = useSession();
+  const placements = useSheet((s) => s.form?.gpu.find((g) => g.id === part.id)?.placements);
+  const [number, setNumber] = useState(1);
+  const take = () => {
+    // Where copies stand is known of the piece as it was formed; while that is under way they may stand elsewhere.
+    const { form, document } = session.state;
+    if (!form || !document || nameOf(document, 'form') !== form.name)
+      return session.notify('The piece is being formed; try again in a moment.');
+    const at = placements?.[placeAmong(step, number)];
+    if (!at) return session.notify(`There is no copy ${number} to take out.`);
+    const made = ownPart(part, step, number, at, newId(), newId(), newId);
+    const commands: Command[] = [
+      { type: 'part.add', part: made.part },
+      { type: 'step.set', part: part.id, step: made.step },
+    ];
+    if (session.dispatch(several(`made copy ${number} of ${part.name} a part of its own`, commands)))
+      session.select({ part: made.part.id, step: null });
+  };
+  if (!placements || placements.length < 2) return null;
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+      <NumberField label="Copy" kind="whole" unit="" min={1} max={500} width={48} value={number} onCommit={setNumber} />
+      <Button title="To be changed by itself, or to have another part put in its place" onClick={take}>
+        Make it a part
+      </Button>
     </Box>
   );
 }

@@ -58,7 +58,11 @@ export function StepMenu({
           value={query}
           onChange={(e) => setQuery(e.target.value)}
           onKeyDown={(e) => {
-            if (e.key === 'Enter' && shown.length > 0) onPick(shown[0]);
+            if (e.key === 'Enter' && shown.length > 0) {
+              // The button that opened the menu has the focus again before the key is done with: it would open it once more.
+              e.preventDefault();
+              onPick(shown[0]);
+            }
             // Letters are for the field, not for the menu's own jumping about.
             if (e.key !== 'Escape' && e.key !== 'ArrowDown' && e.key !== 'Tab') e.stopPropagation();
           }}
