@@ -13,6 +13,7 @@ import { Heading } from '@/sheet/fields';
 import type { StageView } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { inRoom } from './plan';
+import { withLight } from './run';
 
 export const inSeconds = (s: number): string => (s < 1 ? `1/${Math.round(1 / s)} s` : `${figure(s, 1)} s`);
 
@@ -40,13 +41,18 @@ export function Figures({ view, shot, decided }: { view: StageView; shot: Shot; 
         {Math.abs(off) < 0.05 ? ', which is as it should be' : `, ${figure(Math.abs(off), 1)} stops ${off > 0 ? 'over' : 'under'} 0.18`}.{' '}
         {decided ? 'The lamps keep their watts.' : 'No watts were set yet: the lamps are those for the usual shutter of 1/4 s.'}
         <Stack direction="row" spacing={1} sx={{ mt: 1, '& button': { whiteSpace: 'nowrap', px: 1 } }}>
-          <Button variant="outlined" onClick={() => session.dispatch({ type: 'rig.set', patch: { power: view.wantedPower } })}>
+          <Button
+            variant="outlined"
+            onClick={() => void withLight(session, (v) => void session.dispatch({ type: 'rig.set', patch: { power: v.wantedPower } }))}
+          >
             Solve the lamps
           </Button>
           <Button
             variant="outlined"
             disabled={shot.locked || Math.abs(off) < 0.01}
-            onClick={() => session.dispatch({ type: 'shot.set', patch: { seconds: within(view.wantedSeconds) } })}
+            onClick={() =>
+              void withLight(session, (v) => void session.dispatch({ type: 'shot.set', patch: { seconds: within(v.wantedSeconds) } }))
+            }
           >
             Solve the exposure
           </Button>

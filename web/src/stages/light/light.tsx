@@ -19,7 +19,7 @@ import { useMaterials } from '@/sheet/materials';
 import { ColourField } from '@/sheet/slider';
 import { Figures, inSeconds } from './figures';
 import { LightPlan } from './plan';
-import { acceptShot } from './run';
+import { acceptShot, withLight } from './run';
 import { useLight } from './use-light';
 
 const SHOT_ROWS: FieldRow<Shot>[] = [
@@ -115,7 +115,7 @@ export function LightStage() {
               </Button>
             ) : (
               <>
-                <Button variant="contained" disabled={!view} onClick={() => view && void acceptShot(session, view)}>
+                <Button variant="contained" disabled={!view} onClick={() => void acceptShot(session)}>
                   Lock the shot
                 </Button>
                 <Button onClick={() => setShot({ ...SHOT_DEFAULTS, name: shot.name })}>Start over</Button>
@@ -147,7 +147,7 @@ export function LightStage() {
               max={1e6}
               digits={2}
               value={view.rig.power[lamp]}
-              onCommit={(watts) => setRig({ power: { ...view.rig.power, [lamp]: watts } })}
+              onCommit={(watts) => void withLight(session, ({ rig: r }) => void setRig({ power: { ...r.power, [lamp]: watts } }))}
             />
           )}
           <FieldRows rows={LAMP_ROWS} of={l} set={setLampTo} />

@@ -1,22 +1,17 @@
 'use client';
 
-import { hashOf } from '@wellmorph/core/hash';
 import { useEffect, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import type { StageView } from '@/workers/protocol';
-import { solveLight } from './run';
+import { lightOf, solveLight } from './run';
 
 /** The light and the shot solved for the piece as it is, again whenever either changes. */
 export function useLight(): { view: StageView | null; trouble: string | null } {
   const session = useSession();
-  const document = useSheet((s) => s.document);
-  const form = useSheet((s) => s.form);
-  const made = useSheet((s) => [s.unwrap?.name, s.surface?.name].join());
   const [view, setView] = useState<StageView | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const key =
-    document && form ? hashOf([form.name, made, document.rig, document.shot, document.parts.map((p) => [p.id, p.material])]) : null;
+  const key = useSheet(lightOf);
   useEffect(() => {
     if (!key) return;
     let gone = false;
