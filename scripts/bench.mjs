@@ -5,11 +5,13 @@ import { join } from 'node:path';
 import { benchFolder } from './bench-folder.mjs';
 import { allFormed, bin, bundled, chromium, ended, install, ROOT, run, say, start } from './lib.mjs';
 
-/** Speeds of the core, and of opening the demo asset in a real browser. */
+/** Speeds of the core, and of opening the demo asset in a real browser; `layouts` alone: layouts beside those of a general-purpose library. */
 install();
-run(process.execPath, [bundled('core/bench/main.ts', 'bench')]);
-benchFolder();
-await startOver();
+run(process.execPath, [bundled('core/bench/main.ts', 'bench'), ...process.argv.slice(2)]);
+if (process.argv.length === 2) {
+  benchFolder();
+  await startOver();
+}
 
 /** From installed packages to the first answer: everything built and prepared, and then once more with all of it there. */
 async function startOver() {

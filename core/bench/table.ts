@@ -7,6 +7,7 @@ import { usedMaterials } from '../src/pipeline/results';
 import { solveAsset } from '../src/pipeline/solve';
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '../src/pipeline/surface';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
+import { atlasTable } from './atlas/atlas';
 import { calibrate, median } from './calibrate';
 import { benchChangers } from './changers';
 import { benchFiles } from './files';
@@ -107,4 +108,5 @@ export async function table(): Promise<void> {
   const files = await benchFiles();
   line('a million triangles brought down to 20 000 (wanted ≤ 25 s)', files.simplify);
   line(`${files.cases} damaged files read or refused`, files.damaged);
+  await atlasTable();
 }

@@ -30,7 +30,7 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   document.unwrap = { ...document.unwrap, padding, ...(angle !== undefined && { seamAngle: angle }) };
   const formed = formAsset(document, 'low', store.load).parts;
   const own = values.keep ? formed.map((p) => ({ ...p, mesh: keptIslands(p.mesh) })) : formed;
-  const { parts, figures } = unwrap(own, unwrapSettings(document), stderrTask(values));
+  const { parts, figures } = unwrap(own, { ...unwrapSettings(document), ...(values.keep && { whole: true }) }, stderrTask(values));
   await writeWhole(out, await exportGlb(parts, exportOptions(document)));
   const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter } = figures;
   const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart.\nWritten: ${out}\n`;

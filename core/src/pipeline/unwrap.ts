@@ -1,11 +1,12 @@
 import { StageError } from '../errors';
 import { areaOf } from '../mesh/measures';
-import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { attribute, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { QUIET, part as share, type Task } from '../task';
 import { type Flattened, flatten } from '../uv/charts';
 import { type LayoutFigures, measureLayout } from '../uv/measure';
-import { type PackIsland, pack } from '../uv/pack/pack';
-import { type AssetDocument, sharers } from './document';
+import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
+import { pack } from '../uv/pack/pack';
+import { type AssetDocument, type Part, sharers, stepsOf } from './document';
 import type { PartMesh } from './form';
 
 /** What a layout follows from, beside the parts themselves. */
@@ -18,6 +19,10 @@ export interface UnwrapSettings {
   weights: Record<string, number>;
   /** Part id → weights of its regions, in their order. */
   regions: Record<string, number[]>;
+  /** Islands stay as they are cut: they are only packed. */
+  whole?: boolean;
+  /** Parts whose islands stay in one piece, as those that carry print. */
+  wholeParts?: string[];
   /** Copies that have the texels of another part: id → that part’s. */
   shares?: Record<string, string>;
 }
@@ -32,10 +37,12 @@ export interface UnwrapResult {
 /** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
   const shares = sharers(document);
+  const printed = document.parts.filter(carriesPrint).map((p) => p.id);
   return {
     ...(Object.keys(shares).length > 0 && { shares }),
     size: document.brief.limits.textureSize,
     ...document.unwrap,
+    ...(printed.length > 0 && { wholeParts: printed }),
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
     regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
   };
@@ -49,17 +56,14 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
   const sharedBy = (p: PartMesh): PartMesh | undefined => all.find((q) => q.id === settings.shares?.[p.id]);
   const parts = all.filter((p) => !sharedBy(p));
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
-  const flats: Flattened[] = [];
-  const islands: PackIsland[] = [];
-  const weights: Float64Array[] = [];
-  for (const [i, p] of parts.entries()) {
+  const laidFlat = parts.map((p, i): Divisible => {
     const laid = flatten(p.mesh, { seamAngle: settings.seamAngle }, share(task, (0.4 * i) / parts.length, (0.4 * (i + 1)) / parts.length));
-    flats.push(laid);
-    const weight = islandWeights(p, laid, settings);
-    weights.push(weight);
-    islands.push(...islandTriangles(p.mesh, laid, weight));
-  }
-  const { scale, places } = pack(islands, settings, share(task, 0.4, 0.95));
+    return { mesh: p.mesh, laid, weights: islandWeights(p, laid, settings), whole: wholeIslands(p, laid, settings) };
+  });
+  const divided = settings.whole ? laidFlat : divide(laidFlat, settings, share(task, 0.4, 0.6));
+  const flats = divided.map((d) => d.laid);
+  const weights = divided.map((d) => d.weights);
+  const { scale, places } = pack(islandsOf(divided), settings, share(task, 0.6, 0.95));
   let base = 0;
   const out = parts.map((p, i): PartMesh => {
     const laid = flats[i];
@@ -104,17 +108,17 @@ function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings): 
   return out;
 }
 
-function islandTriangles(mesh: PolyMesh, laid: Flattened, weights: Float64Array): PackIsland[] {
-  const lists: number[][] = Array.from({ length: laid.islands }, () => []);
-  for (let t = 0; t < triangleCount(mesh); t++) {
-    const island = laid.island[mesh.triangleFace[t]];
-    const list = lists[island];
-    for (let k = 0; k < 3; k++) {
-      const c = 2 * mesh.triangles[3 * t + k];
-      list.push(laid.flat[c] * weights[island], laid.flat[c + 1] * weights[island]);
-    }
-  }
-  return lists.map((l) => ({ triangles: Float64Array.from(l) }));
+/** Printed sheets, films and labels: artwork wants them in one piece. */
+const carriesPrint = (part: Part): boolean =>
+  part.role === 'print' || stepsOf(part).some((s) => s.enabled && (s.kind === 'wrap' || s.kind === 'leaf'));
+
+/** Islands that stay in one piece: all of a part that carries print, and those a person marked as regions. */
+function wholeIslands(p: PartMesh, laid: Flattened, settings: UnwrapSettings): Uint8Array {
+  const out = new Uint8Array(laid.islands);
+  if (settings.wholeParts?.includes(p.id)) return out.fill(1);
+  const region = attribute(p.mesh, 'region', 'face')?.data;
+  if (region) for (let f = 0; f < laid.island.length; f++) if (region[f] > 0) out[laid.island[f]] = 1;
+  return out;
 }
 
 /** Whether every part has a layout already. */

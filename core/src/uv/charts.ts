@@ -1,12 +1,17 @@
 import { edgesOf, edgeValence, Groups } from '../mesh/connectivity';
-import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import { attribute, cornerCount, faceCount, type PolyMesh } from '../mesh/polymesh';
 import { UNLAID } from '../mesh/rework';
 import { checkpoint, QUIET, type Task } from '../task';
-import { areaLaid, type Chart, chartOf, diskRim } from './flatten/chart';
+import { areaLaid, type Chart, ChartMaker, matchArea, rimsOf } from './flatten/chart';
 import { folds, rimCrosses } from './flatten/check';
+import { relax } from './flatten/dirichlet';
+import { framesOf, patternOf } from './flatten/frames';
 import { lscm } from './flatten/lscm';
 import { tutte } from './flatten/tutte';
+import { unfold } from './flatten/unfold';
+import { clusters } from './seams/clusters';
 import { type FaceGraph, faceGraph, halve, regions } from './seams/regions';
+import { slit } from './seams/slits';
 import { StretchSum } from './stretch';
 
 /** A mesh cut into islands and laid flat, each at its true size. */
@@ -26,19 +31,25 @@ export interface FlattenOptions {
   seamAngle: number;
   /** Islands stretched more than this (L²) are cut again. */
   stretchLimit?: number;
+  /** What a mm of seam is worth against stretch; larger: fewer and larger islands. */
+  worth?: number;
 }
 
+/** Few islands first: what a mm of seam is worth where nobody said. */
+const WORTH = 0.05;
+/** Most that the normals of an island may spread about a cone: about that of a piece of a sphere a radian and a quarter round its middle (θ⁴/48 = 0.05). */
+const MOST = 0.05;
+const STRETCH_LIMIT = 1.05;
+
 /**
- * Lays a mesh flat. Makers of steps bring exact layouts of their own; everything else is cut along its seams, made into
- * disks and flattened: planes exactly, the rest least-squares conformal, and by barycentric mapping where that would fold or
- * overlap. Islands stretched beyond the limit are cut in two and tried again.
+ * Lays a mesh flat. Makers of steps bring exact layouts of their own; everything else is cut along its seams and put together into
+ * islands that lie flat without much stretch, those with several rims slit, and each laid by what suits it: planes and what can be
+ * unrolled exactly, the rest conformal or, where that would fold or overlap, by barycentric mapping, and then relaxed. Islands stretched
+ * beyond the limit are cut again.
  */
 export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QUIET): Flattened {
   const own = ownLayout(mesh);
   if (own && !own.island.includes(UNLAID)) return own;
-  const graph = faceGraph(mesh, options.seamAngle);
-  const trianglesOfFace: number[][] = Array.from({ length: faceCount(mesh) }, () => []);
-  for (let t = 0; t < triangleCount(mesh); t++) trianglesOfFace[mesh.triangleFace[t]].push(t);
   const out: Flattened = own ?? {
     island: new Int32Array(faceCount(mesh)).fill(UNLAID),
     flat: new Float64Array(2 * cornerCount(mesh)),
@@ -46,24 +57,23 @@ export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QU
     method: [],
   };
   const left = [...out.island.keys()].filter((f) => out.island[f] === UNLAID);
-  const waiting = regions(mesh, graph, left);
+  const work = new Flattening(mesh, faceGraph(mesh, options.seamAngle), options.stretchLimit ?? STRETCH_LIMIT);
+  const waiting = work.cluster(left, options.worth ?? WORTH, MOST);
   const all = left.length;
   let settled = 0;
   while (waiting.length > 0) {
     checkpoint(task);
     const faces = waiting.pop() as number[];
-    const laid = layOut(mesh, graph, faces, trianglesOfFace, options.stretchLimit ?? 1.3);
+    const laid = work.layOut(faces);
     if (!laid) {
-      for (const half of halve(mesh, graph, faces)) waiting.push(...regions(mesh, graph, half));
+      waiting.push(...work.divided(faces));
       continue;
     }
-    for (const f of faces) {
-      out.island[f] = out.islands;
-      for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
-        const v = laid.chart.local.get(c) as number;
-        out.flat[2 * c] = laid.uv[2 * v];
-        out.flat[2 * c + 1] = laid.uv[2 * v + 1];
-      }
+    for (const f of faces) out.island[f] = out.islands;
+    const { corners, local } = laid.chart;
+    for (let i = 0; i < corners.length; i++) {
+      out.flat[2 * corners[i]] = laid.uv[2 * local[i]];
+      out.flat[2 * corners[i] + 1] = laid.uv[2 * local[i] + 1];
     }
     out.islands++;
     out.method.push(laid.method);
@@ -76,29 +86,99 @@ export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QU
 interface Laid {
   chart: Chart;
   uv: Float64Array;
-  method: 'plane' | 'conformal' | 'barycentric';
+  method: Flattened['method'][number];
 }
 
-/** One region as an island, or null when it has to be cut first. A single face is always laid. */
-function layOut(mesh: PolyMesh, graph: FaceGraph, faces: number[], trianglesOfFace: number[][], limit: number): Laid | null {
-  const chart = chartOf(mesh, faces, trianglesOfFace);
-  const plane = planar(chart, graph, faces);
-  if (plane && folds(chart, plane) === 0) {
-    const rim = diskRim(chart);
-    // A flat island may have holes; only its rims must not cross, which a plane's can't.
-    if (rim || isSimplePlane(chart, plane)) return { chart, uv: plane, method: 'plane' };
+/** A mesh being cut and laid flat. */
+class Flattening {
+  private readonly maker: ChartMaker;
+  /** Seams, borders between islands, and slits within them. */
+  private readonly cut: Uint8Array;
+
+  constructor(
+    private readonly mesh: PolyMesh,
+    private readonly graph: FaceGraph,
+    private readonly limit: number,
+  ) {
+    this.maker = new ChartMaker(mesh, graph.edges);
+    this.cut = graph.cut;
   }
-  const rim = diskRim(chart);
-  if (!rim) return faces.length > 1 ? null : { chart, uv: plane ?? new Float64Array((2 * chart.points.length) / 3), method: 'plane' };
-  const conformal = lscm(chart, rim);
-  if (conformal && folds(chart, conformal) === 0 && !rimCrosses(rim, conformal)) {
-    if (faces.length === 1 || stretchOf(chart, conformal) <= limit) return { chart, uv: conformal, method: 'conformal' };
+
+  /** Faces put together into connected islands-to-be; the edges between them are cut. */
+  cluster(faces: readonly number[], worth: number, most: number): number[][] {
+    const { mesh, graph } = this;
+    const of = clusters(mesh, graph, faces, { worth, most });
+    this.cutBetween(faces, of);
+    return regions(mesh, graph, faces);
   }
-  if (faces.length > 1 && faces.length < 12) return null;
-  const barycentric = tutte(chart, rim);
-  const sound = folds(chart, barycentric) === 0;
-  if ((sound && stretchOf(chart, barycentric) <= limit) || faces.length === 1) return { chart, uv: barycentric, method: 'barycentric' };
-  return null;
+
+  private cutBetween(faces: readonly number[], of: ArrayLike<number>): void {
+    const { mesh, graph } = this;
+    const { edges, cut } = graph;
+    for (const f of faces)
+      for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
+        const e = edges.ofCorner[c];
+        if (cut[e] || edgeValence(edges, e) !== 2) continue;
+        const s = edges.start[e];
+        const d = edges.corners[s] === c ? edges.corners[s + 1] : edges.corners[s];
+        if (of[edges.faceOf[d]] !== of[f]) cut[e] = 1;
+      }
+  }
+
+  /** An island that can’t be laid as it is, in smaller ones. */
+  divided(faces: readonly number[]): number[][] {
+    let [worth, most] = [WORTH / 4, MOST / 4];
+    for (let tries = 0; tries < 3; tries++) {
+      const finer = this.cluster(faces, worth, most);
+      if (finer.length > 1) return finer;
+      [worth, most] = [worth / 4, most / 4];
+    }
+    const halves = halve(this.mesh, this.graph, faces);
+    const of = new Int32Array(faceCount(this.mesh));
+    for (const f of halves[0]) of[f] = 1;
+    this.cutBetween(faces, of);
+    return halves.flatMap((half) => regions(this.mesh, this.graph, half));
+  }
+
+  /** One region as an island, or null when it has to be cut first. A single face is always laid. */
+  layOut(faces: readonly number[]): Laid | null {
+    const { graph, maker, limit } = this;
+    let chart = maker.make(faces, this.cut);
+    const plane = planar(chart, graph, faces);
+    if (plane) {
+      // Along a cut that ends within a plane both sides lie together: it is none.
+      const whole = plane && folds(chart, plane) === 0 && isSimplePlane(chart, plane);
+      if (whole) return { chart, uv: plane, method: 'plane' };
+    }
+    let rims = rimsOf(chart);
+    for (let tries = 0; rims && rims.loops.length > 1 && tries < 200; tries++) {
+      const path = slit(graph.edges, chart, rims);
+      if (path.length === 0) break;
+      for (const e of path) this.cut[e] = 1;
+      chart = maker.make(faces, this.cut);
+      rims = rimsOf(chart);
+    }
+    const single = faces.length === 1;
+    const rim = rims && rims.loops.length === 1 && rims.euler === 1 ? rims.loops[0] : null;
+    if (!rim) return single ? { chart, uv: plane ?? new Float64Array((2 * chart.points.length) / 3), method: 'plane' } : null;
+    const frames = framesOf(chart);
+    const exact = unfold(chart, frames);
+    if (exact && !rimCrosses(rim, exact)) return { chart, uv: exact, method: 'exact' };
+    const pattern = patternOf(chart);
+    const fine = (uv: Float64Array): boolean => folds(chart, uv, frames) === 0 && !rimCrosses(rim, uv);
+    let uv = lscm(chart, rim, frames, pattern);
+    let method: Laid['method'] = 'conformal';
+    if (!uv || folds(chart, uv, frames) > 0) {
+      uv = tutte(chart, rim, pattern);
+      method = 'barycentric';
+      if (!uv || folds(chart, uv, frames) > 0) return single && uv ? { chart, uv, method } : null;
+    }
+    const eased = relax(chart, uv, { steps: method === 'conformal' ? 8 : 25, least: 2e-4 }, frames, pattern);
+    if (eased.after < eased.before) uv = eased.uv;
+    uv = matchArea(chart, uv);
+    if (single || (fine(uv) && stretchOf(chart, uv) <= limit)) return { chart, uv, method };
+    return null;
+  }
 }
 
 function stretchOf(chart: Chart, uv: Float64Array): number {

@@ -1,7 +1,5 @@
-import bunny from 'bunny';
-import { capsule, cube as geometryCube, icosphere, torus } from 'primitive-geometry';
 import { describe, expect, it } from 'vitest';
-import { cube, fromTriangles, sheet } from '../../test/shapes';
+import { cube } from '../../test/shapes';
 import { fieldOfView, nextPowerOfTwo, pixelMm, textureBytes } from '../brief/advice';
 import { bar } from '../form/steps/bar';
 import { turned } from '../form/steps/turned';
@@ -10,27 +8,13 @@ import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
 import { groupBands, layBelt, unrollChain } from '../mesh/unroll';
-import { weld } from '../mesh/weld';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
-import { flatten } from './charts';
-import { chartOf, diskRim } from './flatten/chart';
-import { folds, rimCrosses } from './flatten/check';
-import { lscm } from './flatten/lscm';
-import { tutte } from './flatten/tutte';
 import { pack } from './pack/pack';
 import { singularValues } from './stretch';
 
 const settings: UnwrapSettings = { size: 512, padding: 8, seamAngle: 50, rotate: true, weights: {}, regions: {} };
 const laid = (mesh: PolyMesh, more: Partial<UnwrapSettings> = {}) =>
   unwrap([{ id: 'p', name: 'p', mesh, placements: [IDENTITY] }], { ...settings, ...more });
-const ring = (m: PolyMesh) => weld(m, { within: 1e-5 });
-const primitive = (g: { positions: ArrayLike<number>; cells: ArrayLike<number> }) =>
-  ring(
-    fromTriangles(
-      Array.from(g.positions, (x) => x * 20),
-      g.cells,
-    ),
-  );
 
 describe('stretch (Sander et al. 2001)', () => {
   it('is 1 for an isometry, and the two scales of a squeezed square', () => {
@@ -158,107 +142,6 @@ describe('exact unrolling of facets', () => {
       );
     expect(laid(make(false)).figures.stretchLinf).toBeCloseTo(1, 4);
     expect(laid(make(true)).figures.stretchLinf).toBeLessThan(1 + 2.4 / 30);
-  });
-});
-
-describe('flattening of anything', () => {
-  const dome = sheet(12, 20, (x, z) => 4 * Math.exp(-(x * x + z * z) / 18));
-  const whole = () => {
-    const lists: number[][] = Array.from({ length: 144 }, () => []);
-    dome.triangleFace.forEach((f, t) => lists[f].push(t));
-    return chartOf(
-      dome,
-      Array.from({ length: 144 }, (_, i) => i),
-      lists,
-    );
-  };
-  it('conformal: a flat chart comes back to the last digit, a dome keeps its angles better than barycentric', () => {
-    const flat = sheet(6, 10, () => 0);
-    const lists: number[][] = Array.from({ length: 36 }, () => []);
-    flat.triangleFace.forEach((f, t) => lists[f].push(t));
-    const chart = chartOf(
-      flat,
-      Array.from({ length: 36 }, (_, i) => i),
-      lists,
-    );
-    const uv = lscm(chart, diskRim(chart) as number[]) as Float64Array;
-    for (let t = 0; t < chart.triangles.length; t += 3) {
-      const v = [0, 1, 2].map((k) => chart.triangles[t + k]);
-      const [a, b] = singularValues(
-        v.flatMap((i) => [...chart.points.slice(3 * i, 3 * i + 3)]),
-        v.flatMap((i) => [uv[2 * i], uv[2 * i + 1]]),
-      );
-      expect(a).toBeCloseTo(1, 4);
-      expect(b).toBeCloseTo(1, 4);
-    }
-    const bowl = whole();
-    const rim = diskRim(bowl) as number[];
-    const shear = (map: Float64Array) => {
-      let sum = 0;
-      for (let t = 0; t < bowl.triangles.length; t += 3) {
-        const v = [0, 1, 2].map((k) => bowl.triangles[t + k]);
-        const [a, b] = singularValues(
-          v.flatMap((i) => [...bowl.points.slice(3 * i, 3 * i + 3)]),
-          v.flatMap((i) => [map[2 * i], map[2 * i + 1]]),
-        );
-        sum += a / b;
-      }
-      return sum / (bowl.triangles.length / 3);
-    };
-    expect(shear(lscm(bowl, rim) as Float64Array)).toBeLessThan(shear(tutte(bowl, rim)));
-  });
-  it('barycentric never folds nor crosses (Tutte 1963), even on a spiky field', () => {
-    const next = random(9);
-    for (let i = 0; i < 10; i++) {
-      const spiky = sheet(10, 20, () => 6 * next());
-      const lists: number[][] = Array.from({ length: 100 }, () => []);
-      spiky.triangleFace.forEach((f, t) => lists[f].push(t));
-      const chart = chartOf(
-        spiky,
-        Array.from({ length: 100 }, (_, k) => k),
-        lists,
-      );
-      const rim = diskRim(chart) as number[];
-      const uv = tutte(chart, rim);
-      expect(folds(chart, uv)).toBe(0);
-      expect(rimCrosses(rim, uv)).toBe(false);
-    }
-  });
-  it('tells a crossing rim', () => {
-    expect(rimCrosses([0, 1, 2, 3], Float64Array.from([0, 0, 1, 1, 1, 0, 0, 1]))).toBe(true);
-    expect(rimCrosses([0, 1, 2, 3], Float64Array.from([0, 0, 1, 0, 1, 1, 0, 1]))).toBe(false);
-  });
-  // Solids of the general-purpose package primitive-geometry, and the scan of the package bunny.
-  it.each([
-    ['cube', primitive(geometryCube({ sx: 1 }))],
-    ['icosphere', primitive(icosphere({ subdivisions: 2 }))],
-    ['torus', primitive(torus({ segments: 24, minorSegments: 12 }))],
-    ['capsule', primitive(capsule({}))],
-    ['plain cube', cube(30)],
-    [
-      'bunny, 3 674 triangles',
-      fromTriangles(
-        bunny.positions.flat().map((x: number) => x * 10),
-        bunny.cells.flat(),
-      ),
-    ],
-  ])('%s: no fold, no overlap, islands apart by the padding', (_name, mesh) => {
-    const { figures, parts } = laid(mesh);
-    expect(figures.folds).toBe(0);
-    expect(figures.overlapTexels).toBe(0);
-    expect(figures.gutter).toBeGreaterThanOrEqual(8);
-    expect(figures.border).toBeGreaterThanOrEqual(3);
-    expect(figures.stretchL2).toBeLessThan(1.2);
-    expect(figures.coverage).toBeGreaterThan(0.3);
-    for (const x of attribute(parts[0].mesh, 'uv')?.data ?? []) expect(x >= 0 && x <= 1).toBe(true);
-  });
-  it('cuts where a person asked for a seam', () => {
-    const m = sheet(4, 10, () => 0);
-    const seam = new Uint8Array(m.faceVert.length);
-    for (let j = 0; j < 4; j++) seam[4 * (4 * j + 1) + 1] = 1;
-    const bare = { ...m, attributes: [{ name: 'seam', domain: 'corner' as const, size: 1, data: seam }] };
-    expect(flatten(bare, { seamAngle: 60 }).islands).toBe(2);
-    expect(flatten({ ...m, attributes: [] }, { seamAngle: 60 }).islands).toBe(1);
   });
 });
 

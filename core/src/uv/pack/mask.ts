@@ -8,15 +8,18 @@ export interface Mask {
   runStart: Int32Array;
   /** Longest run of set cells in each row. */
   runLength: Int32Array;
+  /** Its rows in the order they are best asked in: the one with the longest run, then others far from each other. */
+  order: Int32Array;
   /** Where the island's own origin lies in the mask, cells. */
   offset: [number, number];
 }
 
 /**
- * Draws triangles on the grid so that every cell they touch is set, grown by `grow` cells each way.
+ * Draws triangles on the grid so that every cell is set whose centre lies within `reach` of one, measured along the axes. With a reach
+ * of half a cell those are the cells a triangle touches.
  * @param triangles 6 numbers each, in cells
  */
-export function drawMask(triangles: Float64Array, grow: number): Mask {
+export function drawMask(triangles: Float64Array, reach: number): Mask {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < triangles.length; i += 2) {
     x0 = Math.min(x0, triangles[i]);
@@ -24,37 +27,75 @@ export function drawMask(triangles: Float64Array, grow: number): Mask {
     y0 = Math.min(y0, triangles[i + 1]);
     y1 = Math.max(y1, triangles[i + 1]);
   }
+  const grow = Math.max(0, reach - 0.5);
   const left = Math.floor(x0 - grow);
   const top = Math.floor(y0 - grow);
-  const width = Math.ceil(x1 + grow) - left;
-  const height = Math.ceil(y1 + grow) - top;
+  const width = Math.max(1, Math.ceil(x1 + grow) - left);
+  const height = Math.max(1, Math.ceil(y1 + grow) - top);
   const words = (width + 31) >> 5;
   const bits = new Uint32Array(words * height);
-  for (let t = 0; t < triangles.length; t += 6) drawTriangle(triangles, t, left, top, width, height, words, bits, grow);
+  for (let t = 0; t < triangles.length; t += 6) drawTriangle(triangles, t, left, top, width, height, words, bits, reach);
   return { width, height, words, bits, ...runsOf(bits, words, height), offset: [-left, -top] };
 }
 
-function runsOf(bits: Uint32Array, words: number, height: number): { runStart: Int32Array; runLength: Int32Array } {
+function runsOf(bits: Uint32Array, words: number, height: number): Pick<Mask, 'runStart' | 'runLength' | 'order'> {
   const runStart = new Int32Array(height);
   const runLength = new Int32Array(height);
+  let widest = 0;
   for (let r = 0; r < height; r++) {
-    let runs = 0;
-    let first = 0;
-    let length = 0;
-    for (let x = 0; x < words * 32; x++) {
-      if (!(bits[r * words + (x >> 5)] & (1 << (x & 31)))) {
-        length = 0;
-        continue;
-      }
-      if (length++ === 0 && runs++ === 0) first = x;
-      if (length > runLength[r]) runLength[r] = length;
-    }
+    const row = r * words;
+    const [first, longest, runs] = runsOfRow(bits, row, words, false);
     runStart[r] = runs > 1 ? -1 : first;
+    runLength[r] = longest;
+    if (longest > runLength[widest]) widest = r;
   }
-  return { runStart, runLength };
+  return { runStart, runLength, order: apart(height, widest) };
 }
 
-/** Sets the cells whose square, grown by `grow`, meets the triangle: separating axes, a little generous at sharp corners. */
+/** All rows, the given one first, each of the others about as far as can be from those before it (van der Corput). */
+function apart(height: number, first: number): Int32Array {
+  const order = new Int32Array(height);
+  order[0] = first;
+  let at = 1;
+  const bits = 32 - Math.clz32(Math.max(1, height - 1));
+  for (let i = 0; i < 1 << bits; i++) {
+    let r = 0;
+    for (let b = 0; b < bits; b++) if (i & (1 << b)) r |= 1 << (bits - 1 - b);
+    if (r < height && r !== first) order[at++] = r;
+  }
+  return order;
+}
+
+const found: [number, number, number] = [0, 0, 0];
+
+/** First cell, longest run and number of runs of set (or, flipped, of clear) cells of a row; whole words are taken at once. */
+function runsOfRow(bits: Uint32Array, row: number, words: number, flipped: boolean): [number, number, number] {
+  let [first, longest, runs, length] = [0, 0, 0, 0];
+  for (let w = 0; w < words; w++) {
+    const word = flipped ? ~bits[row + w] : bits[row + w] | 0;
+    if (word === -1) {
+      if (length === 0 && runs++ === 0) first = 32 * w;
+      length += 32;
+    } else if (word === 0) {
+      if (length > longest) longest = length;
+      length = 0;
+    } else
+      for (let b = 0; b < 32; b++) {
+        if (word & (1 << b)) {
+          if (length++ === 0 && runs++ === 0) first = 32 * w + b;
+        } else {
+          if (length > longest) longest = length;
+          length = 0;
+        }
+      }
+  }
+  found[0] = first;
+  found[1] = Math.max(longest, length);
+  found[2] = runs;
+  return found;
+}
+
+/** Sets the cells whose centre lies within reach of the triangle: separating axes, a little generous at sharp corners; a span a row. */
 function drawTriangle(
   p: Float64Array,
   o: number,
@@ -64,7 +105,7 @@ function drawTriangle(
   height: number,
   words: number,
   bits: Uint32Array,
-  grow: number,
+  reach: number,
 ): void {
   const ax = p[o] - left;
   const ay = p[o + 1] - top;
@@ -76,64 +117,133 @@ function drawTriangle(
     [bx, cx] = [cx, bx];
     [by, cy] = [cy, by];
   }
-  const reach = 0.5 + grow;
-  const edge = (x0: number, y0: number, x1: number, y1: number): [number, number, number] => {
-    const nx = -(y1 - y0);
-    const ny = x1 - x0;
-    return [nx, ny, nx * x0 + ny * y0 - reach * (Math.abs(nx) + Math.abs(ny))];
-  };
-  const edges = [edge(ax, ay, bx, by), edge(bx, by, cx, cy), edge(cx, cy, ax, ay)];
-  const fromX = Math.max(0, Math.floor(Math.min(ax, bx, cx) - grow));
-  const toX = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) + grow));
-  const fromY = Math.max(0, Math.floor(Math.min(ay, by, cy) - grow));
-  const toY = Math.min(height - 1, Math.floor(Math.max(ay, by, cy) + grow));
-  for (let y = fromY; y <= toY; y++)
-    for (let x = fromX; x <= toX; x++) {
-      const mx = x + 0.5;
-      const my = y + 0.5;
-      if (edges[0][0] * mx + edges[0][1] * my < edges[0][2]) continue;
-      if (edges[1][0] * mx + edges[1][1] * my < edges[1][2]) continue;
-      if (edges[2][0] * mx + edges[2][1] * my < edges[2][2]) continue;
-      bits[y * words + (x >> 5)] |= 1 << (x & 31);
+  const fromX = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - reach - 0.5));
+  const toX = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) + reach - 0.5));
+  const fromY = Math.max(0, Math.ceil(Math.min(ay, by, cy) - reach - 0.5));
+  const toY = Math.min(height - 1, Math.floor(Math.max(ay, by, cy) + reach - 0.5));
+  const [n0x, n0y] = [ay - by, bx - ax];
+  const [n1x, n1y] = [by - cy, cx - bx];
+  const [n2x, n2y] = [cy - ay, ax - cx];
+  const d0 = n0x * ax + n0y * ay - reach * (Math.abs(n0x) + Math.abs(n0y));
+  const d1 = n1x * bx + n1y * by - reach * (Math.abs(n1x) + Math.abs(n1y));
+  const d2 = n2x * cx + n2y * cy - reach * (Math.abs(n2x) + Math.abs(n2y));
+  for (let y = fromY; y <= toY; y++) {
+    const my = y + 0.5;
+    let low = fromX;
+    let high = toX;
+    // Where n·m ≥ d for each side: a half-line of the row each.
+    for (let k = 0; k < 3; k++) {
+      const nx = k === 0 ? n0x : k === 1 ? n1x : n2x;
+      const rest = (k === 0 ? d0 : k === 1 ? d1 : d2) - (k === 0 ? n0y : k === 1 ? n1y : n2y) * my;
+      if (nx > 0) low = Math.max(low, Math.ceil(rest / nx - 0.5 - 1e-9));
+      else if (nx < 0) high = Math.min(high, Math.floor(rest / nx - 0.5 + 1e-9));
+      else if (rest > 1e-9) high = -1;
     }
+    if (low > high) continue;
+    const row = y * words;
+    const [first, last] = [low >> 5, high >> 5];
+    const [start, end] = [-1 << (low & 31), -1 >>> (31 - (high & 31))];
+    if (first === last) bits[row + first] |= start & end;
+    else {
+      bits[row + first] |= start;
+      for (let w = first + 1; w < last; w++) bits[row + w] = 0xffffffff;
+      bits[row + last] |= end;
+    }
+  }
 }
 
-/** The tile being filled. */
+/** The first cell of the run of set cells that `cell` of a row belongs to. */
+function firstOfRun(bits: Uint32Array, row: number, cell: number): number {
+  let w = cell >> 5;
+  // Clear cells at or below it in its word.
+  let clear = ~bits[row + w] & (0xffffffff >>> (31 - (cell & 31)));
+  while (clear === 0 && w > 0) clear = ~bits[row + --w];
+  return clear === 0 ? 0 : 32 * w + 32 - Math.clz32(clear);
+}
+
+/** The last cell of the run of set cells that `cell` of a row belongs to. */
+function lastOfRun(bits: Uint32Array, row: number, cell: number, words: number): number {
+  let w = cell >> 5;
+  let clear = ~bits[row + w] & (-1 << (cell & 31));
+  while (clear === 0 && w < words - 1) clear = ~bits[row + ++w];
+  return clear === 0 ? 32 * words - 1 : 32 * w + 30 - Math.clz32(clear & -clear);
+}
+
+/** What is being filled: a tile, or a strip as high as it takes. */
 export class Grid {
   private readonly words: number;
   private readonly bits: Uint32Array;
-  /** Rows below this one are still empty. */
-  private filled = 0;
+  /** Rows from this one on are still empty. */
+  filled = 0;
   /** Longest run of free cells in each row: a wider row of a mask can't lie there, whatever its x. */
   private readonly room: Int32Array;
+  private hint = 0;
 
-  constructor(readonly size: number) {
-    this.room = new Int32Array(size).fill(size);
-    this.words = (size >> 5) + 2;
-    this.bits = new Uint32Array(this.words * size);
+  constructor(
+    readonly width: number,
+    readonly height = width,
+  ) {
+    this.room = new Int32Array(height).fill(width);
+    this.words = ((width + 31) >> 5) + 1;
+    this.bits = new Uint32Array(this.words * height);
+    // What lies beyond the edge is taken.
+    const over = width & 31;
+    for (let y = 0; y < height; y++) {
+      if (over) this.bits[y * this.words + (width >> 5)] = (-1 << over) >>> 0;
+      this.bits[(y + 1) * this.words - 1] = 0xffffffff;
+    }
+  }
+
+  /** Everything free again. */
+  clear(): void {
+    const { words, width } = this;
+    const whole = width >> 5;
+    for (let y = 0; y < this.filled; y++) {
+      this.bits.fill(0, y * words, y * words + whole);
+      if (width & 31) this.bits[y * words + whole] = (-1 << (width & 31)) >>> 0;
+    }
+    this.room.fill(width, 0, this.filled);
+    this.filled = 0;
   }
 
   /**
-   * x when a mask fits with its corner at (x, y); otherwise the next x worth trying. A row that is one run and lies on an
-   * occupied cell stays on it until its start has passed that cell, so everything between is skipped.
+   * x when a mask fits with its corner at (x, y); otherwise the next x worth trying: a run of set cells that lies on a run of taken
+   * ones lies on it until its first cell has passed the last of those, so everything between is skipped.
    */
   private next(mask: Mask, x: number, y: number): number {
+    const { height, order } = mask;
+    const { filled } = this;
+    // The row that met something last likely does so again; then rows far apart from each other, as neighbours are much alike.
+    if (this.hint < height && y + this.hint < filled) {
+      const next = this.nextOfRow(mask, x, y, this.hint);
+      if (next !== x) return next;
+    }
+    for (let i = 0; i < height; i++) {
+      const r = order[i];
+      if (y + r >= filled) continue;
+      const next = this.nextOfRow(mask, x, y, r);
+      if (next !== x) {
+        this.hint = r;
+        return next;
+      }
+    }
+    return x;
+  }
+
+  private nextOfRow(mask: Mask, x: number, y: number, r: number): number {
     const { bits, words } = this;
     const shift = x & 31;
-    const base = x >> 5;
-    const rows = Math.min(mask.height, this.filled - y);
-    for (let r = 0; r < rows; r++) {
-      const to = (y + r) * words + base;
-      const from = r * mask.words;
-      for (let w = 0; w < mask.words; w++) {
-        const m = mask.bits[from + w];
-        const low = bits[to + w] & (m << shift);
-        const high = shift > 0 ? bits[to + w + 1] & (m >>> (32 - shift)) : 0;
-        if (low === 0 && high === 0) continue;
-        if (mask.runStart[r] < 0) return x + 1;
-        const cell = high !== 0 ? 32 * (base + w + 1) + 31 - Math.clz32(high) : 32 * (base + w) + 31 - Math.clz32(low);
-        return cell - mask.runStart[r] + 1;
-      }
+    const to = (y + r) * words + (x >> 5);
+    const from = r * mask.words;
+    for (let w = mask.words - 1; w >= 0; w--) {
+      const m = mask.bits[from + w];
+      if (m === 0) continue;
+      const low = bits[to + w] & (m << shift);
+      const high = shift > 0 ? bits[to + w + 1] & (m >>> (32 - shift)) : 0;
+      if (low === 0 && high === 0) continue;
+      const cell = high !== 0 ? 32 * ((x >> 5) + w + 1) + 31 - Math.clz32(high) : 32 * ((x >> 5) + w) + 31 - Math.clz32(low);
+      const start = mask.runStart[r] >= 0 ? mask.runStart[r] : firstOfRun(mask.bits, from, cell - x);
+      return lastOfRun(bits, (y + r) * words, cell, words) - start + 1;
     }
     return x;
   }
@@ -146,33 +256,33 @@ export class Grid {
         const m = mask.bits[r * mask.words + w];
         const to = (y + r) * this.words + base + w;
         this.bits[to] |= m << shift;
-        if (shift > 0) this.bits[to + 1] |= m >>> (32 - shift);
+        if (shift > 0 && m >>> (32 - shift) !== 0) this.bits[to + 1] |= m >>> (32 - shift);
       }
     this.filled = Math.max(this.filled, y + mask.height);
-    for (let r = y; r < y + mask.height; r++) {
-      let run = 0;
-      let longest = 0;
-      for (let c = 0; c < this.size; c++) {
-        if (this.bits[r * this.words + (c >> 5)] & (1 << (c & 31))) run = 0;
-        else if (++run > longest) longest = run;
-      }
-      this.room[r] = longest;
-    }
+    for (let r = y; r < y + mask.height; r++) this.room[r] = runsOfRow(this.bits, r * this.words, this.words, true)[1];
   }
 
-  /** Whether some row of the mask is wider than any free run of the grid row it would lie on. */
-  private blocked(mask: Mask, y: number): boolean {
-    const { room } = this;
-    for (let r = 0; r < mask.height; r++) if (mask.runLength[r] > room[y + r]) return true;
-    return false;
+  /** The lowest row from `y` on where no row of the mask is wider than the longest free run it would lie on. */
+  private passable(mask: Mask, y: number, last: number): number {
+    const { room, filled } = this;
+    const { runLength, height } = mask;
+    search: for (; y <= last; y++) {
+      for (let r = Math.min(height, filled - y) - 1; r >= 0; r--)
+        if (runLength[r] > room[y + r]) {
+          // That row of the grid stays too narrow for this row of the mask; the rows of the mask below it come to lie on it next.
+          continue search;
+        }
+      return y;
+    }
+    return y;
   }
 
   /** The lowest, then leftmost place whose top stays under `bound`; null when there is none. */
   find(mask: Mask, bound: number): [number, number] | null {
-    const lastY = Math.min(this.size - mask.height, bound - mask.height);
-    const lastX = this.size - mask.width;
-    for (let y = 0; y <= lastY; y++) {
-      if (this.blocked(mask, y)) continue;
+    const lastY = Math.min(this.height - mask.height, bound - mask.height);
+    const lastX = this.width - mask.width;
+    if (lastX < 0) return null;
+    for (let y = this.passable(mask, 0, lastY); y <= lastY; y = this.passable(mask, y + 1, lastY)) {
       for (let x = 0; x <= lastX; ) {
         const next = this.next(mask, x, y);
         if (next === x) return [x, y];

@@ -1,5 +1,6 @@
 import { StageError } from '../../errors';
 import { convexHull } from '../../maths/hull';
+import { random } from '../../maths/random';
 import { checkpoint, QUIET, type Task } from '../../task';
 import { drawMask, Grid, type Mask } from './mask';
 
@@ -25,93 +26,207 @@ export interface PackOptions {
   rotate: boolean;
 }
 
+/** Cells along the tile while orders are tried. */
 const COARSE = 256;
-const FINE = 512;
+/** Most cells along the tile when places are settled; with as many texels every cell is one. */
+const FINE = 1024;
+/** Islands tried in other orders, in all: many islands get fewer tries. */
+const TRIES = 2400;
+
+interface Turned {
+  triangles: Float64Array;
+  angles: number[];
+  /** Extents as it lies at the first angle, mm. */
+  extent: [number, number];
+}
+
+interface Packed {
+  /** Height that was needed, as a share of the tile. */
+  height: number;
+  places: PackPlace[];
+}
 
 /**
- * Packs islands into the unit tile: masks on a grid with padding, several rotations each, largest first, lowest and then
- * leftmost free place. The largest scale that still fits is searched on a coarse grid with several orders, then settled on
- * a fine one. The same input always gives the same layout.
+ * Packs islands into the unit tile: masks on a grid with padding, quarter turns of each, the lowest and then leftmost free place in turn.
+ * A strip as wide as the tile is filled, so that every try says by how much it is too high or too low; orders are tried on a coarse
+ * grid (largest first by several measures, then exchanges that lower the strip), the best one is settled texel by texel.
+ * The same input always gives the same layout.
  *
  * @returns the scale (tile per mm) and a place for each island
  * @throws StageError `pack/…` when nothing fits even when tiny
  */
 export function pack(islands: readonly PackIsland[], options: PackOptions, task: Task = QUIET): { scale: number; places: PackPlace[] } {
   if (islands.length === 0) return { scale: 1, places: [] };
-  const turned = islands.map((i) => ({ ...i, angles: options.rotate ? anglesOf(i.triangles) : [0] }));
-  const area = islands.reduce((s, i) => s + areaOf(i.triangles), 0);
-  const extents = turned.map((i) => extentOf(i.triangles, i.angles[0]));
-  const all = islands.map((_, i) => i);
-  const orders = [
-    [...all].sort((a, b) => Math.max(...extents[b]) - Math.max(...extents[a]) || a - b),
-    [...all].sort((a, b) => extents[b][0] * extents[b][1] - extents[a][0] * extents[a][1] || a - b),
-    [...all].sort((a, b) => Math.min(...extents[b]) - Math.min(...extents[a]) || a - b),
-  ];
-  const most = Math.sqrt(0.9 / Math.max(area, 1e-12));
-  let best = { scale: 0, order: orders[0] };
-  for (const [k, order] of orders.entries()) {
+  const { turned, area, room, most } = prepared(islands, options);
+  const none = (): StageError =>
+    new StageError(
+      'pack/room',
+      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
+    );
+  if (room <= 0) throw none();
+  const coarse = new Strip(turned, COARSE, options);
+  let { order, scale } = coarseOrder(coarse, turned, area, most, TRIES, task);
+  const fine = new Strip(turned, Math.min(FINE, Math.max(options.size, COARSE)), options);
+  let best: { scale: number; places: PackPlace[] } | null = null;
+  const next = random(5);
+  scale = Math.min(most, scale);
+  let [failed, step] = [0, 1.012];
+  // The same order comes out a little higher or lower at every scale: each is tried in a few orders before it is given up.
+  for (let i = 0, tries = finely(islands.length); i < tries || (!best && i < 200); i++) {
     checkpoint(task);
-    const fits = (scale: number) => attempt(turned, order, scale, COARSE, options) !== null;
-    // Another order is only worth a search when it beats the best so far at once.
-    let low = best.scale * 1.02;
-    let high = most;
-    if (best.scale > 0 ? fits(low) : false) best = { scale: low, order };
-    else if (best.scale > 0) continue;
-    else low = most * 0.02;
-    for (let i = 0; i < (best.scale > 0 ? 4 : 7); i++) {
-      const scale = Math.sqrt(low * high);
-      if (fits(scale)) {
-        low = scale;
-        best = { scale, order };
-      } else high = scale;
+    const tried = failed === 0 ? order : exchanged(order, next);
+    const places = fine.fill(tried, scale, 1)?.places;
+    task.progress(0.6 + 0.4 * Math.min(1, i / tries), 'packing');
+    if (places) {
+      [best, order, failed] = [{ scale, places }, tried, 0];
+      if (scale >= most) break;
+      scale = Math.min(most, scale * step);
+    } else if (++failed >= 3) {
+      failed = 0;
+      if (!best) scale *= 0.985;
+      else if (step < 1.005) break;
+      else {
+        step = 1.004;
+        scale = best.scale * step;
+      }
     }
-    if (best.scale === 0 && fits(low)) best = { scale: low, order };
-    task.progress((0.6 * (k + 1)) / orders.length, 'packing');
   }
-  if (best.scale === 0)
-    throw new StageError(
-      'pack/room',
-      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
-    );
-  let done: PackPlace[] | null = null;
-  let scale = best.scale * 1.05;
-  for (let i = 0; i < 60 && !done; i++) {
-    checkpoint(task);
-    done = attempt(turned, best.order, scale, FINE, options);
-    if (!done) scale *= 0.985;
-    task.progress(0.6 + 0.4 * Math.min(1, i / 6), 'packing');
-  }
-  if (!done)
-    throw new StageError(
-      'pack/room',
-      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
-    );
-  return { scale, places: done };
+  if (!best) throw none();
+  return best;
 }
 
-function attempt(
-  islands: readonly { triangles: Float64Array; angles: number[] }[],
-  order: readonly number[],
-  scale: number,
-  cells: number,
-  options: PackOptions,
-): PackPlace[] | null {
-  const grid = new Grid(cells);
-  const grow = (options.padding / 2) * (cells / options.size);
-  const places = new Array<PackPlace>(islands.length);
-  for (const i of order) {
-    let best: { x: number; y: number; top: number; mask: Mask; angle: number } | null = null;
-    for (const angle of islands[i].angles) {
-      const mask = drawMask(turn(islands[i].triangles, angle, scale * cells), grow);
-      if (mask.width > cells || mask.height > cells) continue;
-      const at = grid.find(mask, best ? best.top - 1 : cells);
-      if (at) best = { x: at[0], y: at[1], top: at[1] + mask.height, mask, angle };
-    }
-    if (!best) return null;
-    grid.place(best.mask, best.x, best.y);
-    places[i] = { angle: best.angle, x: (best.x + best.mask.offset[0]) / cells, y: (best.y + best.mask.offset[1]) / cells };
+/** About how full the tile would be, 0 … 1, without settling anything; 0 where nothing fits. */
+export function estimate(islands: readonly PackIsland[], options: PackOptions): number {
+  if (islands.length === 0) return 0;
+  const { turned, area, room, most } = prepared(islands, options);
+  if (room <= 0) return 0;
+  const { scale } = coarseOrder(new Strip(turned, COARSE, options), turned, area, most, TRIES / 20, QUIET);
+  return area * scale * scale;
+}
+
+/** Sides of the smallest box round an island, the longer one first, mm. */
+export function boxOf(triangles: Float64Array): [number, number] {
+  const hull = hullOf(triangles);
+  const [w, h] = extentOf(hull, anglesOf(hull, 0)[0]);
+  return w >= h ? [w, h] : [h, w];
+}
+
+function prepared(islands: readonly PackIsland[], options: PackOptions): { turned: Turned[]; area: number; room: number; most: number } {
+  const turned = islands.map((i): Turned => {
+    const hull = hullOf(i.triangles);
+    const angles = options.rotate ? anglesOf(hull, areaOf(i.triangles)) : [0];
+    return { triangles: i.triangles, angles, extent: extentOf(hull, angles[0]) };
+  });
+  const area = Math.max(
+    1e-12,
+    islands.reduce((s, i) => s + areaOf(i.triangles), 0),
+  );
+  // However they are turned, none may be longer than the tile without its rim.
+  const room = 1 - options.padding / options.size;
+  const most = turned.reduce((s, { extent }) => Math.min(s, room / Math.max(...extent, 1e-12)), Math.sqrt(1 / area));
+  return { turned, area, room, most };
+}
+
+/** The best of several orders, and about the scale at which it fills the tile. */
+function coarseOrder(
+  strip: Strip,
+  islands: readonly Turned[],
+  area: number,
+  most: number,
+  mostTries: number,
+  task: Task,
+): { order: number[]; scale: number } {
+  const all = islands.map((_, i) => i);
+  const by = (of: (e: [number, number]) => number) => [...all].sort((a, b) => of(islands[b].extent) - of(islands[a].extent) || a - b);
+  const orders = [by(([w, h]) => Math.max(w, h)), by(([w, h]) => w * h), by(([w, h]) => Math.min(w, h))];
+  let scale = Math.min(most, Math.sqrt(0.6 / area));
+  let order = orders[0];
+  let height = strip.fill(order, scale)?.height ?? Infinity;
+  // First about the right scale, then orders at that scale: they differ by how high a strip they need.
+  for (let i = 0; i < 12 && (height > 1.05 || height < 0.95); i++) {
+    const next = Math.min(most, scale * (Number.isFinite(height) ? Math.min(1.5, Math.max(0.5, 1 / Math.sqrt(height))) : 0.7));
+    if (next === scale) break;
+    scale = next;
+    height = strip.fill(order, scale)?.height ?? Infinity;
   }
-  return places;
+  for (const other of orders.slice(1)) {
+    const made = strip.fill(other, scale, height);
+    if (made && made.height < height) [order, height] = [other, made.height];
+  }
+  const next = random(11);
+  const tries = islands.length < 3 ? 0 : Math.min(60, Math.floor(mostTries / islands.length));
+  for (let i = 0; i < tries; i++) {
+    checkpoint(task);
+    const other = exchanged(order, next);
+    const made = strip.fill(other, scale, height);
+    if (made && made.height <= height) [order, height] = [other, made.height];
+    task.progress((0.6 * i) / tries, 'packing');
+  }
+  return { order, scale: Number.isFinite(height) ? Math.min(most, scale / Math.sqrt(Math.max(height, 0.25))) : scale };
+}
+
+/** How often places are settled: many islands fit about as well in one order as in another. */
+const finely = (islands: number): number => Math.max(8, Math.min(30, Math.round(1200 / islands)));
+
+/** The order with one island put elsewhere: what is large decides, the small ones fill what is left. */
+function exchanged(order: readonly number[], next: () => number): number[] {
+  const other = [...order];
+  const a = Math.floor(next() ** 2 * other.length);
+  const b = Math.min(other.length - 1, Math.max(0, a + Math.round((next() - 0.5) * Math.max(4, other.length / 3))));
+  other.splice(b, 0, ...other.splice(a, 1));
+  return other;
+}
+
+/** A strip as wide as the tile, and the masks of the islands at the scale they were asked for last. */
+class Strip {
+  private readonly grid: Grid;
+  private readonly reach: number;
+  private masks: (Mask | null)[][] = [];
+  private scale = 0;
+
+  constructor(
+    private readonly islands: readonly Turned[],
+    private readonly cells: number,
+    options: PackOptions,
+  ) {
+    this.grid = new Grid(cells, 2 * cells);
+    const grow = ((options.padding / 2) * cells) / options.size;
+    // Where a cell is a texel, what counts are its centres; coarser cells keep half of one more.
+    // A hair more: rounding must not bring a centre in that was just outside.
+    this.reach = (cells >= options.size ? Math.max(0.5, grow) : grow + 0.5) + 0.02;
+  }
+
+  private mask(i: number, k: number): Mask {
+    const known = this.masks[i][k];
+    if (known) return known;
+    const made = drawMask(turn(this.islands[i].triangles, this.islands[i].angles[k], this.scale * this.cells), this.reach);
+    this.masks[i][k] = made;
+    return made;
+  }
+
+  /** Fills the strip in an order. Null when an island is wider than it, or it gets as high as `bound` or twice the tile. */
+  fill(order: readonly number[], scale: number, bound = 2): Packed | null {
+    const { cells, grid, islands } = this;
+    if (scale !== this.scale) {
+      this.scale = scale;
+      this.masks = islands.map((i) => i.angles.map(() => null));
+    }
+    grid.clear();
+    const highest = Math.min(grid.height, Math.ceil(bound * cells));
+    const places = new Array<PackPlace>(islands.length);
+    for (const i of order) {
+      let best: { x: number; y: number; top: number; mask: Mask; angle: number } | null = null;
+      for (const [k, angle] of islands[i].angles.entries()) {
+        const mask = this.mask(i, k);
+        const at = grid.find(mask, best ? best.top - 1 : highest);
+        if (at) best = { x: at[0], y: at[1], top: at[1] + mask.height, mask, angle };
+      }
+      if (!best) return null;
+      grid.place(best.mask, best.x, best.y);
+      places[i] = { angle: best.angle, x: (best.x + best.mask.offset[0]) / cells, y: (best.y + best.mask.offset[1]) / cells };
+    }
+    return { height: grid.filled / cells, places };
+  }
 }
 
 function turn(p: Float64Array, angle: number, scale: number): Float64Array {
@@ -132,12 +247,15 @@ function areaOf(p: Float64Array): number {
   return sum;
 }
 
-function extentOf(p: Float64Array, angle: number): [number, number] {
+const hullOf = (p: Float64Array): [number, number][] =>
+  convexHull(Array.from({ length: p.length / 2 }, (_, i) => [p[2 * i], p[2 * i + 1]]));
+
+function extentOf(hull: readonly [number, number][], angle: number): [number, number] {
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < p.length; i += 2) {
-    const x = c * p[i] - s * p[i + 1];
-    const y = s * p[i] + c * p[i + 1];
+  for (const [px, py] of hull) {
+    const x = c * px - s * py;
+    const y = s * px + c * py;
     x0 = Math.min(x0, x);
     x1 = Math.max(x1, x);
     y0 = Math.min(y0, y);
@@ -146,20 +264,16 @@ function extentOf(p: Float64Array, angle: number): [number, number] {
   return [x1 - x0, y1 - y0];
 }
 
-/** Quarter turns of the smallest box round the island (long side level first); half turns too where it is not box-like. */
-function anglesOf(p: Float64Array): number[] {
-  const hull = convexHull(Array.from({ length: p.length / 2 }, (_, i) => [p[2 * i], p[2 * i + 1]]));
+/** Quarter turns of the smallest box round the island, its long side level first; two of them where it fills that box. */
+function anglesOf(hull: readonly [number, number][], area: number): number[] {
   let best = { angle: 0, area: Infinity };
   for (let i = 0; i < hull.length; i++) {
     const [a, b] = [hull[i], hull[(i + 1) % hull.length]];
     const angle = -Math.atan2(b[1] - a[1], b[0] - a[0]);
-    const [w, h] = extentOf(Float64Array.from(hull.flat()), angle);
-    if (w * h < best.area - 1e-9) best = { angle: w >= h ? angle : angle + Math.PI / 2, area: w * h };
+    const [w, h] = extentOf(hull, angle);
+    if (w * h < best.area * (1 - 1e-6)) best = { angle: w >= h ? angle : angle + Math.PI / 2, area: w * h };
   }
-  const boxLike = areaOf(p) > 0.9 * best.area;
   const quarter = Math.PI / 2;
   const base = [best.angle, best.angle + quarter];
-  return boxLike
-    ? base
-    : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter, best.angle + quarter / 2, best.angle + 2.5 * quarter];
+  return area > 0.9 * best.area ? base : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter];
 }
