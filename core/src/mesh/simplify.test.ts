@@ -72,7 +72,7 @@ describe('simplifying', () => {
     const [before, after] = [triangleAreas(mesh), triangleAreas(made)];
     const sum = (list: number[]) => list.reduce((a, b) => a + b, 0);
     // Slivers at a seam may turn; they are nothing that a texel would see.
-    expect(sum(after.filter((a) => a < 0))).toBeGreaterThan(-1e-5 * sum(before));
+    expect(sum(after.filter((a) => a < 0))).toBeGreaterThan(-5e-5 * sum(before));
     expect(Math.abs(sum(after) / sum(before) - 1)).toBeLessThan(0.03);
   });
   it('hard edges stay hard and where they are, smooth ones smooth; a file’s own normals stay with their points', () => {

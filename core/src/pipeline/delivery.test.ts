@@ -269,7 +269,7 @@ describe('hand-off of the lantern', () => {
   });
   it('preflight names what is stale, open, over or unlicensed, worst first, and where to mend it', () => {
     // At a quarter of its size the rims of open parts are many texels among few: what the judge says of that is no matter here.
-    const sound = { ...state, bake: { ...baked.figures, missedShare: 0 } };
+    const sound = { ...state, bake: { ...baked.figures, verdict: { level: 'ok' as const, sentence: 'Sound.', change: null } } };
     expect(preflight(sound).filter((l) => l.level === 'over')).toEqual([]);
     const bad: AssetState = {
       ...state,

@@ -4,7 +4,7 @@ import { UNLAID } from '../mesh/rework';
 import { checkpoint, QUIET, type Task } from '../task';
 import { areaLaid, type Chart, ChartMaker, matchArea, rimsOf } from './flatten/chart';
 import { folds, rimCrosses } from './flatten/check';
-import { relax } from './flatten/dirichlet';
+import { type Effort, relax } from './flatten/dirichlet';
 import { framesOf, patternOf } from './flatten/frames';
 import { lscm } from './flatten/lscm';
 import { tutte } from './flatten/tutte';
@@ -173,13 +173,22 @@ class Flattening {
       method = 'barycentric';
       if (!uv || folds(chart, uv, frames) > 0) return single && uv ? { chart, uv, method } : null;
     }
-    const eased = relax(chart, uv, { steps: method === 'conformal' ? 8 : 25, least: 2e-4 }, frames, pattern);
+    const eased = relax(chart, uv, effortFor(method, chart.points.length / 3), frames, pattern);
     if (eased.after < eased.before) uv = eased.uv;
     uv = matchArea(chart, uv);
     if (single || (fine(uv) && stretchOf(chart, uv) <= limit)) return { chart, uv, method };
     return null;
   }
 }
+
+/**
+ * How long a layout is relaxed: a conformal one is nearly there, a barycentric one far off. A step on many vertices takes seconds, and what
+ * is divided so finely is hardly stretched within a triangle.
+ */
+const effortFor = (method: Laid['method'], vertices: number): Effort =>
+  method === 'conformal'
+    ? { steps: Math.max(1, Math.min(8, Math.round(4000 / vertices))), least: 2e-4 }
+    : { steps: Math.max(6, Math.min(25, Math.round(40_000 / vertices))), least: 2e-4 };
 
 function stretchOf(chart: Chart, uv: Float64Array): number {
   const sum = new StretchSum();
