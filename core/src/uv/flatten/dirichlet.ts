@@ -117,20 +117,29 @@ export function energyOf(chart: Chart, uv: Float64Array, { flat, area }: Frames 
   let sum = 0;
   for (let t = 0; t < area.length; t++) {
     if (area[t] === 0) continue;
-    const a = 2 * triangles[3 * t];
-    const b = 2 * triangles[3 * t + 1];
-    const c = 2 * triangles[3 * t + 2];
-    const [x1, x2, y2] = [flat[3 * t], flat[3 * t + 1], flat[3 * t + 2]];
-    const j00 = (uv[b] - uv[a]) / x1;
-    const j10 = (uv[b + 1] - uv[a + 1]) / x1;
-    const j01 = (uv[c] - uv[a] - j00 * x2) / y2;
-    const j11 = (uv[c + 1] - uv[a + 1] - j10 * x2) / y2;
+    const j = jacobian(triangles, uv, flat, t);
+    const [j00, j01, j10, j11] = [j[0], j[1], j[2], j[3]];
     const det = j00 * j11 - j01 * j10;
     if (!(det > 0)) return Infinity;
     const norm = j00 * j00 + j01 * j01 + j10 * j10 + j11 * j11;
     sum += area[t] * norm * (1 + 1 / (det * det));
   }
   return sum;
+}
+
+const found = new Float64Array(4);
+
+/** How a triangle is mapped from its own plane into the layout: J = D·B with B the inverse of its own sides, by rows. Overwritten by the next. */
+function jacobian(triangles: Uint32Array, uv: Float64Array, flat: Float64Array, t: number): Float64Array {
+  const a = 2 * triangles[3 * t];
+  const b = 2 * triangles[3 * t + 1];
+  const c = 2 * triangles[3 * t + 2];
+  const [x1, x2, y2] = [flat[3 * t], flat[3 * t + 1], flat[3 * t + 2]];
+  found[0] = (uv[b] - uv[a]) / x1;
+  found[2] = (uv[b + 1] - uv[a + 1]) / x1;
+  found[1] = (uv[c] - uv[a] - found[0] * x2) / y2;
+  found[3] = (uv[c + 1] - uv[a + 1] - found[2] * x2) / y2;
+  return found;
 }
 
 /** Adds a triangle’s gradient and puts its positive Hessian (6 × 6, rows x₀ y₀ x₁ y₁ x₂ y₂) into `own`. */
@@ -147,11 +156,8 @@ function hessian(
   const b = 2 * triangles[3 * t + 1];
   const c = 2 * triangles[3 * t + 2];
   const [x1, x2, y2] = [flat[3 * t], flat[3 * t + 1], flat[3 * t + 2]];
-  // J = D·B with B the inverse of the triangle’s own sides.
-  const j00 = (uv[b] - uv[a]) / x1;
-  const j10 = (uv[b + 1] - uv[a + 1]) / x1;
-  const j01 = (uv[c] - uv[a] - j00 * x2) / y2;
-  const j11 = (uv[c + 1] - uv[a + 1] - j10 * x2) / y2;
+  const m = jacobian(triangles, uv, flat, t);
+  const [j00, j01, j10, j11] = [m[0], m[1], m[2], m[3]];
   // Singular values and the turns of both sides: J = R(u)·diag(s1, s2)·R(v)ᵀ with determinants 1.
   const [e, f, g, h] = [(j00 + j11) / 2, (j00 - j11) / 2, (j10 + j01) / 2, (j10 - j01) / 2];
   const q = Math.sqrt(e * e + h * h);

@@ -2,7 +2,7 @@ import { edgesOf, edgeValence, Groups } from '../../mesh/connectivity';
 import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../../task';
 import type { Flattened } from '../charts';
-import { boxOf, estimate, type PackIsland, type PackOptions } from './pack';
+import { areaOf, boxOf, estimate, type PackIsland, type PackOptions } from './pack';
 
 /** A part laid flat, what its islands are weighted by, and which may be divided. */
 export interface Divisible {
@@ -237,11 +237,4 @@ function together(faces: readonly number[], { start, face }: Neighbours): boolea
       left--;
     }
   return left === 1;
-}
-
-function areaOf(p: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < p.length; i += 6)
-    sum += Math.abs((p[i + 2] - p[i]) * (p[i + 5] - p[i + 1]) - (p[i + 3] - p[i + 1]) * (p[i + 4] - p[i])) / 2;
-  return sum;
 }

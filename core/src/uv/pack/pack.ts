@@ -240,7 +240,8 @@ function turn(p: Float64Array, angle: number, scale: number): Float64Array {
   return out;
 }
 
-function areaOf(p: Float64Array): number {
+/** Area of an island’s triangles, mm². */
+export function areaOf(p: Float64Array): number {
   let sum = 0;
   for (let i = 0; i < p.length; i += 6)
     sum += Math.abs((p[i + 2] - p[i]) * (p[i + 5] - p[i + 1]) - (p[i + 3] - p[i + 1]) * (p[i + 4] - p[i])) / 2;

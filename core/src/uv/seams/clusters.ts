@@ -1,4 +1,6 @@
+import TinyQueue from 'tinyqueue';
 import { edgeValence } from '../../mesh/connectivity';
+import { cornerAngles } from '../../mesh/normals';
 import { faceCount, type PolyMesh } from '../../mesh/polymesh';
 import type { FaceGraph } from './regions';
 
@@ -12,7 +14,7 @@ export interface ClusterOptions {
   dear?: ArrayLike<number>;
 }
 
-/** Nine sums over a set of faces: area, area · normal, area · normal · normalᵀ (xx yy zz xy xz yz), and squared defects inside. */
+/** Sums over a set of faces: area, area · normal (3), area · normal · normalᵀ (xx yy zz xy xz yz), and squared angle defects inside. */
 const SUMS = 11;
 
 /**
@@ -45,7 +47,7 @@ class Clustering {
   private readonly lengths: Float64Array;
   private readonly extent: number;
   private readonly near: Int32Array;
-  private heap: [key: number, a: number, b: number, versions: number][] = [];
+  private readonly queue = new TinyQueue<[key: number, a: number, b: number, versions: number]>([], (x, y) => x[0] - y[0]);
 
   constructor(
     private readonly mesh: PolyMesh,
@@ -64,24 +66,19 @@ class Clustering {
     for (const [i, f] of faces.entries()) {
       this.of[f] = i;
       this.beside.push(new Map());
-      const area = areaOfFace(mesh, f);
-      whole += area;
-      const [x, y, z] = [graph.normals[3 * f], graph.normals[3 * f + 1], graph.normals[3 * f + 2]];
-      this.sums.set(
-        [area, area * x, area * y, area * z, area * x * x, area * y * y, area * z * z, area * x * y, area * x * z, area * y * z, 0],
-        SUMS * i,
-      );
+      this.sums.set(sumsOfFace(mesh, graph.normals, f), SUMS * i);
+      whole += this.sums[SUMS * i];
     }
     this.extent = Math.sqrt(whole) || 1;
     const { edges } = graph;
+    const angles = cornerAngles(mesh);
     this.lengths = new Float64Array(edges.count);
     this.borders = new Int32Array(p.length / 3);
     this.near = new Int32Array(p.length / 3);
     this.defect = new Float64Array(p.length / 3).fill(2 * Math.PI);
     for (const f of faces)
       for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
-        const last = c === mesh.faceStart[f] ? mesh.faceStart[f + 1] - 1 : c - 1;
-        this.defect[mesh.faceVert[c]] -= angleBetween(p, 3 * mesh.faceVert[c], 3 * mesh.faceVert[last], 3 * mesh.faceVert[edges.next[c]]);
+        this.defect[mesh.faceVert[c]] -= angles[c];
         const e = edges.ofCorner[c];
         const [v, w] = [edges.ends[2 * e], edges.ends[2 * e + 1]];
         if (this.lengths[e] === 0)
@@ -175,39 +172,14 @@ class Clustering {
     if (!shared) return;
     const key = this.cost(a, b, shared);
     if (key > this.options.worth) return;
-    const { heap } = this;
     // To ten places: what rounding makes of alike pairs must not decide which comes first, or the scale of a file would.
-    heap.push([Math.round(key * 1e10) / 1e10, a, b, this.version[a] + this.version[b]]);
-    for (let i = heap.length - 1; i > 0; ) {
-      const up = (i - 1) >> 1;
-      if (heap[up][0] <= heap[i][0]) break;
-      [heap[up], heap[i]] = [heap[i], heap[up]];
-      i = up;
-    }
-  }
-
-  private pop(): [number, number, number, number] {
-    const { heap } = this;
-    const top = heap[0];
-    const end = heap.pop() as [number, number, number, number];
-    if (heap.length > 0) {
-      heap[0] = end;
-      for (let i = 0; ; ) {
-        let c = 2 * i + 1;
-        if (c >= heap.length) break;
-        if (c + 1 < heap.length && heap[c + 1][0] < heap[c][0]) c++;
-        if (heap[i][0] <= heap[c][0]) break;
-        [heap[i], heap[c]] = [heap[c], heap[i]];
-        i = c;
-      }
-    }
-    return top;
+    this.queue.push([Math.round(key * 1e10) / 1e10, a, b, this.version[a] + this.version[b]]);
   }
 
   join(): void {
     for (let a = 0; a < this.beside.length; a++) for (const b of this.beside[a].keys()) if (b > a) this.push(a, b);
-    while (this.heap.length > 0) {
-      const [, a, b, versions] = this.pop();
+    for (let next = this.queue.pop(); next; next = this.queue.pop()) {
+      const [, a, b, versions] = next;
       if (this.parent[a] !== a || this.parent[b] !== b) continue;
       if (this.version[a] + this.version[b] !== versions) {
         // One of them has grown since: what joining them costs now is asked again.
@@ -258,14 +230,7 @@ class Clustering {
     const { of, faces, mesh, graph, sums } = this;
     for (const f of faces) of[f] = this.root(of[f]);
     const single = new Float64Array(SUMS * faces.length);
-    for (const [i, f] of faces.entries()) {
-      const area = areaOfFace(mesh, f);
-      const [x, y, z] = [graph.normals[3 * f], graph.normals[3 * f + 1], graph.normals[3 * f + 2]];
-      single.set(
-        [area, area * x, area * y, area * z, area * x * x, area * y * y, area * z * z, area * x * y, area * x * z, area * y * z, 0],
-        SUMS * i,
-      );
-    }
+    for (const [i, f] of faces.entries()) single.set(sumsOfFace(mesh, graph.normals, f), SUMS * i);
     const { worth, most } = this.options;
     for (let pass = 0; pass < 6; pass++) {
       let moves = 0;
@@ -339,6 +304,13 @@ export function leastEigenvalue(xx: number, yy: number, zz: number, xy: number, 
   return mean + 2 * p * Math.cos(angle + (2 * Math.PI) / 3);
 }
 
+/** The sums of one face by itself. */
+function sumsOfFace(mesh: PolyMesh, normals: Float64Array, f: number): number[] {
+  const area = areaOfFace(mesh, f);
+  const [x, y, z] = normals.subarray(3 * f, 3 * f + 3);
+  return [area, x, y, z, x * x, y * y, z * z, x * y, x * z, y * z, 0].map((v, k) => (k === 0 ? area : area * v));
+}
+
 function areaOfFace(mesh: PolyMesh, f: number): number {
   const p = mesh.positions;
   const [from, to] = [mesh.faceStart[f], mesh.faceStart[f + 1]];
@@ -353,11 +325,4 @@ function areaOfFace(mesh: PolyMesh, f: number): number {
     z += ux * vy - uy * vx;
   }
   return Math.sqrt(x * x + y * y + z * z) / 2;
-}
-
-function angleBetween(p: Float64Array, o: number, a: number, b: number): number {
-  const [ux, uy, uz] = [p[a] - p[o], p[a + 1] - p[o + 1], p[a + 2] - p[o + 2]];
-  const [vx, vy, vz] = [p[b] - p[o], p[b + 1] - p[o + 1], p[b + 2] - p[o + 2]];
-  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-  return Math.atan2(Math.sqrt(x * x + y * y + z * z), ux * vx + uy * vy + uz * vz);
 }

@@ -1,3 +1,4 @@
+import TinyQueue from 'tinyqueue';
 import { type Edges, edgesOf, edgeValence } from '../../mesh/connectivity';
 import { faceNormals, hardEdges } from '../../mesh/normals';
 import { attribute, faceCount, type PolyMesh } from '../../mesh/polymesh';
@@ -100,35 +101,10 @@ function spreadOver(
   const { normals, centres } = graph;
   const distance = new Map<number, number>();
   const owner = new Map<number, number>();
-  const heap: [number, number, number, number][] = [];
-  const push = (item: [number, number, number, number]) => {
-    heap.push(item);
-    for (let i = heap.length - 1; i > 0; ) {
-      const up = (i - 1) >> 1;
-      if (heap[up][0] <= heap[i][0]) break;
-      [heap[up], heap[i]] = [heap[i], heap[up]];
-      i = up;
-    }
-  };
-  const pop = (): [number, number, number, number] => {
-    const top = heap[0];
-    const end = heap.pop() as [number, number, number, number];
-    if (heap.length > 0) {
-      heap[0] = end;
-      for (let i = 0; ; ) {
-        let c = 2 * i + 1;
-        if (c >= heap.length) break;
-        if (c + 1 < heap.length && heap[c + 1][0] < heap[c][0]) c++;
-        if (heap[i][0] <= heap[c][0]) break;
-        [heap[i], heap[c]] = [heap[c], heap[i]];
-        i = c;
-      }
-    }
-    return top;
-  };
-  for (const [f, who] of seeds) push([0, f, who, f]);
-  while (heap.length > 0) {
-    const [d, f, who, seed] = pop();
+  const queue = new TinyQueue<[distance: number, face: number, owner: number, seed: number]>([], (a, b) => a[0] - b[0]);
+  for (const [f, who] of seeds) queue.push([0, f, who, f]);
+  for (let next = queue.pop(); next; next = queue.pop()) {
+    const [d, f, who, seed] = next;
     if (owner.has(f)) continue;
     owner.set(f, who);
     distance.set(f, d);
@@ -141,7 +117,7 @@ function spreadOver(
       );
       const cos =
         normals[3 * seed] * normals[3 * g] + normals[3 * seed + 1] * normals[3 * g + 1] + normals[3 * seed + 2] * normals[3 * g + 2];
-      push([d + step * (1 + 2 * (1 - cos)), g, who, seed]);
+      queue.push([d + step * (1 + 2 * (1 - cos)), g, who, seed]);
     }
   }
   return { distance, owner };

@@ -1,3 +1,4 @@
+import TinyQueue from 'tinyqueue';
 import type { Edges } from '../../mesh/connectivity';
 import type { Chart, Rims } from '../flatten/chart';
 
@@ -36,12 +37,12 @@ export function slit(edges: Edges, chart: Chart, { loops }: Rims, dear?: ArrayLi
   }
   const distance = new Float64Array(n).fill(Infinity);
   const by = new Int32Array(n).fill(-1);
-  const heap = new Heap();
+  const queue = new TinyQueue<[distance: number, vertex: number]>([], (a, b) => a[0] - b[0]);
   for (const v of from) {
     distance[v] = 0;
-    heap.push(0, v);
+    queue.push([0, v]);
   }
-  for (let top = heap.pop(); top; top = heap.pop()) {
+  for (let top = queue.pop(); top; top = queue.pop()) {
     const [d, v] = top;
     if (d > distance[v]) continue;
     if (goal[v]) {
@@ -55,7 +56,7 @@ export function slit(edges: Edges, chart: Chart, { loops }: Rims, dear?: ArrayLi
       if (next >= distance[w]) continue;
       distance[w] = next;
       by[w] = side[p];
-      heap.push(next, w);
+      queue.push([next, w]);
     }
   }
   return [];
@@ -63,35 +64,3 @@ export function slit(edges: Edges, chart: Chart, { loops }: Rims, dear?: ArrayLi
 
 const apart = (p: Float64Array, a: number, b: number): number =>
   Math.hypot(p[3 * a] - p[3 * b], p[3 * a + 1] - p[3 * b + 1], p[3 * a + 2] - p[3 * b + 2]);
-
-/** The nearest first. */
-class Heap {
-  private readonly items: [number, number][] = [];
-  push(key: number, value: number): void {
-    const { items } = this;
-    items.push([key, value]);
-    for (let i = items.length - 1; i > 0; ) {
-      const up = (i - 1) >> 1;
-      if (items[up][0] <= items[i][0]) break;
-      [items[up], items[i]] = [items[i], items[up]];
-      i = up;
-    }
-  }
-  pop(): [number, number] | undefined {
-    const { items } = this;
-    const top = items[0];
-    const end = items.pop();
-    if (items.length > 0 && end) {
-      items[0] = end;
-      for (let i = 0; ; ) {
-        let c = 2 * i + 1;
-        if (c >= items.length) break;
-        if (c + 1 < items.length && items[c + 1][0] < items[c][0]) c++;
-        if (items[i][0] <= items[c][0]) break;
-        [items[i], items[c]] = [items[c], items[i]];
-        i = c;
-      }
-    }
-    return top;
-  }
-}
