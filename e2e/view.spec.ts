@@ -56,6 +56,7 @@ test('the view: shade on the ground, corners shaded when wanted and as it was le
     const item = page.getByRole('menuitemcheckbox', { name: 'Corners unshaded' });
     await expect(item).toHaveAttribute('aria-checked', 'true');
     await item.click();
+    await expect(page.getByRole('menu')).toHaveCount(0);
     await page.mouse.move(0, 0);
     await expect.poll(async () => (await atRest(page, plate)).light.filter((v, i) => Math.abs(v - plain.light[i]) > 3).length).toBe(0);
   });

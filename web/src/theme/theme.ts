@@ -148,6 +148,10 @@ export const theme = createTheme({
       defaultProps: { size: 'small' },
       styleOverrides: { root: { lineHeight: 1.4 }, select: { paddingBlock: 3.5, fontSize: 13 } },
     },
+    // What opens stands at once: while it grows, a press and its release can meet two entries, and nothing is chosen.
+    MuiMenu: { defaultProps: { transitionDuration: 0 } },
+    MuiPopover: { defaultProps: { transitionDuration: 0 } },
+    MuiCollapse: { defaultProps: { timeout: 0 } },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13 } } },
     MuiNativeSelect: { styleOverrides: { select: { minHeight: 0, '&&': { paddingBlock: 3 } } } },
     MuiCheckbox: { defaultProps: { size: 'small' }, styleOverrides: { root: { padding: 3 } } },

@@ -45,8 +45,6 @@ export function StepMenu({
       open={anchor !== null}
       anchorEl={anchor}
       onClose={onClose}
-      // It stands at once: while it grew, a press and its release could meet two different entries, and nothing was chosen.
-      transitionDuration={0}
       slotProps={{ list: { dense: true, sx: { pt: 0, maxWidth: 360 } }, paper: { sx: { maxHeight: '72vh' } } }}
     >
       <Box component="li" sx={{ position: 'sticky', top: 0, zIndex: 2, bgcolor: 'background.paper', px: 2, py: 1 }}>
