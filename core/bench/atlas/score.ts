@@ -16,12 +16,18 @@ export interface Score {
   gap: number;
   /** Edges of the surface that lie apart in the layout, as a share of the root of its area. */
   seam: number;
+  /** The same, each edge counted as much as the more looked-at of its faces is looked at. */
+  shown: number;
   /** Vertices of position and layout. */
   vertices: number;
 }
 
-/** Scores a mesh of triangles with `uv` (corner, shares of the tile). Vertices of one position count as one. */
-export function score(mesh: PolyMesh, size: number): Score {
+/**
+ * Scores a mesh of triangles with `uv` (corner, shares of the tile). Vertices of one position count as one.
+ *
+ * @param looks what share of the looks at each triangle arrives, 0 … 1
+ */
+export function score(mesh: PolyMesh, size: number, looks: ArrayLike<number>): Score {
   const uv = mesh.attributes.find((a) => a.name === 'uv')?.data;
   if (!uv) throw new Error('there is no layout to score');
   const { positions, faceVert, triangles } = mesh;
@@ -53,10 +59,14 @@ export function score(mesh: PolyMesh, size: number): Score {
       byEdge.set(name, list);
     }
   let seam = 0;
+  let shown = 0;
   for (const list of byEdge.values())
     for (let i = 1; i < list.length; i++) {
       if (list[i].a === list[0].a && list[i].b === list[0].b) parent[root(list[i].t)] = root(list[0].t);
-      else seam += list[i].length;
+      else {
+        seam += list[i].length;
+        shown += list[i].length * Math.max(looks[list[i].t], looks[list[0].t]);
+      }
     }
   const island = Int32Array.from({ length: n }, (_, t) => root(t));
   const sums = new Map<number, { space: number; laid: number; stretched: number }>();
@@ -117,6 +127,7 @@ export function score(mesh: PolyMesh, size: number): Score {
     flips,
     even: at(0.05) / at(0.95),
     seam: seam / Math.sqrt(space),
+    shown: shown / Math.sqrt(space),
     vertices: vertices.size,
   };
 }

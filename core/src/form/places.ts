@@ -205,7 +205,7 @@ export function checkPlaces(x: unknown, where: string): Place[] {
     return { patch, u, v };
   });
 }
-const MOST_PLACES = 5000;
+export const MOST_PLACES = 5000;
 const LONGEST_PATCH = 400;
 
 const share = (x: unknown): x is number => typeof x === 'number' && x >= -0.01 && x <= 1.01;

@@ -1,9 +1,11 @@
 import { InputError } from '../errors';
 import type { Vec3 } from '../maths/vec3';
+import { edgesOf } from '../mesh/connectivity';
 import { triangleArea } from '../mesh/measures';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
 import { angle, checkFields, choice, type Field, place, words } from './fields';
-import { checkLines, checkPlaces, edgesAt, facesAt, type PatchIndex, type PickedLine, type Place, patchIndex, patchOf } from './places';
+import { checkLines, checkPlaces, edgesAt, facesAt, MOST_PLACES, type PatchIndex, type Place, patchIndex, patchOf } from './places';
+import { checkPath, isPath, PathFinder, type PickedSeam, sidesOf } from './seam-paths';
 import { facesFacing, facesFrom, strayFaces } from './select';
 
 /** Which faces a rule means. */
@@ -35,9 +37,6 @@ export interface Region {
   /** The material a file gave these faces; the part's own where there is none. */
   material?: string;
 }
-
-/** A seam picked by hand. */
-export type PickedSeam = PickedLine;
 
 /** What a region is on a mesh. */
 export interface RegionFound {
@@ -151,7 +150,7 @@ export interface Marks {
 }
 
 /**
- * Puts a part's picked seams (`seam`, corner) and regions with a weight of their own (`region`, face: place in the list + 1)
+ * Puts a part's picked seams (`seam`, corner, and `joined` where they are closed) and regions with a weight of their own (`region`, face: place in the list + 1)
  * on its mesh, for the unwrap to cut along.
  */
 export function marked(mesh: PolyMesh, regions: readonly Region[], seams: readonly PickedSeam[]): { mesh: PolyMesh; marks: Marks } {
@@ -169,12 +168,27 @@ export function marked(mesh: PolyMesh, regions: readonly Region[], seams: readon
     const data = new Uint8Array(cornerCount(mesh));
     const own = attribute(mesh, 'seam', 'corner')?.data;
     if (own) for (let c = 0; c < data.length; c++) data[c] = own[c];
+    const joined = new Uint8Array(data.length);
+    const finder = seams.some(isPath) ? new PathFinder(mesh) : null;
+    // Later ones count where two meet.
     for (const s of seams) {
-      const corners = edgesAt(mesh, index, s);
+      const corners = cornersOf(s);
       if (!corners) lostSeams.push(s.id);
-      else for (const c of corners) data[c] = 1;
+      else
+        for (const c of corners) {
+          const open = !isPath(s) || s.how === 'open';
+          data[c] = open ? 1 : 0;
+          joined[c] = open ? 0 : 1;
+        }
     }
     out = withAttribute(out, { name: 'seam', domain: 'corner', size: 1, data });
+    if (joined.includes(1)) out = withAttribute(out, { name: 'joined', domain: 'corner', size: 1, data: joined });
+
+    function cornersOf(s: PickedSeam): number[] | null {
+      if (!isPath(s)) return edgesAt(mesh, index, s);
+      const edges = edgesOf(mesh);
+      return finder?.edgesAlong(s)?.flatMap((e) => sidesOf(edges, e)) ?? null;
+    }
   }
   return { mesh: out, marks: { regions: found, lostSeams } };
 }
@@ -256,4 +270,9 @@ export function checkRegion(plain: unknown): Region {
 }
 
 /** Picked seams as they came from a request, checked. @throws InputError in one sentence */
-export const checkSeams = (plain: unknown): PickedSeam[] => checkLines(plain, 'the part');
+export function checkSeams(plain: unknown): PickedSeam[] {
+  if (!Array.isArray(plain) || plain.length > MOST_PLACES) return checkLines(plain, 'the part');
+  return plain.map((s) =>
+    s !== null && typeof s === 'object' && 'points' in s ? checkPath(s, 'the part') : checkLines([s], 'the part')[0],
+  );
+}

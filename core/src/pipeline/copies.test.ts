@@ -114,8 +114,9 @@ describe('copies of a part', () => {
 
     const laid = unwrap(formed.parts, unwrapSettings(two));
     const alone = unwrap(formAsset(piece, 'low', load).parts, unwrapSettings(piece));
-    expect(laid.figures.coverage).toBe(alone.figures.coverage);
-    expect(attribute(laid.parts[1].mesh, 'uv', 'corner')?.data).toEqual(attribute(alone.parts[0].mesh, 'uv', 'corner')?.data);
+    // Where the copy hides it, it may be cut elsewhere; it has no islands more.
+    expect(laid.figures.islands).toBe(alone.figures.islands);
+    expect(attribute(laid.parts[1].mesh, 'uv', 'corner')?.data).toBe(attribute(laid.parts[0].mesh, 'uv', 'corner')?.data);
     const high = formAsset(two, 'high', load).parts;
     const baked = prepareBake(laid.parts, high, aboutParts(two.parts), { ...bakeSettings(two), size: 64 });
     expect(baked.prepared.pairs.map((p) => p.id)).toEqual(['post']);

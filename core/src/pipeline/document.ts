@@ -2,7 +2,8 @@ import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
 import type { Dimension } from '../form/dimensions';
 import type { Reference } from '../form/reference';
-import type { PickedSeam, Region } from '../form/regions';
+import type { Region } from '../form/regions';
+import type { PickedSeam } from '../form/seam-paths';
 import type { Step } from '../form/steps';
 import type { Box } from '../inspect/finding';
 import type { Travel } from '../inspect/relations';
@@ -206,6 +207,14 @@ export interface UnwrapChoices {
   /** Islands of imported parts are cut where faces turn by more than this, degrees. */
   seamAngle: number;
   rotate: boolean;
+  /** Fewer seams for more stretch: 1 takes four times the stretch for a mm of seam, −1 a quarter. */
+  fewer: number;
+  /** Islands stretched more than this (L²) are cut again. */
+  stretchLimit: number;
+  /** Islands stay as they are cut, even where the tile would be filled better if they were divided. */
+  whole: boolean;
+  /** Texels along a side of islands nobody looks at, against the others: 0.5 is half the density. */
+  unseen: number;
 }
 
 /** What was decided about the bake; lengths in mm. */
@@ -296,7 +305,15 @@ export interface AssetDocument {
   highParts: (MeshRef & { name: string; centre: Vec3 })[];
 }
 
-export const UNWRAP_DEFAULTS: UnwrapChoices = { padding: 8, seamAngle: 50, rotate: true };
+export const UNWRAP_DEFAULTS: UnwrapChoices = {
+  padding: 8,
+  seamAngle: 50,
+  rotate: true,
+  fewer: 0,
+  stretchLimit: 1.05,
+  whole: false,
+  unseen: 1,
+};
 /** 4 × 4 samples per texel and 2 × 2 are common practice, no source; 16 rays are the slice's speed target. */
 export const BAKE_DEFAULTS: BakeChoices = {
   samples: 2,
@@ -356,6 +373,7 @@ export function upgradeDocument(stored: unknown): AssetDocument {
     materials: (old.materials ?? []).map(upgradeMaterial),
     dimensions: old.dimensions ?? [],
     references: old.references ?? [],
+    unwrap: { ...UNWRAP_DEFAULTS, ...old.unwrap },
     bake: { ...BAKE_DEFAULTS, ...old.bake },
     surface: { ...SURFACE_DEFAULTS, ...old.surface },
     rig: { ...RIG_DEFAULTS, ...old.rig },

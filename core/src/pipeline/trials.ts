@@ -13,12 +13,18 @@ export interface TrialWords {
 }
 
 /** A layout among the trials. */
-export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density }: LayoutFigures): TrialWords {
+export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density, seams }: LayoutFigures): TrialWords {
   const size = document.brief.limits.textureSize;
   return {
     title: `Padding ${document.unwrap.padding}, ${size} px`,
     settings: { ...document.unwrap, size },
-    figures: { islands, stretchL2, coverage, density },
+    figures: {
+      islands,
+      stretchL2,
+      coverage,
+      density,
+      ...(seams && { seamMm: seams.lengthMm, hardInsideMm: seams.hardInsideMm }),
+    },
   };
 }
 

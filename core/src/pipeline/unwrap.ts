@@ -1,11 +1,13 @@
 import { StageError } from '../errors';
-import { areaOf } from '../mesh/measures';
-import { attribute, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { areaOf, triangleArea } from '../mesh/measures';
+import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { QUIET, part as share, type Task } from '../task';
-import { type Flattened, flatten } from '../uv/charts';
+import { type Flattened, flatten, STRETCH_LIMIT, WORTH } from '../uv/charts';
 import { type LayoutFigures, measureLayout } from '../uv/measure';
 import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
 import { pack } from '../uv/pack/pack';
+import { looksAt } from '../uv/seams/looks';
+import { addSeams, measureSeams } from '../uv/seams/measure';
 import { type AssetDocument, type Part, sharers, stepsOf } from './document';
 import type { PartMesh } from './form';
 
@@ -19,8 +21,17 @@ export interface UnwrapSettings {
   weights: Record<string, number>;
   /** Part id → weights of its regions, in their order. */
   regions: Record<string, number[]>;
+  /** Fewer seams for more stretch: 1 takes four times the stretch for a mm of seam. */
+  fewer?: number;
+  /** Islands stretched more than this (L²) are cut again. */
+  stretchLimit?: number;
   /** Islands stay as they are cut: they are only packed. */
   whole?: boolean;
+  /** Weight of islands nobody looks at; 1 where absent. */
+  unseen?: number;
+  /** Parts that are seen through, and those that move away, which are looked at elsewhere too. Neither hides what lies behind it. */
+  clear?: string[];
+  moving?: string[];
   /** Parts whose islands stay in one piece, as those that carry print. */
   wholeParts?: string[];
   /** Copies that have the texels of another part: id → that part’s. */
@@ -38,11 +49,15 @@ export interface UnwrapResult {
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
   const shares = sharers(document);
   const printed = document.parts.filter(carriesPrint).map((p) => p.id);
+  const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
+  const moving = document.parts.filter((p) => p.travel).map((p) => p.id);
   return {
     ...(Object.keys(shares).length > 0 && { shares }),
     size: document.brief.limits.textureSize,
     ...document.unwrap,
     ...(printed.length > 0 && { wholeParts: printed }),
+    ...(clear.length > 0 && { clear }),
+    ...(moving.length > 0 && { moving }),
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
     regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
   };
@@ -56,9 +71,27 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
   const sharedBy = (p: PartMesh): PartMesh | undefined => all.find((q) => q.id === settings.shares?.[p.id]);
   const parts = all.filter((p) => !sharedBy(p));
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
+  const looks = looksAt(
+    all.map((p) => ({ ...p, blocks: !settings.clear?.includes(p.id), moves: settings.moving?.includes(p.id) })),
+    share(task, 0, 0.1),
+  );
+  // Copies that share texels are looked at together.
+  const lookedAt = new Map(
+    all.map((p) => {
+      const alike = all.flatMap((q, i) => (q === p || sharedBy(q) === p ? [looks[i]] : []));
+      return [p.id, alike.length === 1 ? alike[0] : alike[0].map((_, f) => alike.reduce((s, l) => s + l[f], 0) / alike.length)];
+    }),
+  );
   const laidFlat = parts.map((p, i): Divisible => {
-    const laid = flatten(p.mesh, { seamAngle: settings.seamAngle }, share(task, (0.4 * i) / parts.length, (0.4 * (i + 1)) / parts.length));
-    return { mesh: p.mesh, laid, weights: islandWeights(p, laid, settings), whole: wholeIslands(p, laid, settings) };
+    const options = {
+      seamAngle: settings.seamAngle,
+      worth: WORTH * 4 ** (settings.fewer ?? 0),
+      stretchLimit: settings.stretchLimit ?? STRETCH_LIMIT,
+      looks: lookedAt.get(p.id),
+    };
+    const laid = flatten(p.mesh, options, share(task, 0.1 + (0.3 * i) / parts.length, 0.1 + (0.3 * (i + 1)) / parts.length));
+    const hidden = unseenIslands(p.mesh, laid, options.looks);
+    return { mesh: p.mesh, laid, weights: islandWeights(p, laid, settings, hidden), whole: wholeIslands(p, laid, settings) };
   });
   const divided = settings.whole ? laidFlat : divide(laidFlat, settings, share(task, 0.4, 0.6));
   const flats = divided.map((d) => d.laid);
@@ -83,18 +116,41 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
     const withUv = withAttribute(bare, { name: 'uv', domain: 'corner', size: 2, data: roundedUv(uv) });
     return { ...p, mesh: withAttribute(withUv, { name: 'island', domain: 'face', size: 1, data: laid.island }) };
   });
-  const figures = measureLayout(out, settings.size);
-  task.progress(1);
   const laid = new Map(out.map((p) => [p.id, p]));
-  return { parts: all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(p)?.id ?? '') as PartMesh).mesh }), figures };
+  const whole = all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(p)?.id ?? '') as PartMesh).mesh });
+  const seams = addSeams(whole.map((p) => measureSeams(p.mesh, lookedAt.get(p.id) ?? null, p.placements.length)));
+  const hidden = out.map((p) => {
+    const island = attribute(p.mesh, 'island', 'face')?.data as Int32Array;
+    return unseenIslands(p.mesh, { island, islands: 1 + island.reduce((a, b) => Math.max(a, b), -1) }, lookedAt.get(p.id));
+  });
+  const figures = { ...measureLayout(out, settings.size, hidden), seams };
+  task.progress(1);
+  return { parts: whole, figures };
 }
 
 /** To 2⁻²⁴ of the tile: corners that meet in an island get the same bits whichever facet they came from. */
 const roundedUv = (uv: Float64Array): Float64Array => uv.map((x) => Math.round(x * 16777216) / 16777216);
 
-/** The part's weight times that of the region an island lies in. */
-function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings): Float64Array {
-  const out = new Float64Array(laid.islands).fill(settings.weights[p.id] ?? 1);
+/** Islands with less than this of the looks at them, on average, are looked at by nobody: inside, or covered. */
+const UNSEEN = 0.05;
+
+/** 1 for every island that nobody looks at. */
+function unseenIslands(mesh: PolyMesh, laid: Pick<Flattened, 'island' | 'islands'>, looks: ArrayLike<number> | undefined): Uint8Array {
+  const out = new Uint8Array(laid.islands);
+  if (!looks) return out;
+  const [seen, area] = [new Float64Array(laid.islands), new Float64Array(laid.islands)];
+  for (let t = 0; t < triangleCount(mesh); t++) {
+    const f = mesh.triangleFace[t];
+    const a = triangleArea(mesh, t);
+    seen[laid.island[f]] += a * looks[f];
+    area[laid.island[f]] += a;
+  }
+  return out.map((_, i) => (seen[i] < UNSEEN * area[i] ? 1 : 0));
+}
+
+/** The part's weight times that of the region an island lies in, and what is left of it where nobody looks. */
+function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings, hidden: Uint8Array): Float64Array {
+  const out = Float64Array.from(hidden, (h) => (settings.weights[p.id] ?? 1) * (h ? (settings.unseen ?? 1) : 1));
   const region = attribute(p.mesh, 'region', 'face')?.data;
   const own = settings.regions[p.id] ?? [];
   if (!region) return out;
@@ -107,6 +163,9 @@ function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings): 
   }
   return out;
 }
+
+const isClear = (document: AssetDocument, part: Part): boolean =>
+  (document.materials.find((m) => m.id === part.material)?.transmission ?? 0) > 0;
 
 /** Printed sheets, films and labels: artwork wants them in one piece. */
 const carriesPrint = (part: Part): boolean =>

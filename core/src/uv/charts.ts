@@ -33,13 +33,15 @@ export interface FlattenOptions {
   stretchLimit?: number;
   /** What a mm of seam is worth against stretch; larger: fewer and larger islands. */
   worth?: number;
+  /** What share of the looks at each face arrives, 0 … 1: seams go where few do. */
+  looks?: ArrayLike<number>;
 }
 
 /** Few islands first: what a mm of seam is worth where nobody said. */
-const WORTH = 0.05;
+export const WORTH = 0.05;
 /** Most that the normals of an island may spread about a cone: about that of a piece of a sphere a radian and a quarter round its middle (θ⁴/48 = 0.05). */
 const MOST = 0.05;
-const STRETCH_LIMIT = 1.05;
+export const STRETCH_LIMIT = 1.05;
 
 /**
  * Lays a mesh flat. Makers of steps bring exact layouts of their own; everything else is cut along its seams and put together into
@@ -57,8 +59,9 @@ export function flatten(mesh: PolyMesh, options: FlattenOptions, task: Task = QU
     method: [],
   };
   const left = [...out.island.keys()].filter((f) => out.island[f] === UNLAID);
-  const work = new Flattening(mesh, faceGraph(mesh, options.seamAngle), options.stretchLimit ?? STRETCH_LIMIT);
-  const waiting = work.cluster(left, options.worth ?? WORTH, MOST);
+  const worth = options.worth ?? WORTH;
+  const work = new Flattening(mesh, faceGraph(mesh, options.seamAngle, options.looks), options.stretchLimit ?? STRETCH_LIMIT);
+  const waiting = work.cluster(left, worth, MOST * Math.min(4, Math.max(1, worth / WORTH)));
   const all = left.length;
   let settled = 0;
   while (waiting.length > 0) {
@@ -140,6 +143,12 @@ class Flattening {
     return halves.flatMap((half) => regions(this.mesh, this.graph, half));
   }
 
+  /** Whether a person closed an edge inside it: it may stretch as it has to. */
+  private wanted({ corners }: Chart): boolean {
+    const { joined, edges } = this.graph;
+    return joined !== null && corners.some((c) => joined[edges.ofCorner[c]] === 1 && this.cut[edges.ofCorner[c]] === 0);
+  }
+
   /** One region as an island, or null when it has to be cut first. A single face is always laid. */
   layOut(faces: readonly number[]): Laid | null {
     const { graph, maker, limit } = this;
@@ -152,7 +161,7 @@ class Flattening {
     }
     let rims = rimsOf(chart);
     for (let tries = 0; rims && rims.loops.length > 1 && tries < 200; tries++) {
-      const path = slit(graph.edges, chart, rims);
+      const path = slit(graph.edges, chart, rims, graph);
       if (path.length === 0) break;
       for (const e of path) this.cut[e] = 1;
       chart = maker.make(faces, this.cut);
@@ -176,7 +185,7 @@ class Flattening {
     const eased = relax(chart, uv, effortFor(method, chart.points.length / 3), frames, pattern);
     if (eased.after < eased.before) uv = eased.uv;
     uv = matchArea(chart, uv);
-    if (single || (fine(uv) && stretchOf(chart, uv) <= limit)) return { chart, uv, method };
+    if (single || (fine(uv) && (this.wanted(chart) || stretchOf(chart, uv) <= limit))) return { chart, uv, method };
     return null;
   }
 }
@@ -239,12 +248,14 @@ function isSimplePlane(chart: Chart, uv: Float64Array): boolean {
 
 /**
  * The layout a maker brought with its mesh, its islands cut further along picked seams and the borders of weighted regions:
- * faces stay together where they lie side by side in it and no seam is between them.
+ * faces stay together where they lie side by side in it and no seam is between them. Islands on both sides of an edge that a person closed
+ * are left to be laid.
  */
 function ownLayout(mesh: PolyMesh): Flattened | null {
   const chart = attribute(mesh, 'chart', 'face')?.data;
   const flat = attribute(mesh, 'flat', 'corner')?.data;
   if (!chart || !flat) return null;
+  const closed = attribute(mesh, 'joined', 'corner')?.data;
   const seam = attribute(mesh, 'seam', 'corner')?.data;
   const region = attribute(mesh, 'region', 'face')?.data;
   const whole = (island: Int32Array): Flattened => {
@@ -254,24 +265,28 @@ function ownLayout(mesh: PolyMesh): Flattened | null {
   // A surface that steps changed may have lost some islands and have others cut in two: they are counted anew.
   const left = new Set(chart);
   const changed = left.has(UNLAID) || left.size !== 1 + Math.max(UNLAID, ...left);
-  if (!seam && !region && !changed) return whole(Int32Array.from(chart));
+  if (!seam && !region && !closed && !changed) return whole(Int32Array.from(chart));
   const edges = edgesOf(mesh);
   const groups = new Groups(faceCount(mesh));
+  const wanted: number[] = [];
   for (let e = 0; e < edges.count; e++) {
     if (edgeValence(edges, e) !== 2) continue;
     const [a, b] = [edges.corners[edges.start[e]], edges.corners[edges.start[e] + 1]];
     const [f, g] = [edges.faceOf[a], edges.faceOf[b]];
+    if (closed?.[a] || closed?.[b]) wanted.push(f, g);
     if (chart[f] !== chart[g] || seam?.[a] || seam?.[b] || (region && region[f] !== region[g])) continue;
     const [a1, b1] = [edges.next[a], edges.next[b]];
     // Twins run opposite ways: a starts where b ends.
     const beside = (c: number, d: number) => Math.abs(flat[2 * c] - flat[2 * d]) + Math.abs(flat[2 * c + 1] - flat[2 * d + 1]) < 1e-6;
     if (chart[f] === UNLAID || (beside(a, b1) && beside(a1, b))) groups.join(f, g);
   }
+  // Islands that a person wants joined are laid anew, together.
+  const released = new Set(wanted.map((f) => groups.find(f)));
   const numbers = new Map<number, number>();
   return whole(
     Int32Array.from(chart, (c, f) => {
-      if (c === UNLAID) return UNLAID;
       const root = groups.find(f);
+      if (c === UNLAID || released.has(root)) return UNLAID;
       if (!numbers.has(root)) numbers.set(root, numbers.size);
       return numbers.get(root) as number;
     }),

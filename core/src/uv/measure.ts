@@ -1,6 +1,7 @@
-import { areaOf } from '../mesh/measures';
+import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { areaInLayout, texelsOfTriangle } from './raster';
+import type { SeamFigures } from './seams/measure';
 import { StretchSum } from './stretch';
 
 /** A mesh with `uv` (corner) and `island` (face). */
@@ -34,22 +35,35 @@ export interface LayoutFigures {
   gutter: number;
   /** Fewest empty texels between an island and the tile's edge. */
   border: number;
-  /** px/cm over the whole asset. */
+  /** px/cm over the whole asset, but for islands nobody looks at. */
   density: number;
+  /** Share of the surface in islands nobody looks at, and its px/cm; absent in what was kept before that was measured. */
+  unseenShare?: number;
+  unseenDensity?: number;
   parts: PartLayout[];
+  /** Where it is cut; absent in what was kept before that was measured. */
+  seams?: SeamFigures;
 }
 
-/** Measures a layout by drawing it at `size` px. Density = 10·√(size²·A_uv/A_mm²), px/cm. */
-export function measureLayout(parts: readonly LaidPart[], size: number): LayoutFigures {
+/**
+ * Measures a layout by drawing it at `size` px. Density = 10·√(size²·A_uv/A_mm²), px/cm.
+ *
+ * @param hidden for each part, 1 for every island nobody looks at
+ */
+export function measureLayout(parts: readonly LaidPart[], size: number, hidden: readonly Uint8Array[] = []): LayoutFigures {
   const owner = new Int32Array(size * size).fill(-1);
   let overlapTexels = 0;
   let folds = 0;
   let covered = 0;
   let base = 0;
-  let [spaceSum, uvSum] = [0, 0];
+  // Of what is looked at, and of the rest.
+  const [spaceSum, uvSum] = [
+    [0, 0],
+    [0, 0],
+  ];
   const all = new StretchSum();
   const figures: PartLayout[] = [];
-  for (const { id, mesh } of parts) {
+  for (const [i, { id, mesh }] of parts.entries()) {
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     const island = attribute(mesh, 'island', 'face')?.data;
     if (!uv || !island) continue;
@@ -58,6 +72,9 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
     for (let t = 0; t < triangleCount(mesh); t++) {
       const signed = areaInLayout(mesh, uv, t);
       uvArea += Math.abs(signed);
+      const unseen = hidden[i]?.[island[mesh.triangleFace[t]]] ?? 0;
+      uvSum[unseen] += Math.abs(signed);
+      spaceSum[unseen] += triangleArea(mesh, t);
       if (signed < -1e-14) folds++;
       const mine = base + island[mesh.triangleFace[t]];
       islands = Math.max(islands, island[mesh.triangleFace[t]] + 1);
@@ -91,11 +108,10 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
       stretchLinf: own.linf,
       areaMm2,
     });
-    spaceSum += areaMm2;
-    uvSum += uvArea;
     base += islands;
   }
   const { gutter, border } = gaps(owner, size);
+  const densityOf = (k: number): number => (spaceSum[k] > 0 ? 10 * Math.sqrt((size * size * uvSum[k]) / spaceSum[k]) : 0);
   return {
     islands: base,
     stretchL2: all.l2,
@@ -105,7 +121,10 @@ export function measureLayout(parts: readonly LaidPart[], size: number): LayoutF
     folds,
     gutter,
     border,
-    density: spaceSum > 0 ? 10 * Math.sqrt((size * size * uvSum) / spaceSum) : 0,
+    // Where nobody looks at any of it, all of it counts.
+    density: densityOf(spaceSum[0] > 0 ? 0 : 1),
+    unseenShare: spaceSum[1] / (spaceSum[0] + spaceSum[1] || 1),
+    unseenDensity: densityOf(1),
     parts: figures,
   };
 }

@@ -59,6 +59,12 @@ export interface PieceProps {
   /** A line with its length beside the piece. */
   dimension?: boolean;
   plain?: boolean;
+  /** Where the layout is cut is drawn as lines. */
+  borders?: boolean;
+  /** Parts whose seams drawn by hand are shown in place of its own: those of the document as it stands, where what is shown is older. */
+  hand?: readonly GpuPart[];
+  /** Places shown without flying there. */
+  dots?: PlaceMarks;
   /** Pictures behind the piece. */
   references?: readonly Reference[];
   /** What is measured, and places taken so far, in the asset's space. */
@@ -285,6 +291,8 @@ function PartView({
   onPlace,
   regions,
   plain,
+  borders,
+  hand,
   colours,
   clip,
 }: PieceProps & Pictures & { part: GpuPart; colours: typeof PAPER; clip: THREE.Plane[] | null }) {
@@ -314,14 +322,11 @@ function PartView({
     g.setIndex(index);
     return g;
   }, [part, regions, geometry]);
-  const seams = useMemo(() => {
-    if (!part.seams || part.seams.length === 0) return null;
-    const g = new THREE.BufferGeometry();
-    g.setAttribute('position', new THREE.BufferAttribute(part.seams, 3));
-    return g;
-  }, [part]);
+  const own = hand?.find((h) => h.id === part.id) ?? part;
+  const seams = useLines(own.seams);
+  const closed = useLines(own.closed);
+  const cuts = useLines(borders ? part.borders : undefined);
   useEffect(() => () => region?.dispose(), [region]);
-  useEffect(() => () => seams?.dispose(), [seams]);
   useEffect(() => () => lines.dispose(), [lines]);
   useEffect(invalidate);
   const m = materialOf(part.id);
@@ -388,9 +393,19 @@ function PartView({
               <meshBasicMaterial color={colours.accent} transparent opacity={0.6} depthWrite={false} clippingPlanes={clip} />
             </mesh>
           )}
+          {cuts && (
+            <lineSegments geometry={cuts} renderOrder={3}>
+              <lineBasicMaterial color={colours.ink} />
+            </lineSegments>
+          )}
           {seams && (
             <lineSegments geometry={seams} renderOrder={4}>
               <lineBasicMaterial color={colours.over} />
+            </lineSegments>
+          )}
+          {closed && (
+            <lineSegments geometry={closed} renderOrder={4}>
+              <lineBasicMaterial color={colours.info} />
             </lineSegments>
           )}
           {island && (
@@ -404,8 +419,20 @@ function PartView({
   );
 }
 
-function Marks({ marks = [], gpu, colour, radius }: PieceProps & { colour: string; radius: number }) {
-  return marks.map(({ part, points }) =>
+/** Segments as a geometry, 6 numbers each; null where there are none. */
+function useLines(segments: Float32Array | undefined): THREE.BufferGeometry | null {
+  const geometry = useMemo(() => {
+    if (!segments || segments.length === 0) return null;
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(segments, 3));
+    return g;
+  }, [segments]);
+  useEffect(() => () => geometry?.dispose(), [geometry]);
+  return geometry;
+}
+
+function Marks({ marks = [], dots = [], gpu, colour, radius }: PieceProps & { colour: string; radius: number }) {
+  return [...marks, ...dots].map(({ part, points }) =>
     points.map((p, i) => (
       <mesh key={`${part} ${i}`} position={markAt(gpu, part, p)} renderOrder={5}>
         <sphereGeometry args={[radius * 0.011, 12, 8]} />

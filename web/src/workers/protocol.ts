@@ -1,13 +1,16 @@
 import type { Texels } from '@wellmorph/core/bake/texels';
+import type { TemplateOptions } from '@wellmorph/core/drawing/template';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Picked } from '@wellmorph/core/form/fit';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
+import type { FoundSeam, SeamReach } from '@wellmorph/core/form/seam-paths';
 import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { GroundShade, Standing } from '@wellmorph/core/inspect/ground';
 import type { PartSection } from '@wellmorph/core/inspect/section';
 import type { View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
+import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { Plane } from '@wellmorph/core/mesh/slice';
 import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
@@ -43,6 +46,9 @@ export interface GpuPart {
   face: Uint32Array;
   /** Edges of seams picked by hand: 6 numbers each, mm. */
   seams?: Float32Array;
+  /** Those that were closed by hand, and where a layout is cut. */
+  closed?: Float32Array;
+  borders?: Float32Array;
   /** Triangle → island, with a layout. */
   island?: Int32Array;
   /** It has rims: its other side is seen through them. */
@@ -100,6 +106,11 @@ export interface Work {
   };
   /** The edge of a face nearest to a point of it, as a seam: that edge, or the whole line it lies on. */
   seam: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; whole: boolean }; answer: PatchLine | null };
+  /** What a click makes a seam or none: an edge, the line it is on, or the way from a place to the corner nearest to it. */
+  seamPath: {
+    ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; reach: SeamReach; from: Vec3 | null };
+    answer: FoundSeam;
+  };
   /** The place of a click as a step keeps it. */
   spot: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number] }; answer: Spot | null };
   show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
@@ -113,6 +124,11 @@ export interface Work {
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
+  };
+  /** An island as a template for artwork: what it will be, or it as a file. */
+  template: {
+    ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'png' };
+    answer: { words: string; file: Bytes | null };
   };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
   bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };

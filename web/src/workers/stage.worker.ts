@@ -1,14 +1,17 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { assetThumbnail } from '@wellmorph/core/drawing/asset';
 import { layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
+import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
 import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
 import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
+import { clickedWay, isCut } from '@wellmorph/core/form/seam-paths';
 import { facesFrom } from '@wellmorph/core/form/select';
 import { groundShade } from '@wellmorph/core/inspect/ground';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
+import { at } from '@wellmorph/core/maths/vec3';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
-import { boundaryLoops, edgesOf } from '@wellmorph/core/mesh/connectivity';
+import { boundaryLoops, type Edges, edgesOf, edgeValence } from '@wellmorph/core/mesh/connectivity';
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
@@ -34,6 +37,7 @@ import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint, type Task } from '@wellmorph/core/task';
+import { edgesCut } from '@wellmorph/core/uv/seams/measure';
 import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
@@ -103,6 +107,16 @@ const handlers: Handlers = {
     const line = lineOf(mesh, face, nearestEdge(mesh, face, point));
     return line && whole ? { ...line, from: 0, to: 1 } : line;
   },
+  seamPath({ parts, part, face, point, reach, from }) {
+    const mesh = meshOf(parts, part);
+    const way = clickedWay(mesh, face, point, reach, from);
+    const line = reach === 'path' ? null : lineOf(mesh, face, nearestEdge(mesh, face, point));
+    return {
+      points: way.map((v) => at(mesh.positions, v)),
+      cut: isCut(mesh, way, attribute(mesh, 'seam', 'corner')?.data),
+      line: line && reach === 'line' ? { ...line, from: 0, to: 1 } : line,
+    };
+  },
   spot({ parts, part, face, point }) {
     const mesh = meshOf(parts, part);
     return spotOf(mesh, face, point);
@@ -126,6 +140,16 @@ const handlers: Handlers = {
       figures: laid.figures,
       png: bytes(layoutPng(laid.parts, size)),
       svg: layoutSvg(laid.parts, size),
+    };
+  },
+  template({ parts, part, island, options, as }) {
+    const found = decodeParts(parts).find((p) => p.id === part);
+    if (!found) throw new WellmorphError('part/missing', 'That part is not there any more.');
+    const template = islandTemplate(found, island, options);
+    return {
+      words: templateWords(template),
+      file:
+        as === 'words' ? null : bytes(as === 'svg' ? new TextEncoder().encode(templateSvg(template)) : templatePng(found.mesh, template)),
     };
   },
   async prepare({ document, laid, meshes }, task) {
@@ -257,7 +281,9 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
     ...(gpu.uv && { uv: gpu.uv }),
     ...(gpu.tangent && { tangent: gpu.tangent }),
     face: p.mesh.triangleFace,
-    ...(seamLines(p.mesh) ?? {}),
+    seams: markedLines(p.mesh, 'seam'),
+    closed: markedLines(p.mesh, 'joined'),
+    ...(islands && { borders: borderLines(p.mesh) }),
     edges: withEdges === false ? new Float32Array(0) : memory.of(p.mesh, 'edges', () => edgeLines(p.mesh)),
     ...(islands && { island: Int32Array.from(p.mesh.triangleFace, (f) => islands[f]) }),
     ...(memory.of(p.mesh, 'open', () => boundaryLoops(p.mesh).length > 0) && { open: true }),
@@ -265,28 +291,28 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
   };
 }
 
-function seamLines(mesh: PolyMesh): { seams: Float32Array } | undefined {
-  const seam = attribute(mesh, 'seam', 'corner')?.data;
-  if (!seam) return undefined;
-  const out: number[] = [];
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
-    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
-      if (!seam[c]) continue;
-      const [a, b] = [3 * mesh.faceVert[c], 3 * mesh.faceVert[c + 1 < mesh.faceStart[f + 1] ? c + 1 : mesh.faceStart[f]]];
-      for (const v of [a, b]) out.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
-    }
-  return { seams: Float32Array.from(out) };
+/** Edges with a mark on a corner that starts them, as lines; 6 numbers each, mm. */
+function markedLines(mesh: PolyMesh, name: 'seam' | 'joined'): Float32Array | undefined {
+  const mark = attribute(mesh, name, 'corner')?.data;
+  if (!mark) return undefined;
+  return edgeLines(mesh, (edges, e) => edges.corners.subarray(edges.start[e], edges.start[e + 1]).some((c) => mark[c] > 0));
 }
 
-function edgeLines(mesh: PolyMesh): Float32Array {
+/** Where the layout of a mesh is cut, rims too. */
+function borderLines(mesh: PolyMesh): Float32Array {
+  const cut = edgesCut(mesh);
+  return edgeLines(mesh, (edges, e) => cut[e] === 1 || edgeValence(edges, e) === 1);
+}
+
+function edgeLines(mesh: PolyMesh, chosen: (edges: Edges, e: number) => boolean = () => true): Float32Array {
   const edges = edgesOf(mesh);
-  const out = new Float32Array(6 * edges.count);
-  for (let e = 0; e < edges.count; e++)
-    for (let k = 0; k < 3; k++) {
-      out[6 * e + k] = mesh.positions[3 * edges.ends[2 * e] + k];
-      out[6 * e + 3 + k] = mesh.positions[3 * edges.ends[2 * e + 1] + k];
-    }
-  return out;
+  const out: number[] = [];
+  for (let e = 0; e < edges.count; e++) {
+    if (!chosen(edges, e)) continue;
+    for (const v of [3 * edges.ends[2 * e], 3 * edges.ends[2 * e + 1]])
+      out.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]);
+  }
+  return Float32Array.from(out);
 }
 
 function islandPaths(p: PartMesh): IslandPath[] {

@@ -1,7 +1,8 @@
 import { Type } from 'class-transformer';
 import { ArrayMaxSize, Equals, IsArray, IsBoolean, IsDefined, IsIn, IsString, Length, MaxLength, ValidateNested } from 'class-validator';
 import { InputError } from '../../errors';
-import { checkRegion, checkSeams, type PickedSeam, type Region } from '../../form/regions';
+import { checkRegion, checkSeams, type Region } from '../../form/regions';
+import type { PickedSeam } from '../../form/seam-paths';
 import { checkStep, type Step } from '../../form/steps';
 import type { Travel } from '../../inspect/relations';
 import type { Vec3 } from '../../maths/vec3';

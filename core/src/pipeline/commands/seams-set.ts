@@ -1,5 +1,6 @@
 import { Equals, IsDefined } from 'class-validator';
-import { checkSeams, type PickedSeam } from '../../form/regions';
+import { checkSeams } from '../../form/regions';
+import type { PickedSeam } from '../../form/seam-paths';
 import { CheckedBy, IsId } from './checks';
 import { type CommandKind, partIn, partName } from './command';
 

@@ -9,6 +9,10 @@ export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @IsInt() @Min(0) @Max(128) padding?: number;
   @Maybe() @Between(1, 180) seamAngle?: number;
   @Maybe() @IsBoolean() rotate?: boolean;
+  @Maybe() @Between(-2, 2) fewer?: number;
+  @Maybe() @Between(1.001, 3) stretchLimit?: number;
+  @Maybe() @IsBoolean() whole?: boolean;
+  @Maybe() @Between(0.1, 1) unseen?: number;
 }
 
 class UnwrapSet {

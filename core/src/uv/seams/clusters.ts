@@ -10,8 +10,6 @@ export interface ClusterOptions {
   worth: number;
   /** Most that a cluster’s normals may spread about a cone, their variance along its axis: what a piece of a sphere is stretched by. */
   most: number;
-  /** What each edge’s mm count as, where they are not all the same; hidden ones cost less. */
-  dear?: ArrayLike<number>;
 }
 
 /** Sums over a set of faces: area, area · normal (3), area · normal · normalᵀ (xx yy zz xy xz yz), and squared angle defects inside. */
@@ -83,7 +81,7 @@ class Clustering {
         const [v, w] = [edges.ends[2 * e], edges.ends[2 * e + 1]];
         if (this.lengths[e] === 0)
           this.lengths[e] =
-            Math.hypot(p[3 * v] - p[3 * w], p[3 * v + 1] - p[3 * w + 1], p[3 * v + 2] - p[3 * w + 2]) * (options.dear?.[e] ?? 1);
+            Math.hypot(p[3 * v] - p[3 * w], p[3 * v + 1] - p[3 * w + 1], p[3 * v + 2] - p[3 * w + 2]) * (graph.dear?.[e] ?? 1);
         const across = this.across(c);
         if (across < 0) {
           // Cut, open or not of this surface: it stays a border for good.
@@ -130,9 +128,11 @@ class Clustering {
   private cost(a: number, b: number, shared: readonly number[]): number {
     const { sums, near, borders, defect, lengths, graph } = this;
     let length = 0;
+    let wanted = false;
     let defects = sums[SUMS * a + 10] + sums[SUMS * b + 10];
     for (const e of shared) {
       length += lengths[e];
+      if (graph.joined?.[e]) wanted = true;
       near[graph.edges.ends[2 * e]]++;
       near[graph.edges.ends[2 * e + 1]]++;
     }
@@ -143,6 +143,8 @@ class Clustering {
         if (near[v] === borders[v]) defects += defect[v] * defect[v];
         near[v] = 0;
       }
+    // What a person closed is joined before anything else, whatever it costs.
+    if (wanted) return -length / this.extent;
     const error = this.errorOf(a, b, 1, defects);
     const area = sums[SUMS * a] + sums[SUMS * b];
     if (error > this.options.most * area) return Infinity;
@@ -240,6 +242,7 @@ class Clustering {
         let other = -1;
         let [kept, won, changes] = [0, 0, 0];
         let before = -2;
+        let held = false;
         for (let c = from; c <= to; c++) {
           const corner = c === to ? from : c;
           const g = this.across(corner);
@@ -247,6 +250,7 @@ class Clustering {
           if (c > from && (cluster === mine) !== (before === mine)) changes++;
           before = cluster;
           if (c === to || g < 0) continue;
+          if (graph.joined?.[graph.edges.ofCorner[corner]]) held = true;
           const length = this.lengths[graph.edges.ofCorner[corner]];
           if (cluster === mine) kept += length;
           else if (other < 0 || cluster === other) {
@@ -255,7 +259,7 @@ class Clustering {
           }
         }
         // It must not be all of its cluster, nor what holds it together.
-        if (other < 0 || changes !== 2 || won <= kept * 0.999) continue;
+        if (held || other < 0 || changes !== 2 || won <= kept * 0.999) continue;
         const [ea, eb] = [this.errors[mine], this.errors[other]];
         const less = this.errorOf(mine, i, -1, sums[SUMS * mine + 10], sums, single);
         const more = this.errorOf(other, i, 1, sums[SUMS * other + 10], sums, single);

@@ -2,6 +2,7 @@ import TinyQueue from 'tinyqueue';
 import { type Edges, edgesOf, edgeValence } from '../../mesh/connectivity';
 import { faceNormals, hardEdges } from '../../mesh/normals';
 import { attribute, faceCount, type PolyMesh } from '../../mesh/polymesh';
+import { edgeLengths, shadedHard } from './measure';
 
 /** Faces that meet across edges that are no seam: the dual graph a layout is cut from. */
 export interface FaceGraph {
@@ -10,27 +11,101 @@ export interface FaceGraph {
   centres: Float64Array;
   /** 1 where two faces may not lie in one island. */
   cut: Uint8Array;
+  /** 1 where a person wants them in one. */
+  joined: Uint8Array | null;
+  /** What each edge’s mm count as; less where they hide. */
+  dear: Float32Array | null;
 }
 
-/** Seams are hard edges (marked or sharper than `angle` degrees), edges a person marked, borders of materials and regions. */
-export function faceGraph(mesh: PolyMesh, angle: number): FaceGraph {
+/** A mesh whose file split the normals along this share of its edges was not shaded smoothly anywhere: its splits say nothing. */
+const FACETED = 0.5;
+/** What an edge nobody sees counts as, where one in full view counts as 1, and one in a hollow. */
+const HIDDEN = 0.35;
+const HOLLOW = 0.8;
+
+/**
+ * Seams are hard edges (marked, sharper than `angle` degrees, or with normals a file split), edges a person opened, borders of regions; what
+ * a person closed is none, unless a region ends there.
+ *
+ * @param looks what share of the looks at each face arrives, 0 … 1
+ */
+export function faceGraph(mesh: PolyMesh, angle: number, looks?: ArrayLike<number>): FaceGraph {
   const edges = edgesOf(mesh);
-  const cut = hardEdges(mesh, { hardAngle: angle }, edges);
-  const seam = attribute(mesh, 'seam', 'corner')?.data;
+  const normals = faceNormals(mesh);
+  const cut = hardEdges(mesh, { hardAngle: angle }, edges, normals);
+  const split = splitEdges(mesh, edges);
+  const [seam, closed] = [attribute(mesh, 'seam', 'corner')?.data, attribute(mesh, 'joined', 'corner')?.data];
   const group = attribute(mesh, 'region', 'face')?.data;
+  const joined = closed ? new Uint8Array(edges.count) : null;
   for (let e = 0; e < edges.count; e++) {
     const a = edges.corners[edges.start[e]];
     if (edgeValence(edges, e) !== 2) continue;
     const b = edges.corners[edges.start[e] + 1];
-    if (seam?.[a] || seam?.[b] || (group && group[edges.faceOf[a]] !== group[edges.faceOf[b]])) cut[e] = 1;
+    if (split?.[e]) cut[e] = 1;
+    // Faces that lie back to back on the same edge can’t be laid side by side.
+    if (joined && (closed?.[a] || closed?.[b]) && mesh.faceVert[a] !== mesh.faceVert[b]) {
+      joined[e] = 1;
+      cut[e] = 0;
+    }
+    if (seam?.[a] || seam?.[b] || (group && group[edges.faceOf[a]] !== group[edges.faceOf[b]])) {
+      cut[e] = 1;
+      if (joined) joined[e] = 0;
+    }
   }
+  const centres = centresOf(mesh);
+  const graph: FaceGraph = { edges, normals, centres, cut, joined, dear: null };
+  return looks ? { ...graph, dear: dearness(mesh, graph, looks) } : graph;
+}
+
+/** The middle of each face’s corners, mm; 3 per face. */
+export function centresOf(mesh: PolyMesh): Float64Array {
   const centres = new Float64Array(3 * faceCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) {
     const n = mesh.faceStart[f + 1] - mesh.faceStart[f];
     for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
       for (let k = 0; k < 3; k++) centres[3 * f + k] += mesh.positions[3 * mesh.faceVert[c] + k] / n;
   }
-  return { edges, normals: faceNormals(mesh), centres, cut };
+  return centres;
+}
+
+/** Edges whose sides have normals of their own in a file, or null where it brought none or split them everywhere. */
+function splitEdges(mesh: PolyMesh, edges: Edges): Uint8Array | null {
+  if (!attribute(mesh, 'normal', 'corner')) return null;
+  const split = shadedHard(mesh, edges);
+  let [inside, hard] = [0, 0];
+  for (let e = 0; e < edges.count; e++) {
+    if (edgeValence(edges, e) !== 2) continue;
+    inside++;
+    hard += split[e];
+  }
+  return hard <= FACETED * inside ? split : null;
+}
+
+/**
+ * What each edge’s mm count as: less the less its faces are looked at, and in a hollow; about 1 over all, so that a part nobody looks at is
+ * not cut more than another. To hundredths, so that mirrored sides agree.
+ */
+function dearness(mesh: PolyMesh, { edges, normals, centres }: FaceGraph, looks: ArrayLike<number>): Float32Array {
+  const dear = new Float32Array(edges.count).fill(1);
+  const lengths = edgeLengths(mesh, edges);
+  let [sum, whole] = [0, 0];
+  for (let e = 0; e < edges.count; e++) {
+    if (edgeValence(edges, e) !== 2) continue;
+    const [f, g] = [edges.faceOf[edges.corners[edges.start[e]]], edges.faceOf[edges.corners[edges.start[e] + 1]]];
+    let [above, apart] = [0, 0];
+    for (let k = 0; k < 3; k++) {
+      const d = centres[3 * g + k] - centres[3 * f + k];
+      above += normals[3 * f + k] * d;
+      apart += d * d;
+    }
+    const seen = HIDDEN + (1 - HIDDEN) * Math.min(1, Math.max(looks[f], looks[g]));
+    dear[e] = seen * (above > 1e-3 * Math.sqrt(apart) ? HOLLOW : 1);
+    sum += lengths[e] * dear[e];
+    whole += lengths[e];
+  }
+  for (let e = 0; e < edges.count && sum > 0; e++)
+    if (edgeValence(edges, e) === 2) dear[e] = Math.round((100 * dear[e] * whole) / sum) / 100;
+  return dear;
 }
 
 /** The faces across uncut edges. */

@@ -1,14 +1,19 @@
 import TinyQueue from 'tinyqueue';
 import type { Edges } from '../../mesh/connectivity';
 import type { Chart, Rims } from '../flatten/chart';
+import type { FaceGraph } from './regions';
+
+/** What a mm of an edge counts as that a person closed: it is cut only where there is no other way. */
+const CLOSED = 1000;
 
 /**
  * The edges to cut so that one rim less is left: the shortest way along edges of the mesh from the longest rim to another.
  *
- * @param dear what each edge's mm count as; all the same where absent
+ * @param graph says what each edge's mm count as; all the same where absent
  * @returns edges of the mesh; empty where there is no way
  */
-export function slit(edges: Edges, chart: Chart, { loops }: Rims, dear?: ArrayLike<number>): number[] {
+export function slit(edges: Edges, chart: Chart, { loops }: Rims, graph?: Pick<FaceGraph, 'dear' | 'joined'>): number[] {
+  const dear = (e: number): number => (graph?.dear?.[e] ?? 1) * (graph?.joined?.[e] ? CLOSED : 1);
   const n = chart.points.length / 3;
   const { corners, local } = chart;
   // Neighbours along edges of faces, each with the edge of the mesh.
@@ -52,7 +57,7 @@ export function slit(edges: Edges, chart: Chart, { loops }: Rims, dear?: ArrayLi
     }
     for (let p = start[v]; p < start[v + 1]; p++) {
       const w = ends[side[p] ^ 1];
-      const next = d + apart(chart.points, v, w) * (dear?.[edges.ofCorner[corners[side[p] >> 1]]] ?? 1);
+      const next = d + apart(chart.points, v, w) * dear(edges.ofCorner[corners[side[p] >> 1]]);
       if (next >= distance[w]) continue;
       distance[w] = next;
       by[w] = side[p];

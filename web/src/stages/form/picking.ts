@@ -1,6 +1,7 @@
 import { valuesOf } from '@wellmorph/core/form/fields';
 import type { PatchLine, PickedLine } from '@wellmorph/core/form/places';
 import type { Region } from '@wellmorph/core/form/regions';
+import { clickedSeams } from '@wellmorph/core/form/seam-paths';
 import type { Step } from '@wellmorph/core/form/steps/index';
 import { useSheet } from '@/session/context';
 import { type AssetSession, sentence } from '@/session/session';
@@ -53,14 +54,19 @@ export async function pickAt(session: AssetSession, part: string, face: number, 
       else if (of && session.dispatch({ type: 'step.set', part, step: { ...of, [what]: at } as Step })) stopPicking(session);
       return;
     }
-    if (what === 'seam' || step) {
+    if (what === 'seam' && !step) {
+      const found = await pool.run('seamPath', { parts, part, face, point, reach: whole ? 'line' : 'edge', from: null });
+      session.dispatch({ type: 'seams.set', part, seams: clickedSeams(target()?.seams ?? [], found, newId(), 'open') });
+      return;
+    }
+    if (step) {
       const line = await pool.run('seam', { parts, part, face, point, whole });
       const of = owner();
       if (!line) session.notify('No line of the surface runs there; click nearer to an edge along or round it.', 'error');
       else if (of) {
         const known = (valuesOf(of)[what] ?? []) as PickedLine[];
         session.dispatch({ type: 'step.set', part, step: { ...of, [what]: toggled(known, line) } as unknown as Step });
-      } else if (!step) session.dispatch({ type: 'seams.set', part, seams: toggled(target()?.seams ?? [], line) });
+      }
       return;
     }
     const region = () => target()?.regions?.find((r) => r.id === what);

@@ -4,7 +4,6 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
@@ -17,9 +16,16 @@ import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
+import { useKept } from '@/sheet/kept';
 import { useMaterials } from '@/sheet/materials';
+import { SliderField } from '@/sheet/slider';
 import { runUnwrap } from '@/stages/unwrap/run';
-import { FigureRow } from './figure-row';
+import { useLaidAgain } from './again';
+import { LayoutAdvice, LayoutFacts } from './figures';
+import { HandSeams, useSeamPen } from './hand-seams';
+import { fileName, IslandTemplate } from './template';
+
+const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
 
 export function UnwrapStage() {
   const session = useSession();
@@ -29,20 +35,23 @@ export function UnwrapStage() {
   const selected = useSheet((s) => s.selected);
   const busy = useSheet((s) => s.job !== null);
   const materialOf = useMaterials();
-  const [checker, setChecker] = useState(true);
+  const [drawn, setDrawn] = useState<'checker' | 'material' | 'seams'>('checker');
+  const checker = drawn === 'checker';
+  const drawing = drawn === 'seams' && layout !== null;
+  const pen = useSeamPen(drawing);
+  const [{ atOnce }, keepAtOnce] = useKept('wellmorph-unwrap', atOnceFrom);
+  useLaidAgain(drawing || atOnce);
+  const begun = useMemo(() => (pen.start ? [{ part: pen.start.part, points: [pen.start.place] }] : []), [pen.start]);
   const size = document?.brief.limits.textureSize ?? 1024;
   const checks = useMemo(() => (checker ? { size, texels: 16 } : undefined), [checker, size]);
   if (!document) return null;
   const fresh = isFresh(document, layout, 'unwrap');
-  const wanted = adviseBrief(document.brief).wanted.densityPxPerCm;
   const f = layout?.figures;
   const unwrapButton = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runUnwrap(session)}>
       {layout ? 'Unwrap again' : 'Unwrap'}
     </Button>
   );
-  // Padding by size is common practice, no source.
-  const usual = size <= 1024 ? 8 : size <= 2048 ? 16 : 32;
   return (
     <Columns
       controls={
@@ -57,6 +66,26 @@ export function UnwrapStage() {
             max={128}
             value={document.unwrap.padding}
             onCommit={(padding) => session.dispatch({ type: 'unwrap.set', patch: { padding } })}
+          />
+          <SliderField
+            label="Fewer seams"
+            hint="less stretch below 0"
+            min={-2}
+            max={2}
+            step={0.5}
+            digits={1}
+            value={document.unwrap.fewer}
+            onCommit={(fewer) => session.dispatch({ type: 'unwrap.set', patch: { fewer } })}
+          />
+          <NumberField
+            label="Cut again when stretched by"
+            hint="on average over an island"
+            kind="number"
+            unit="L²"
+            min={1.001}
+            max={3}
+            value={document.unwrap.stretchLimit}
+            onCommit={(stretchLimit) => session.dispatch({ type: 'unwrap.set', patch: { stretchLimit } })}
           />
           <NumberField
             label="Cut where faces turn by"
@@ -77,8 +106,41 @@ export function UnwrapStage() {
             ]}
             onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
           />
+          <Choice
+            label="Long islands"
+            hint="prints and films stay whole"
+            value={document.unwrap.whole ? 1 : 0}
+            choices={[
+              [0, 'divided to fit'],
+              [1, 'kept whole'],
+            ]}
+            onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { whole: v === 1 } })}
+          />
+          <Choice
+            label="After a change"
+            value={atOnce ? 1 : 0}
+            choices={[
+              [0, 'wait'],
+              [1, 'lay out again'],
+            ]}
+            onChange={(v) => keepAtOnce({ atOnce: v === 1 })}
+          />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
-          <Heading aside="1 = equal density">Share of texels</Heading>
+          {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => setDrawn(on ? 'seams' : 'checker')} />}
+          <Box sx={{ mt: 2 }}>
+            <Heading aside="1 = equal density">Share of texels</Heading>
+          </Box>
+          <NumberField
+            label="Where nobody looks"
+            hint={fresh && f?.unseenShare ? `${figure(100 * f.unseenShare, 0)} % of the surface` : 'inside, covered'}
+            kind="number"
+            unit="×"
+            min={0.1}
+            max={1}
+            value={document.unwrap.unseen}
+            width={74}
+            onCommit={(unseen) => session.dispatch({ type: 'unwrap.set', patch: { unseen } })}
+          />
           {deliveredParts(document).map((p) => {
             const own = f?.parts.find((x) => x.id === p.id);
             return (
@@ -107,23 +169,20 @@ export function UnwrapStage() {
               <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
                 <Button
                   variant="outlined"
-                  onClick={async () =>
-                    download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.png`, await session.bench.blobs.get(layout.png))
-                  }
+                  onClick={async () => download(`${fileName(document.name)}_layout.png`, await session.bench.blobs.get(layout.png))}
                 >
                   PNG
                 </Button>
                 <Button
                   variant="outlined"
-                  onClick={async () =>
-                    download(`${document.name.toLowerCase().replace(/\W+/g, '-')}_layout.svg`, await session.bench.blobs.get(layout.svg))
-                  }
+                  onClick={async () => download(`${fileName(document.name)}_layout.svg`, await session.bench.blobs.get(layout.svg))}
                 >
                   SVG
                 </Button>
               </Box>
             </Box>
           )}
+          {layout && fresh && <IslandTemplate />}
         </Box>
       }
       plate={
@@ -143,23 +202,29 @@ export function UnwrapStage() {
                 <>
                   <PlateTop>
                     <ToggleButtonGroup
-                      value={checker ? 'checker' : 'material'}
-                      onChange={(_, v: string | null) => v && setChecker(v === 'checker')}
+                      value={drawn}
+                      onChange={(_, v: typeof drawn | null) => v && setDrawn(v)}
                       aria-label="how the piece is drawn"
                     >
                       <ToggleButton value="checker">Checker</ToggleButton>
                       <ToggleButton value="material">Materials</ToggleButton>
+                      <ToggleButton value="seams">Seams</ToggleButton>
                     </ToggleButtonGroup>
                   </PlateTop>
                   <Piece
                     gpu={layout.gpu}
                     materialOf={materialOf}
                     checker={checks}
-                    selectedIsland={selected.island}
+                    plain={drawing}
+                    borders={drawing}
+                    hand={form?.gpu}
+                    dots={begun}
+                    selectedIsland={drawing ? null : selected.island}
                     onPick={session.pickIsland}
+                    onFace={drawing ? pen.click : undefined}
                   />
                   <PlateFoot>
-                    <span>{checker ? '16 texels a square' : ''}</span>
+                    <span>{checker ? '16 texels a square' : drawing ? 'drawn seams red, closed ones blue' : ''}</span>
                   </PlateFoot>
                 </>
               }
@@ -192,43 +257,8 @@ export function UnwrapStage() {
                 The piece or the settings have changed since it was made.
               </AdviceCard>
             )}
-            {fresh && f.density < wanted * 0.98 && (
-              <AdviceCard
-                level="near"
-                title={`${figure(f.density, 1)} px/cm, wanted ${figure(wanted, 1)}.`}
-                accept={
-                  size < 8192
-                    ? {
-                        words: `Use ${size * 2} px`,
-                        run: () =>
-                          session.dispatch({ type: 'brief.set', patch: { limits: { ...document.brief.limits, textureSize: size * 2 } } }),
-                      }
-                    : undefined
-                }
-              >
-                At the closest view a texel covers {figure(wanted / f.density, 1)} screen pixels. A texture of {size * 2} px gives{' '}
-                {figure(f.density * 2, 1)} px/cm for four times the memory.
-              </AdviceCard>
-            )}
-            {fresh && f.density >= wanted * 0.98 && document.unwrap.padding < usual && (
-              <AdviceCard
-                title={`${usual} px of padding is usual at ${size} px.`}
-                accept={{ words: `Use ${usual}`, run: () => session.dispatch({ type: 'unwrap.set', patch: { padding: usual } }) }}
-              >
-                {document.unwrap.padding} px leave {Math.max(0, Math.floor(Math.log2(Math.max(1, document.unwrap.padding)) - 1))} smaller
-                levels before colours of neighbouring islands mix.
-              </AdviceCard>
-            )}
-            <Heading aside="measured">The layout</Heading>
-            <FigureRow label="Islands" value={figure(f.islands, 0)} />
-            <FigureRow label="Stretch, whole piece" value={figure(f.stretchL2, 3)} unit="L²" why="1 is none" />
-            <FigureRow label="Stretch, worst" value={figure(f.stretchLinf, 3)} unit="L∞" why="largest pull in any direction" />
-            <FigureRow label="Density" value={figure(f.density, 1)} unit="px/cm" />
-            <FigureRow label="Covered" value={figure(f.coverage * 100, 1)} unit="%" />
-            <FigureRow label="Claimed twice" value={figure(f.overlapTexels, 0)} unit="texels" bad={f.overlapTexels > 0} />
-            <FigureRow label="Folded" value={figure(f.folds, 0)} unit="triangles" bad={f.folds > 0} />
-            <FigureRow label="Islands apart by" value={figure(f.gutter, 0)} unit="px" bad={f.gutter < document.unwrap.padding} />
-            <FigureRow label="Edge of the tile" value={figure(f.border, 0)} unit="px" />
+            {fresh && <LayoutAdvice document={document} f={f} />}
+            <LayoutFacts f={f} padding={document.unwrap.padding} />
           </>
         ) : (
           <Box sx={{ color: 'text.secondary' }}>Stretch, density, coverage and gaps are measured as soon as there is a layout.</Box>
