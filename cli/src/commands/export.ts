@@ -35,7 +35,8 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const task = stderrTask(values);
   const clock = () => performance.now() / 1000;
   const formed = formAsset(document, 'low', store.load);
-  const parts = formed.parts.every(isLaid) ? formed.parts : unwrap(formed.parts, unwrapSettings(document), task).parts;
+  const laid = formed.parts.every(isLaid) ? null : unwrap(formed.parts, unwrapSettings(document), task);
+  const parts = laid?.parts ?? formed.parts;
   const withMaterials = document.parts.some((p) => p.material !== null);
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
   const ledger = ledgerOf(parts, undefined, deliversTangents(document), [], sharers(document));
@@ -44,6 +45,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
     findings: inspectAsset(document, formed, ledger),
     ledger,
     fresh: { form: true, unwrap: true, bake: false, surface: surface !== null, render: false },
+    layout: laid?.figures ?? null,
     bake: null,
     surface: surface?.figures ?? null,
     render: null,

@@ -25,9 +25,9 @@ export const SEAM_REACH: Record<SeamReach, string> = { edge: 'one edge', line: '
 
 /** Places of a path at most. */
 const LONGEST = 4000;
-/** A path that lies farther off than this on a newer mesh, in lengths of the edges it goes along and as a share of the mesh, is lost there. */
-const OFF_EDGES = 1.5;
-const OFF_SHARE = 0.03;
+/** A path that lies farther off than this on a newer mesh, in lengths of the edges it goes along, is lost there; shares of the mesh bound that. */
+const OFF_EDGES = 0.6;
+const OFF_SHARES = [0.01, 0.05];
 /** How much dearer a way gets off the path that was drawn: it keeps beside it rather than cut a corner. */
 const ASIDE = 30;
 /** A line goes on where it turns by less than this, as a cosine: a rim of six sides just so. */
@@ -262,7 +262,8 @@ export class PathFinder {
       off = Math.max(off, fromPath(a, points), fromPath(b, points));
       length += distance(a, b) / out.length;
     }
-    return off <= Math.max(OFF_EDGES * length, OFF_SHARE * this.size) && off <= this.size / 4 ? [...new Set(out)] : null;
+    const [least, most] = OFF_SHARES.map((share) => share * this.size);
+    return off <= Math.min(most, Math.max(least, OFF_EDGES * length)) ? [...new Set(out)] : null;
   }
 
   /** The vertex nearest to a place, and how far off it is. */

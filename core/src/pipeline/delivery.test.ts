@@ -14,6 +14,7 @@ import { IDENTITY, placement } from '../maths/mat4';
 import { boundsOf, volumeOf } from '../mesh/measures';
 import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
+import { figure } from '../units/lengths';
 import { aboutParts, type BakeResult, bake, bakeSettings } from './bake';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, canBake, newDocument, upgradeDocument } from './document';
@@ -50,7 +51,8 @@ beforeAll(async () => {
     shot: { ...raw.shot, widthPx: 64, heightPx: 80 },
   };
   const low = formAsset(document, 'low', none);
-  laid = unwrap(low.parts, unwrapSettings(document)).parts;
+  const layout = unwrap(low.parts, unwrapSettings(document));
+  laid = layout.parts;
   baked = await bake(laid, formAsset(document, 'high', none).parts, aboutParts(document.parts), bakeSettings(document), clock);
   surface = composeAsset(document, laid, baked.files, 256, clock);
   const ledger = ledgerOf(laid);
@@ -59,6 +61,7 @@ beforeAll(async () => {
     findings: inspectAsset(document, low, ledger),
     ledger,
     fresh: { form: true, unwrap: true, bake: true, surface: true, render: true },
+    layout: layout.figures,
     bake: baked.figures,
     surface: surface.figures,
     render: null,
@@ -265,12 +268,24 @@ describe('hand-off of the lantern', () => {
     expect(sheetHtml).toContain('A &#38; B');
     expect(sheetHtml).toContain('meant &#60;so&#62;');
     expect(sheetHtml).not.toContain('<so>');
+    // The layout by what was measured on it.
+    const { islands, density, seams } = state.layout as NonNullable<AssetState['layout']>;
+    for (const said of [String(islands), `${figure(density, 1)} px/cm`, `${figure(seams?.lengthMm ?? 0, 0)} mm, `])
+      expect(sheetHtml).toContain(`<td>${said}`);
     for (const words of ['Aged brass', 'W/(m²·sr)', 'lm/W', 'Missed', 'OBJ: the format has no unit']) expect(sheetHtml).toContain(words);
   });
   it('preflight names what is stale, open, over or unlicensed, worst first, and where to mend it', () => {
     // At a quarter of its size the rims of open parts are many texels among few: what the judge says of that is no matter here.
     const sound = { ...state, bake: { ...baked.figures, verdict: { level: 'ok' as const, sentence: 'Sound.', change: null } } };
     expect(preflight(sound).filter((l) => l.level === 'over')).toEqual([]);
+    expect(preflight(sound).some((l) => l.id === 'hard-inside')).toBe(false);
+    const layout = state.layout as NonNullable<AssetState['layout']>;
+    const torn = { ...layout, seams: { ...(layout.seams as NonNullable<typeof layout.seams>), hardInsideMm: 42 } };
+    expect(preflight({ ...sound, layout: torn }).find((l) => l.id === 'hard-inside')).toMatchObject({
+      level: 'near',
+      stage: 'unwrap',
+      sentence: '42\u00a0mm of hard edge lie inside islands: baked normals can’t be right there.',
+    });
     const bad: AssetState = {
       ...state,
       fresh: { ...state.fresh, bake: false, surface: false },

@@ -1,5 +1,6 @@
 import type { Finding } from '../inspect/finding';
-import { figure } from '../units/lengths';
+import { figure, millimetres } from '../units/lengths';
+import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, canBake, deliveredParts } from './document';
@@ -14,6 +15,7 @@ export interface AssetState {
   findings: readonly Finding[];
   ledger: Ledger | null;
   fresh: Record<Stage, boolean>;
+  layout: LayoutFigures | null;
   bake: BakeFigures | null;
   surface: SurfaceFigures | null;
   render: RenderFigures | null;
@@ -74,6 +76,9 @@ export function preflight(state: AssetState): PreflightLine[] {
       `${figure(textureMemoryMB(document), 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
     );
   }
+  const inside = state.layout?.seams?.hardInsideMm ?? 0;
+  if (fresh.unwrap && document.bake.normal && canBake(document) && inside > 0.01)
+    add('hard-inside', 'near', 'unwrap', `${millimetres(inside, 0)} of hard edge lie inside islands: baked normals can’t be right there.`);
   const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
   const untouched = usedMaterials(document).filter((m) => !m.touched);

@@ -18,7 +18,7 @@ export function specSheet(
   picture: string | null,
   madeOn: string,
 ): string {
-  const { document, ledger, bake, surface, render } = state;
+  const { document, ledger, layout, bake, surface, render } = state;
   const { brief } = document;
   const table = (title: string, rows: Row[], head?: Row) =>
     rows.length === 0
@@ -60,6 +60,31 @@ ${
         ['Draw calls', figure(ledger.drawCalls, 0)],
         ['Texture memory', `${figure(textureMemoryMB(document), 1)} MB`],
         ['Surface', `${figure(ledger.areaMm2 / 100, 1)} cm²`],
+      ])
+    : ''
+}
+${
+  layout
+    ? table('Layout', [
+        ['Islands', figure(layout.islands, 0)],
+        ['Density', `${figure(layout.density, 1)} px/cm`],
+        ...(layout.unseenShare && layout.unseenDensity && layout.unseenShare < 1
+          ? ([
+              ['Where nobody looks', `${figure(layout.unseenDensity, 1)} px/cm on ${percent(layout.unseenShare, 0)} of the surface`],
+            ] as Row[])
+          : []),
+        ['Stretch', `${figure(layout.stretchL2, 3)} L², ${figure(layout.stretchLinf, 3)} at worst`],
+        ['Covered', percent(layout.coverage)],
+        ['Islands apart by', `${figure(layout.gutter, 0)} px`],
+        ...(layout.seams
+          ? ([
+              [
+                'Seams',
+                `${figure(layout.seams.lengthMm, 0)} mm, ${percent(layout.seams.lengthMm > 0 ? layout.seams.shownMm / layout.seams.lengthMm : 0, 0)} in view`,
+              ],
+              ['Hard edges inside islands', `${figure(layout.seams.hardInsideMm, 0)} mm`],
+            ] as Row[])
+          : []),
       ])
     : ''
 }

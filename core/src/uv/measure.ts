@@ -88,10 +88,11 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
       });
     }
     const areaMm2 = areaOf(mesh);
-    // Stretch is judged at the part's own scale, so that a weight is not called a distortion.
-    const k = uvArea > 0 ? Math.sqrt(areaMm2 / uvArea) : 1;
+    // Stretch is judged at each island’s own scale, so that a weight is not called a distortion.
+    const scales = islandScales(mesh, uv, island, islands);
     const own = new StretchSum();
     for (let t = 0; t < triangleCount(mesh); t++) {
+      const k = scales[island[mesh.triangleFace[t]]];
       const corners = [0, 1, 2].map((j) => mesh.triangles[3 * t + j]);
       const q = corners.flatMap((c) => {
         const v = 3 * mesh.faceVert[c];
@@ -127,6 +128,17 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     unseenDensity: densityOf(1),
     parts: figures,
   };
+}
+
+/** Island → mm per side of the tile; 1 where it has no area. */
+function islandScales(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>, islands: number): Float64Array {
+  const [space, laid] = [new Float64Array(islands), new Float64Array(islands)];
+  for (let t = 0; t < triangleCount(mesh); t++) {
+    const i = island[mesh.triangleFace[t]];
+    space[i] += triangleArea(mesh, t);
+    laid[i] += Math.abs(areaInLayout(mesh, uv, t));
+  }
+  return space.map((mm2, i) => (laid[i] > 0 && mm2 > 0 ? Math.sqrt(mm2 / laid[i]) : 1));
 }
 
 const FARTHEST = 40;

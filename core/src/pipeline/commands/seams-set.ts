@@ -17,6 +17,6 @@ export const seamsSet: CommandKind<SeamsSet> = {
   apply(d, { part, seams }) {
     partIn(d, part).seams = seams;
   },
-  words: ({ part, seams }, before) => `picked ${seams.length} seams on ${partName(before, part)}`,
+  words: ({ part, seams }, before) => `picked ${seams.length === 1 ? 'one seam' : `${seams.length} seams`} on ${partName(before, part)}`,
   touches: ({ part }) => [`part/${part}/seams`],
 };

@@ -17,8 +17,11 @@ export interface FaceGraph {
   dear: Float32Array | null;
 }
 
-/** A mesh whose file split the normals along this share of its edges was not shaded smoothly anywhere: its splits say nothing. */
+/** Where a file split the normals along more than this share of its blunt edges, it was not shaded smoothly: there its splits say nothing. */
 const FACETED = 0.5;
+/** Blunter than this, as a cosine: 25°, as the sides of something round of fifteen sides meet. */
+const BLUNT = Math.cos((25 * Math.PI) / 180);
+const FLAT = Math.cos(Math.PI / 180);
 /** What an edge nobody sees counts as, where one in full view counts as 1, and one in a hollow. */
 const HIDDEN = 0.35;
 const HOLLOW = 0.8;
@@ -33,7 +36,7 @@ export function faceGraph(mesh: PolyMesh, angle: number, looks?: ArrayLike<numbe
   const edges = edgesOf(mesh);
   const normals = faceNormals(mesh);
   const cut = hardEdges(mesh, { hardAngle: angle }, edges, normals);
-  const split = splitEdges(mesh, edges);
+  const split = splitEdges(mesh, edges, normals);
   const [seam, closed] = [attribute(mesh, 'seam', 'corner')?.data, attribute(mesh, 'joined', 'corner')?.data];
   const group = attribute(mesh, 'region', 'face')?.data;
   const joined = closed ? new Uint8Array(edges.count) : null;
@@ -68,17 +71,23 @@ export function centresOf(mesh: PolyMesh): Float64Array {
   return centres;
 }
 
-/** Edges whose sides have normals of their own in a file, or null where it brought none or split them everywhere. */
-function splitEdges(mesh: PolyMesh, edges: Edges): Uint8Array | null {
+/** Edges whose sides have normals of their own in a file; null where it brought none. Of one that split all its blunt edges only the others. */
+function splitEdges(mesh: PolyMesh, edges: Edges, normals: Float64Array): Uint8Array | null {
   if (!attribute(mesh, 'normal', 'corner')) return null;
   const split = shadedHard(mesh, edges);
-  let [inside, hard] = [0, 0];
+  let [blunt, hard] = [0, 0];
+  const isBlunt = new Uint8Array(edges.count);
   for (let e = 0; e < edges.count; e++) {
     if (edgeValence(edges, e) !== 2) continue;
-    inside++;
+    const [f, g] = [0, 1].map((k) => 3 * edges.faceOf[edges.corners[edges.start[e] + k]]);
+    const cosine = normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2];
+    if (cosine < BLUNT) continue;
+    isBlunt[e] = 1;
+    if (cosine > FLAT) continue;
+    blunt++;
     hard += split[e];
   }
-  return hard <= FACETED * inside ? split : null;
+  return hard <= FACETED * blunt ? split : split.map((s, e) => (isBlunt[e] ? 0 : s));
 }
 
 /**

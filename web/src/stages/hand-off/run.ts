@@ -10,7 +10,7 @@ import type { Bytes } from '@/workers/protocol';
 
 /** Everything that is known of an asset, for the preflight and the spec sheet. */
 export function assetState(sheet: SheetState): AssetState | null {
-  const { document, form, bake, surface, render } = sheet;
+  const { document, form, unwrap, bake, surface, render } = sheet;
   if (!document) return null;
   const fresh = Object.fromEntries(STAGES.map((stage) => [stage, isFresh(document, sheet[stage], stage)])) as Record<Stage, boolean>;
   return {
@@ -18,6 +18,7 @@ export function assetState(sheet: SheetState): AssetState | null {
     findings: allFindings(document, sheet),
     ledger: form?.ledger ?? null,
     fresh,
+    layout: fresh.unwrap ? (unwrap?.figures ?? null) : null,
     bake: fresh.bake ? (bake?.figures ?? null) : null,
     surface: fresh.surface ? (surface?.figures ?? null) : null,
     render: fresh.render ? (render?.figures ?? null) : null,

@@ -18,6 +18,7 @@ export function FigureRow({
 }) {
   return (
     <Box
+      data-figure={label}
       sx={{
         display: 'flex',
         justifyContent: 'space-between',

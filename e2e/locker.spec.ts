@@ -1,0 +1,93 @@
+import { lockerGlb } from '../core/test/locker';
+import { expect, test } from './fixtures';
+import { bringIn, downloads, saved, settled, station } from './helpers';
+
+const glb = (name: string, bytes: Uint8Array) => ({ name, mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) });
+
+test('a locker from elsewhere: laid out at once, a seam drawn that a newer file keeps, half the texels inside, a template', async ({
+  page,
+}) => {
+  test.setTimeout(400_000);
+  const controls = page.getByRole('region', { name: 'controls' });
+  const figures = page.getByRole('region', { name: 'findings and advice' });
+  const row = (label: string) => figures.locator(`[data-figure="${label}"]`);
+  const unwrapped = async () => {
+    await controls
+      .getByRole('button', { name: /^Unwrap/ })
+      .first()
+      .click();
+    await settled(page, 'Unwrapping');
+  };
+  await page.goto('/');
+  await page.getByLabel('Model file').setInputFiles([glb('locker.glb', await lockerGlb(2))]);
+  await bringIn(page);
+  await station(page, 'Unwrap');
+  await unwrapped();
+
+  await test.step('few islands, no hard edge inside them', async () => {
+    await expect(row('Islands')).toContainText(/Islands ?5\d/);
+    await expect(row('Hard edges inside')).toHaveText(/^Hard edges inside *0.mm *$/);
+    await expect(row('Stretch, whole piece')).toContainText(/1\s*L²/);
+    await expect(row('Vertices')).toContainText(/1(\.0\d)? × what/);
+  });
+
+  await test.step('half the density where nobody looks', async () => {
+    await page.getByRole('button', { name: 'Half there' }).click();
+    await saved(page);
+    await unwrapped();
+    await expect(controls.getByLabel('Where nobody looks')).toHaveValue('0.5');
+    await expect(row('where nobody looks')).toContainText('px/cm');
+  });
+
+  let islands = 0;
+  await test.step('a seam is drawn on the piece; the layout follows; it is undone and drawn again', async () => {
+    const count = async () => Number(/Islands\D*(\d+)/.exec((await row('Islands').textContent()) ?? '')?.[1]);
+    islands = await count();
+    await controls.getByRole('button', { name: 'Draw seams' }).click();
+    await expect(controls.getByText(/^Click an edge of the piece/)).toBeVisible();
+    const canvas = page.locator('[data-plate=piece] canvas');
+    const box = (await canvas.boundingBox()) as { x: number; y: number; width: number; height: number };
+    const click = () => page.mouse.click(box.x + 0.44 * box.width, box.y + 0.36 * box.height);
+    await click();
+    await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
+    await expect.poll(count, { timeout: 60_000 }).not.toBe(islands);
+    await page.keyboard.press('Control+z');
+    await expect(controls.getByText(/: 1 seam/)).toHaveCount(0);
+    await expect.poll(count, { timeout: 60_000 }).toBe(islands);
+    await click();
+    await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
+    await expect.poll(count, { timeout: 60_000 }).not.toBe(islands);
+    islands = await count();
+    await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker.png` : undefined });
+    await controls.getByRole('button', { name: 'Done drawing seams' }).click();
+  });
+
+  await test.step('a newer file with a shelf more: the seam is still there', async () => {
+    await saved(page);
+    await station(page, 'Form');
+    await controls.getByRole('button', { name: /^\d+ ?Body/ }).click();
+    await controls.getByRole('button', { name: /^Came from/ }).click();
+    await page.getByLabel('Newer file for locker.glb').setInputFiles([glb('locker-2.glb', await lockerGlb(3))]);
+    await page.getByRole('dialog').getByRole('button', { name: 'Replace' }).click();
+    await expect(page.getByText('locker-2.glb took the place of locker.glb.')).toBeVisible({ timeout: 60_000 });
+    await station(page, 'Unwrap');
+    await unwrapped();
+    await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
+    await expect(controls.getByText(/not found on it any more/)).toHaveCount(0);
+    // The six sides of a shelf.
+    await expect(row('Islands')).toContainText(new RegExp(`Islands ?${islands + 6}`));
+    // The edge that was closed, on both doors: it is said, and as long as they are high.
+    await expect(row('Hard edges inside')).toHaveText(/^Hard edges inside *1.760.mm *$/);
+  });
+
+  await test.step('an island as a template, in true millimetres', async () => {
+    await expect(controls.getByText(/^Choose an island/)).toBeVisible();
+    await page.locator('[data-plate=layout] [data-island]').first().click();
+    await expect(controls.getByText(/mm, .* px at 300 dpi with 3 mm of bleed\.$/)).toBeVisible();
+    const words = (await controls.getByText(/px at 300 dpi/).textContent()) ?? '';
+    const files = await downloads(page, () => controls.getByRole('button', { name: 'Template as SVG' }).click(), 1);
+    const svg = [...files.values()][0].toString();
+    const [width, height] = [...svg.matchAll(/(?:width|height)="([\d.]+)mm"/g)].map((m) => Number(m[1]) - 6);
+    expect(words.replaceAll('\u202f', '')).toContain(`${Number(width.toFixed(1))} × ${Number(height.toFixed(1))} mm`);
+  });
+});
