@@ -64,6 +64,24 @@ export function layoutPng(parts: readonly LaidMesh[], size: number): Uint8Array 
   return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
 }
 
+/** The layout as a picture of something measured: each triangle in its colour, 0 … 255; clear beside the islands. */
+export function layoutMap(
+  parts: readonly LaidMesh[],
+  size: number,
+  colour: (part: number, triangle: number) => readonly number[],
+): Uint8Array {
+  const rgba = new Uint8Array(4 * size * size);
+  for (const [i, { mesh }] of parts.entries()) {
+    const uv = attribute(mesh, 'uv', 'corner')?.data;
+    if (!uv) continue;
+    for (let t = 0; t < triangleCount(mesh); t++) {
+      const [r, g, b] = colour(i, t);
+      texelsOfTriangle(mesh, uv, t, size, (x, y) => rgba.set([r, g, b, 255], 4 * (y * size + x)));
+    }
+  }
+  return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
+}
+
 function drawLine(rgba: Uint8Array, size: number, x0: number, y0: number, x1: number, y1: number): void {
   const steps = Math.ceil(Math.max(Math.abs(x1 - x0), Math.abs(y1 - y0), 1));
   for (let i = 0; i <= steps; i++) {

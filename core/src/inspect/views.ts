@@ -22,6 +22,10 @@ export const VIEWS = {
 /** What can be measured all over a surface. */
 export type ViewKind = keyof typeof VIEWS;
 
+/** What is measured all over a layout. */
+export const LAYOUT_VIEWS = { stretch: 'Stretch', density: 'Density', looks: 'Looks at it' } as const;
+export type LayoutViewKind = keyof typeof LAYOUT_VIEWS;
+
 /** A part as it is looked at. */
 export interface Viewed {
   id: string;
@@ -46,7 +50,7 @@ export interface PartView {
 
 /** A figure all over the surface, with its scale. */
 export interface View {
-  kind: ViewKind;
+  kind: ViewKind | LayoutViewKind;
   parts: PartView[];
   /** The values that stand at the ends of the scale. */
   low: number;
@@ -54,6 +58,8 @@ export interface View {
   unit: string;
   /** One sentence: what is seen and how much of it. */
   words: string;
+  /** How much of the surface has how much, from the low end to the high one; shares of 1. */
+  bins?: number[];
 }
 
 /** Works out a view. @param pixelMm what a pixel of the closest view is on the piece, mm */

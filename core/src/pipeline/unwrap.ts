@@ -71,10 +71,7 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
   const sharedBy = (p: PartMesh): PartMesh | undefined => all.find((q) => q.id === settings.shares?.[p.id]);
   const parts = all.filter((p) => !sharedBy(p));
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
-  const looks = looksAt(
-    all.map((p) => ({ ...p, blocks: !settings.clear?.includes(p.id), moves: settings.moving?.includes(p.id) })),
-    share(task, 0, 0.1),
-  );
+  const looks = looksOf(all, settings, share(task, 0, 0.1));
   // Copies that share texels are looked at together.
   const lookedAt = new Map(
     all.map((p) => {
@@ -127,6 +124,13 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
   task.progress(1);
   return { parts: whole, figures };
 }
+
+/** What share of the looks at each face of each part arrives, 0 … 1. */
+export const looksOf = (all: readonly PartMesh[], settings: Pick<UnwrapSettings, 'clear' | 'moving'>, task: Task = QUIET): Float32Array[] =>
+  looksAt(
+    all.map((p) => ({ ...p, blocks: !settings.clear?.includes(p.id), moves: settings.moving?.includes(p.id) })),
+    task,
+  );
 
 /** To 2⁻²⁴ of the tile: corners that meet in an island get the same bits whichever facet they came from. */
 const roundedUv = (uv: Float64Array): Float64Array => uv.map((x) => Math.round(x * 16777216) / 16777216);

@@ -131,7 +131,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
 }
 
 /** Island → mm per side of the tile; 1 where it has no area. */
-function islandScales(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>, islands: number): Float64Array {
+export function islandScales(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>, islands: number): Float64Array {
   const [space, laid] = [new Float64Array(islands), new Float64Array(islands)];
   for (let t = 0; t < triangleCount(mesh); t++) {
     const i = island[mesh.triangleFace[t]];

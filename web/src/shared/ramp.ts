@@ -6,6 +6,9 @@ const STOPS: Partial<Record<View['kind'], readonly string[]>> = {
   curvature: ['#2F4F86', '#8FA6C9', '#EDE8DA', '#D9A27A', '#9A4B1E'],
   thickness: ['#B23440', '#E0A070', '#E9E2CC', '#9CC3B8', '#0C706F'],
   seen: ['#5A2440', '#B06A6E', '#E6C9A8', '#EFEBDD'],
+  stretch: ['#EFEBDD', '#E6C48E', '#D0803F', '#B23440'],
+  density: ['#9A4B1E', '#D9A27A', '#EDE8DA', '#8FA6C9', '#2F4F86'],
+  looks: ['#5A2440', '#B06A6E', '#E6C9A8', '#EFEBDD'],
   chord: ['#EFEBDD', '#E6C48E', '#D0803F', '#B23440'],
 };
 /** Where there is nothing to say. */

@@ -8,7 +8,7 @@ import type { Reach } from '@wellmorph/core/form/select';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { GroundShade, Standing } from '@wellmorph/core/inspect/ground';
 import type { PartSection } from '@wellmorph/core/inspect/section';
-import type { View, ViewKind } from '@wellmorph/core/inspect/views';
+import type { LayoutViewKind, View, ViewKind } from '@wellmorph/core/inspect/views';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
@@ -29,6 +29,7 @@ import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
+import type { LayoutView } from '@wellmorph/core/uv/views';
 
 /** A part as the plate draws it. */
 export interface GpuPart {
@@ -124,6 +125,11 @@ export interface Work {
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
+  };
+  /** Something measured all over a layout: on the piece, in the tile, and where it is worst. */
+  layoutView: {
+    ask: { document: AssetDocument; parts: Bytes; kind: LayoutViewKind };
+    answer: LayoutView & { drawn: Record<string, DrawnView>; map: Bytes };
   };
   /** An island as a template for artwork: what it will be, or it as a file. */
   template: {

@@ -1,12 +1,13 @@
 import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
 import { assetThumbnail } from '@wellmorph/core/drawing/asset';
-import { layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
+import { layoutMap, layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
 import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
 import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { clickedWay, isCut } from '@wellmorph/core/form/seam-paths';
 import { facesFrom } from '@wellmorph/core/form/select';
+import { linearToSrgb } from '@wellmorph/core/image/srgb';
 import { groundShade } from '@wellmorph/core/inspect/ground';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
 import { at } from '@wellmorph/core/maths/vec3';
@@ -31,13 +32,15 @@ import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { setDown } from '@wellmorph/core/pipeline/rest';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
-import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { looksOf, unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint, type Task } from '@wellmorph/core/task';
 import { edgesCut } from '@wellmorph/core/uv/seams/measure';
+import { layoutView } from '@wellmorph/core/uv/views';
+import { rampOf } from '@/shared/ramp';
 import { drawnView } from './drawn';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
@@ -142,6 +145,22 @@ const handlers: Handlers = {
       svg: layoutSvg(laid.parts, size),
     };
   },
+  layoutView({ document, parts, kind }, task) {
+    const laid = decodeParts(parts);
+    const looks = kind === 'looks' ? looksOf(laid, unwrapSettings(document), task) : laid.map(() => new Float32Array(0));
+    const made = layoutView(
+      kind,
+      laid.map((p, i) => ({ ...p, looks: looks[i] })),
+      document.brief.limits.textureSize,
+    );
+    const ramp = rampOf(made.view);
+    const values = made.view.parts.map((p) => p.values as Float32Array);
+    return {
+      ...made,
+      drawn: Object.fromEntries(laid.map((p, i) => [p.id, drawnView(gpuPart(p), values[i], made.view)])),
+      map: bytes(layoutMap(laid, MAP_SIZE, (i, t) => ramp(values[i][3 * t]).map((x) => Math.round(255 * linearToSrgb(x))))),
+    };
+  },
   template({ parts, part, island, options, as }) {
     const found = decodeParts(parts).find((p) => p.id === part);
     if (!found) throw new WellmorphError('part/missing', 'That part is not there any more.');
@@ -228,6 +247,9 @@ const handlers: Handlers = {
   },
   ...pictureHandlers,
 };
+
+/** Side of the picture of something measured in a tile, px. */
+const MAP_SIZE = 1024;
 
 /** What was worked out from meshes that have not changed: an edit costs only what it touches. */
 const memory = new MeshCache();
@@ -344,6 +366,8 @@ const FRESH: { [K in Kind]?: readonly string[] } = {
   pack: [],
   handoff: ['zip'],
   develop: ['rgba', 'png'],
+  layoutView: ['map'],
+  template: ['file'],
 };
 function handedOver(kind: Kind, answer: unknown): Transferable[] {
   const out = new Set<ArrayBuffer>();

@@ -6,9 +6,12 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useMemo, useState } from 'react';
+import type { WorstPlace } from '@wellmorph/core/uv/views';
+import { useEffect, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
+import type { PlaceMarks } from '@/plates/place-marks';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import { Scale } from '@/plates/scale';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
@@ -23,6 +26,7 @@ import { runUnwrap } from '@/stages/unwrap/run';
 import { useLaidAgain } from './again';
 import { LayoutAdvice, LayoutFacts } from './figures';
 import { HandSeams, useSeamPen } from './hand-seams';
+import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
 import { fileName, IslandTemplate } from './template';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
@@ -37,10 +41,21 @@ export function UnwrapStage() {
   const materialOf = useMaterials();
   const [drawn, setDrawn] = useState<'checker' | 'material' | 'seams'>('checker');
   const checker = drawn === 'checker';
-  const drawing = drawn === 'seams' && layout !== null;
+  const { kind, measure, measured, probe, tell } = useLayoutView();
+  const drawing = drawn === 'seams' && layout !== null && measured === null;
   const pen = useSeamPen(drawing);
   const [{ atOnce }, keepAtOnce] = useKept('wellmorph-unwrap', atOnceFrom);
   useLaidAgain(drawing || atOnce);
+  const draw = (what: typeof drawn) => {
+    measure(null);
+    setDrawn(what);
+  };
+  const [worstShown, setWorstShown] = useState<PlaceMarks>([]);
+  useEffect(() => setWorstShown([]), [measured]);
+  const showWorst = ({ part, island, place }: WorstPlace) => {
+    session.pickIsland(part, island);
+    setWorstShown([{ part, points: [place] }]);
+  };
   const begun = useMemo(() => (pen.start ? [{ part: pen.start.part, points: [pen.start.place] }] : []), [pen.start]);
   const size = document?.brief.limits.textureSize ?? 1024;
   const checks = useMemo(() => (checker ? { size, texels: 16 } : undefined), [checker, size]);
@@ -126,7 +141,7 @@ export function UnwrapStage() {
             onChange={(v) => keepAtOnce({ atOnce: v === 1 })}
           />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
-          {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => setDrawn(on ? 'seams' : 'checker')} />}
+          {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
           <Box sx={{ mt: 2 }}>
             <Heading aside="1 = equal density">Share of texels</Heading>
           </Box>
@@ -202,14 +217,15 @@ export function UnwrapStage() {
                 <>
                   <PlateTop>
                     <ToggleButtonGroup
-                      value={drawn}
-                      onChange={(_, v: typeof drawn | null) => v && setDrawn(v)}
+                      value={measured ? null : drawn}
+                      onChange={(_, v: typeof drawn | null) => v && draw(v)}
                       aria-label="how the piece is drawn"
                     >
                       <ToggleButton value="checker">Checker</ToggleButton>
                       <ToggleButton value="material">Materials</ToggleButton>
                       <ToggleButton value="seams">Seams</ToggleButton>
                     </ToggleButtonGroup>
+                    <MeasuredChoice kind={kind} onKind={measure} />
                   </PlateTop>
                   <Piece
                     gpu={layout.gpu}
@@ -218,19 +234,23 @@ export function UnwrapStage() {
                     plain={drawing}
                     borders={drawing}
                     hand={form?.gpu}
+                    view={measured}
+                    marks={worstShown}
+                    onProbe={tell}
                     dots={begun}
                     selectedIsland={drawing ? null : selected.island}
                     onPick={session.pickIsland}
                     onFace={drawing ? pen.click : undefined}
                   />
+                  {measured && <Scale view={measured.view} probe={probe} />}
                   <PlateFoot>
-                    <span>{checker ? '16 texels a square' : drawing ? 'drawn seams red, closed ones blue' : ''}</span>
+                    <span>{measured ? '' : checker ? '16 texels a square' : drawing ? 'drawn seams red, closed ones blue' : ''}</span>
                   </PlateFoot>
                 </>
               }
               right={
                 <>
-                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={session.pickIsland} />
+                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={session.pickIsland} picture={measured?.map} />
                   <PlateFoot>
                     <span>
                       {selected.island
@@ -258,6 +278,7 @@ export function UnwrapStage() {
               </AdviceCard>
             )}
             {fresh && <LayoutAdvice document={document} f={f} />}
+            {measured && measured.worst.length > 0 && <WorstFaces worst={measured.worst} parts={document.parts} onShow={showWorst} />}
             <LayoutFacts f={f} padding={document.unwrap.padding} />
           </>
         ) : (
