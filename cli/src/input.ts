@@ -37,16 +37,16 @@ export function wholeNumber(
 /** A number between bounds; nothing where it wasn't said. */
 export function number(
   values: Values,
-  name: 'outward' | 'inward' | 'reach' | 'angle' | 'tolerance',
+  name: 'outward' | 'inward' | 'reach' | 'angle' | 'tolerance' | 'fewer' | 'unseen',
   least: number,
   most: number,
-  unit: string,
+  unit?: string,
 ): number | undefined {
   const text = values[name];
   if (text === undefined) return undefined;
   const n = Number(text);
   if (text.trim() === '' || !(n >= least && n <= most))
-    throw new InputError('cli/number', `--${name} is ${text}; it can be ${least} to ${most} ${unit}.`);
+    throw new InputError('cli/number', `--${name} is ${text}; it can be ${least} to ${most}${unit ? ` ${unit}` : ''}.`);
   return n;
 }
 

@@ -225,6 +225,10 @@ describe('what corners carry', () => {
     expect(await islands('--keep')).toBe(3);
     expect(await islands('--angle', '20')).toBe(14);
     expect(await islands('--angle', '60')).toBeLessThan(6);
+    expect(await islands('--whole', '--angle', '60')).toBeLessThanOrEqual(await islands('--angle', '60'));
+    // A drum is seen all round: nothing of it has less.
+    expect(await islands('--unseen', '0.5', '--fewer=-1')).toBeGreaterThan(0);
+    expect((await run('unwrap', 'drum.glb', '-o', 'i.glb', '--unseen', '3')).err).toMatch(/--unseen is 3; it can be 0\.1 to 1/);
     expect((await run('unwrap', 'drum.glb', '-o', 'i.glb', '--angle', 'steep')).err).toMatch(
       /--angle is steep; it can be 1 to 180 degrees/,
     );

@@ -17,6 +17,8 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   const size = wholeNumber(values, 'size', 1024, 64, 8192);
   const padding = wholeNumber(values, 'padding', 8, 0, 128);
   const angle = number(values, 'angle', 1, 180, 'degrees');
+  const fewer = number(values, 'fewer', -2, 2);
+  const unseen = number(values, 'unseen', 0.1, 1);
   const out = await outputTo(values.out, '.glb', 'unwrap');
   const model = await loadModel(files[0], values, { hardAngle: angle });
   const store = meshStore();
@@ -27,15 +29,22 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
     store.keep,
   );
   document.brief.limits.textureSize = size;
-  document.unwrap = { ...document.unwrap, padding, ...(angle !== undefined && { seamAngle: angle }) };
+  document.unwrap = {
+    ...document.unwrap,
+    padding,
+    ...(angle !== undefined && { seamAngle: angle }),
+    ...(fewer !== undefined && { fewer }),
+    ...(unseen !== undefined && { unseen }),
+    ...(values.whole && { whole: true }),
+  };
   const formed = formAsset(document, 'low', store.load).parts;
   const own = values.keep ? formed.map((p) => ({ ...p, mesh: keptIslands(p.mesh) })) : formed;
   const { parts, figures } = unwrap(own, { ...unwrapSettings(document), ...(values.keep && { whole: true }) }, stderrTask(values));
   await writeWhole(out, await exportGlb(parts, exportOptions(document)));
-  const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter } = figures;
-  const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart.\nWritten: ${out}\n`;
+  const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams } = figures;
+  const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart; ${figure(seams?.lengthMm ?? 0, 0)} mm of seams, ${figure(seams?.hardInsideMm ?? 0, 0)} mm of hard edges inside islands.\nWritten: ${out}\n`;
   return {
-    json: { file: out, islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter },
+    json: { file: out, islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams },
     text,
     failed: folds > 0 || overlapTexels > 0,
   };
