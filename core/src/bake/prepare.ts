@@ -4,6 +4,7 @@ import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { soupOf } from '../mesh/soup';
 import { mikkTangents } from '../mesh/tangents';
 import { type Allocate, buildTree, PRIVATE, type RayTree } from '../rays/tree';
+import { twinFaces } from '../uv/twins';
 
 /** Edges of a high mesh sharper than this shade hard, degrees. */
 export const HIGH_HARD_ANGLE = 60;
@@ -91,10 +92,19 @@ export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
     cage: shared(cage, allocate),
     normal: shared(normal, allocate),
     tangent: shared(mikkTangents(position, normal, uv), allocate),
-    uv: shared(uv, allocate),
+    uv: shared(withoutTwins(mesh, uv), allocate),
     front: new Float32Array(allocate(4 * n)),
     rear: new Float32Array(allocate(4 * n)),
   };
+}
+
+/** The layout without triangles that have the texels of others: they shade, and are not baked themselves. */
+function withoutTwins(mesh: PolyMesh, uv: Float32Array): Float32Array {
+  const twins = twinFaces(mesh);
+  if (!twins) return uv;
+  const out = uv.slice();
+  for (let t = 0; t < mesh.triangleFace.length; t++) if (twins[mesh.triangleFace[t]]) out.fill(0, 6 * t, 6 * t + 6);
+  return out;
 }
 
 /** @param normals per corner; by the angle of hard edges when absent */

@@ -274,8 +274,8 @@ function between(p: Float64Array, i: number, q: Float64Array, j: number, move: V
     nearA = onA;
     nearB = onB;
   };
-  for (const x of P) take(x, onTriangle(x, Q[0], Q[1], Q[2]));
-  for (const x of Q) take(onTriangle(x, P[0], P[1], P[2]), x);
+  for (const x of P) take(x, nearestOnTriangle(x, Q[0], Q[1], Q[2]));
+  for (const x of Q) take(nearestOnTriangle(x, P[0], P[1], P[2]), x);
   for (let k = 0; k < 3; k++)
     for (let l = 0; l < 3; l++) {
       const [x, y] = betweenEdges(P[k], P[(k + 1) % 3], Q[l], Q[(l + 1) % 3]);
@@ -290,7 +290,7 @@ const step = (a: Vec3, d: Vec3, t: number): Vec3 => [a[0] + t * d[0], a[1] + t *
 const clamp = (t: number) => Math.min(1, Math.max(0, t));
 
 /** The point of a triangle nearest to p (Ericson, Real-Time Collision Detection, 5.1.5). */
-function onTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): Vec3 {
+export function nearestOnTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): Vec3 {
   const [ab, ac, ap] = [sub(b, a), sub(c, a), sub(p, a)];
   const [d1, d2] = [dot(ab, ap), dot(ac, ap)];
   if (d1 <= 0 && d2 <= 0) return a;

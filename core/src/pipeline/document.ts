@@ -15,6 +15,8 @@ import type { Vec3 } from '../maths/vec3';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { type Material, upgradeMaterial } from '../surface/material';
 import type { LengthUnit } from '../units/lengths';
+import type { Grain } from '../uv/grain';
+import type { IslandPlace } from '../uv/hand/places';
 
 export type { Material } from '../surface/material';
 
@@ -113,6 +115,8 @@ export interface Part {
   high?: MeshRef & { name: string; pairedBy: 'name' | 'place' | 'hand' };
   /** Share of texels against the others: 2 is twice the density. */
   weight: number;
+  /** Which way its grain runs; it then runs up the tile on every island. None when absent. */
+  grain?: Grain;
   /** The rim is meant to be open. */
   declaredOpen: boolean;
   /** Named sets of faces. */
@@ -200,6 +204,15 @@ export interface FormChoices {
   ties?: string[][];
 }
 
+/** What is made of a layout that a file brought: measured as it is, packed again, laid anew where it is stretched too far, or wholly. */
+export type Filed = 'kept' | 'packed' | 'mended' | 'anew';
+export const FILED: Record<Filed, string> = {
+  kept: 'kept as it is',
+  packed: 'packed again',
+  mended: 'laid anew where stretched',
+  anew: 'laid anew',
+};
+
 /** What was decided about the layout. */
 export interface UnwrapChoices {
   /** Empty texels between islands at the delivered size. */
@@ -215,6 +228,12 @@ export interface UnwrapChoices {
   whole: boolean;
   /** Texels along a side of islands nobody looks at, against the others: 0.5 is half the density. */
   unseen: number;
+  /** Shells of one shape have the same texels; each has its own when absent. */
+  twins?: 'once' | 'each';
+  /** What is made of layouts that files brought; they are laid anew when absent. */
+  filed?: Filed;
+  /** Where islands were put by hand; the others are packed round them. */
+  places?: IslandPlace[];
 }
 
 /** What was decided about the bake; lengths in mm. */

@@ -3,9 +3,18 @@ import type { Step } from '../form/steps';
 import type { Model, ModelPart } from '../io/model';
 import { placedBounds } from '../mesh/measures';
 import type { PolyMesh } from '../mesh/polymesh';
-import { triangleCount } from '../mesh/polymesh';
+import { attribute, triangleCount } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import { type AssetDocument, type ExactFile, type Material, newDocument, type Part, type Source } from './document';
+import {
+  type AssetDocument,
+  type ExactFile,
+  type Material,
+  newDocument,
+  type Part,
+  type Source,
+  UNWRAP_DEFAULTS,
+  type UnwrapChoices,
+} from './document';
 import { assetBounds } from './form';
 
 /** Keeps a mesh and says under which blob. */
@@ -113,7 +122,10 @@ export function documentFromModel(
   const triangles = parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
   brief.limits.triangles = Math.max(brief.limits.triangles, Math.ceil(triangles / 500) * 500);
   const textures = keepTexture ? texturesFromModel(model, materials, keepTexture) : {};
-  return { ...newDocument(name, brief), materials, parts, sources: [{ ...source, ...textures }] };
+  // A layout that is there stays until something else is asked; what is there several times has its texels once.
+  const filed = model.parts.length > 0 && model.parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
+  const unwrap: UnwrapChoices = { ...UNWRAP_DEFAULTS, twins: 'once', ...(filed && { filed: 'kept' }) };
+  return { ...newDocument(name, brief), materials, parts, unwrap, sources: [{ ...source, ...textures }] };
 }
 
 /** A part and the index of the high mesh that belongs to it. */

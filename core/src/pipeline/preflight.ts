@@ -76,6 +76,15 @@ export function preflight(state: AssetState): PreflightLine[] {
       `${figure(textureMemoryMB(document), 1)} of ${figure(limits.memoryMB, 1)} MB of textures.`,
     );
   }
+  if (fresh.unwrap && state.layout?.overlapTexels)
+    add('texels-twice', 'over', 'unwrap', `${figure(state.layout.overlapTexels, 0)} texels are claimed by two islands.`);
+  if (fresh.unwrap && state.layout?.outside)
+    add(
+      'outside',
+      'over',
+      'unwrap',
+      `${state.layout.outside === 1 ? 'An island reaches' : `${state.layout.outside} islands reach`} out of the tile.`,
+    );
   const inside = state.layout?.seams?.hardInsideMm ?? 0;
   if (fresh.unwrap && document.bake.normal && canBake(document) && inside > 0.01)
     add('hard-inside', 'near', 'unwrap', `${millimetres(inside, 0)} of hard edge lie inside islands: baked normals can’t be right there.`);

@@ -30,7 +30,7 @@ export const reachedStatus = (value: number, wanted: number): Status =>
  */
 export function unwrapStatus(f: LayoutFigures, wantedDensity: number, fresh: boolean): Status {
   if (!fresh) return 'stale';
-  if (f.overlapTexels > 0 || f.folds > 0) return 'over';
+  if (f.overlapTexels > 0 || f.folds > 0 || f.outside) return 'over';
   return worstOf([reachedStatus(f.density, wantedDensity), f.stretchL2 > 1.1 || f.coverage < 0.4 ? 'near' : 'ok']);
 }
 

@@ -15,9 +15,10 @@ export interface TrialWords {
 /** A layout among the trials. */
 export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density, seams }: LayoutFigures): TrialWords {
   const size = document.brief.limits.textureSize;
+  const { places, ...choices } = document.unwrap;
   return {
-    title: `Padding ${document.unwrap.padding}, ${size} px`,
-    settings: { ...document.unwrap, size },
+    title: `${places?.length ? 'By hand, padding' : 'Padding'} ${choices.padding}, ${size} px`,
+    settings: { ...choices, size, ...(places?.length && { placed: places.length, locked: places.filter((p) => p.locked).length }) },
     figures: {
       islands,
       stretchL2,

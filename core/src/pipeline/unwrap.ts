@@ -1,14 +1,18 @@
 import { StageError } from '../errors';
 import { areaOf, triangleArea } from '../mesh/measures';
-import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { attribute, cornerFaces, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { QUIET, part as share, type Task } from '../task';
 import { type Flattened, flatten, STRETCH_LIMIT, WORTH } from '../uv/charts';
-import { type LayoutFigures, measureLayout } from '../uv/measure';
+import { filedLayout } from '../uv/filed';
+import { type Grain, grainDirection, grainOff, grainTurns } from '../uv/grain';
+import { fixedPlaces, type IslandPlace } from '../uv/hand/places';
+import { islandCount, type LayoutFigures, measureLayout } from '../uv/measure';
 import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
 import { pack } from '../uv/pack/pack';
 import { looksAt } from '../uv/seams/looks';
 import { addSeams, measureSeams } from '../uv/seams/measure';
-import { type AssetDocument, type Part, sharers, stepsOf } from './document';
+import { findTwins, type Twins, withoutFaces } from '../uv/twins';
+import { type AssetDocument, type Filed, type Part, sharers, stepsOf } from './document';
 import type { PartMesh } from './form';
 
 /** What a layout follows from, beside the parts themselves. */
@@ -36,6 +40,14 @@ export interface UnwrapSettings {
   wholeParts?: string[];
   /** Copies that have the texels of another part: id → that part’s. */
   shares?: Record<string, string>;
+  /** What is made of layouts that files brought. */
+  filed?: Filed;
+  /** Parts whose shells of one shape have the same texels: id → its material. */
+  alike?: Record<string, string>;
+  /** Part id → which way its grain runs, where it has one. */
+  grain?: Record<string, Exclude<Grain, 'none'>>;
+  /** Islands that a person placed. */
+  places?: IslandPlace[];
 }
 
 /** Laid-out parts and how good the layout is. */
@@ -47,63 +59,225 @@ export interface UnwrapResult {
 
 /** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
+  const { twins, ...choices } = document.unwrap;
   const shares = sharers(document);
   const printed = document.parts.filter(carriesPrint).map((p) => p.id);
   const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
   const moving = document.parts.filter((p) => p.travel).map((p) => p.id);
+  const grained = document.parts.flatMap((p) => (p.grain && p.grain !== 'none' ? [[p.id, p.grain] as const] : []));
   return {
     ...(Object.keys(shares).length > 0 && { shares }),
     size: document.brief.limits.textureSize,
-    ...document.unwrap,
+    ...choices,
     ...(printed.length > 0 && { wholeParts: printed }),
     ...(clear.length > 0 && { clear }),
     ...(moving.length > 0 && { moving }),
+    ...(twins === 'once' && {
+      alike: Object.fromEntries(document.parts.filter((p) => p.shape.kind === 'mesh').map((p) => [p.id, p.material ?? ''])),
+    }),
+    ...(grained.length > 0 && { grain: Object.fromEntries(grained) }),
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
     regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
   };
+}
+
+/** Parts cut and laid flat, not yet packed: what a layout is before anything is said about places. */
+export interface LaidAsset {
+  all: readonly PartMesh[];
+  /** Those with texels of their own, as far as they have. */
+  parts: PartMesh[];
+  /** Those of which some faces have the texels of others: what is left out of `parts`, or is not there at all. */
+  twins: TwinsLeftOut | null;
+  /** Part id → looks at its faces, copies that share texels looked at together. */
+  looks: Map<string, Float32Array>;
+  divided: readonly Divisible[];
 }
 
 /**
  * Seams, islands, one shared tile. Every island is laid at true size, so density is equal from the start; weights then
  * scale parts against each other. Copies that share texels have the layout of what they are copies of.
  */
-export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
-  const sharedBy = (p: PartMesh): PartMesh | undefined => all.find((q) => q.id === settings.shares?.[p.id]);
-  const parts = all.filter((p) => !sharedBy(p));
+export const unwrap = (all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult =>
+  placeIslands(layIslands(all, settings, share(task, 0, 0.6)), settings, share(task, 0.6, 1));
+
+/** The part whose texels a copy has. */
+const sharedBy = (all: readonly PartMesh[], settings: UnwrapSettings, p: PartMesh): PartMesh | undefined =>
+  all.find((q) => q.id === settings.shares?.[p.id]);
+
+/** Cuts and lays flat; `places` of the settings change nothing of it. */
+export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): LaidAsset {
+  const whole = all.filter((p) => !sharedBy(all, settings, p));
+  const twins = leaveTwinsOut(whole, settings);
+  const parts = twins?.parts ?? whole;
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
-  const looks = looksOf(all, settings, share(task, 0, 0.1));
-  // Copies that share texels are looked at together.
+  const looks = looksOf(all, settings, share(task, 0, 0.15));
   const lookedAt = new Map(
     all.map((p) => {
-      const alike = all.flatMap((q, i) => (q === p || sharedBy(q) === p ? [looks[i]] : []));
+      const alike = all.flatMap((q, i) => (q === p || sharedBy(all, settings, q) === p ? [looks[i]] : []));
       return [p.id, alike.length === 1 ? alike[0] : alike[0].map((_, f) => alike.reduce((s, l) => s + l[f], 0) / alike.length)];
     }),
   );
+  const looksLeft = (p: PartMesh): Float32Array | undefined => leftLooks(twins, p, lookedAt);
   const laidFlat = parts.map((p, i): Divisible => {
     const options = {
       seamAngle: settings.seamAngle,
       worth: WORTH * 4 ** (settings.fewer ?? 0),
       stretchLimit: settings.stretchLimit ?? STRETCH_LIMIT,
-      looks: lookedAt.get(p.id),
+      looks: looksLeft(p),
     };
-    const laid = flatten(p.mesh, options, share(task, 0.1 + (0.3 * i) / parts.length, 0.1 + (0.3 * (i + 1)) / parts.length));
+    const asFiled = filedLayout(
+      p.mesh,
+      settings.filed ?? 'anew',
+      options.stretchLimit,
+      settings.regions[p.id]?.some((w) => w !== 1),
+    );
+    if (asFiled.as) {
+      const { laid, lies } = asFiled.as;
+      return { mesh: p.mesh, laid, weights: new Float64Array(laid.islands).fill(1), whole: new Uint8Array(laid.islands).fill(1), lies };
+    }
+    const done = share(task, 0.15 + (0.5 * i) / parts.length, 0.15 + (0.5 * (i + 1)) / parts.length);
+    const laid = flatten(asFiled.mesh, options, done);
     const hidden = unseenIslands(p.mesh, laid, options.looks);
     return { mesh: p.mesh, laid, weights: islandWeights(p, laid, settings, hidden), whole: wholeIslands(p, laid, settings) };
   });
-  const divided = settings.whole ? laidFlat : divide(laidFlat, settings, share(task, 0.4, 0.6));
+  // What is kept as it lies takes no part in how the tile is filled.
+  const open = laidFlat.filter((d) => !d.lies);
+  const filled = settings.whole || open.length === 0 ? open : divide(open, settings, share(task, 0.65, 1));
+  let next = 0;
+  return { all, parts, twins, looks: lookedAt, divided: laidFlat.map((d) => (d.lies ? d : filled[next++])) };
+}
+
+/** Parts without the faces that have the texels of others, and how the layout of those gets back to them. */
+interface TwinsLeftOut {
+  whole: readonly PartMesh[];
+  parts: PartMesh[];
+  found: Twins;
+  /** Part id → which corners and faces of it are left, where not all are. */
+  left: Map<string, { corner: Int32Array; face: Int32Array }>;
+  figures: NonNullable<LayoutFigures['twins']>;
+}
+
+/** Looks for shells of one shape and leaves out all but the first of them; null where there are none. */
+function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettings): TwinsLeftOut | null {
+  if (!settings.alike) return null;
+  // A print would be repeated or mirrored, a grain turned; a layout that is kept says itself who has whose texels.
+  const alone = (p: PartMesh): boolean =>
+    settings.alike?.[p.id] === undefined ||
+    settings.wholeParts?.includes(p.id) === true ||
+    settings.grain?.[p.id] !== undefined ||
+    ((settings.filed ?? 'anew') !== 'anew' && attribute(p.mesh, 'uv', 'corner') !== undefined);
+  const found = findTwins(whole.map((p) => ({ mesh: p.mesh, group: alone(p) ? null : (settings.alike?.[p.id] ?? null) })));
+  if (found.shells === 0) return null;
+  const left: TwinsLeftOut['left'] = new Map();
+  const parts = whole.flatMap((p, i): PartMesh[] => {
+    const { corner } = found.of[i];
+    const gone = facesGone(p.mesh, corner);
+    if (!gone.includes(1)) return [p];
+    if (!gone.includes(0)) return [];
+    const { mesh, ...kept } = withoutFaces(p.mesh, gone);
+    left.set(p.id, kept);
+    return [{ ...p, mesh }];
+  });
+  const all = whole.reduce((s, p) => s + areaOf(p.mesh), 0);
+  const { shells, mirrored, areaMm2 } = found;
+  return { whole, parts, found, left, figures: { shells, mirrored, savedShare: areaMm2 / (all || 1) } };
+}
+
+/** The looks at the faces of a part that are left of it. */
+function leftLooks(twins: TwinsLeftOut | null, p: PartMesh, looks: ReadonlyMap<string, Float32Array>): Float32Array | undefined {
+  const [own, left] = [looks.get(p.id), twins?.left.get(p.id)?.face];
+  return own && left ? Float32Array.from(left, (f) => own[f]) : own;
+}
+
+const facesGone = (mesh: PolyMesh, corner: Int32Array): Uint8Array =>
+  Uint8Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => Number(corner[mesh.faceStart[f]] >= 0));
+
+/** Parts whole again: twins with the layout of what they are twins of, and marked as such (face attribute `twin`). */
+function withTwins({ whole, found, left }: TwinsLeftOut, out: readonly PartMesh[]): PartMesh[] {
+  const made: PartMesh[] = [];
+  // Parts that are twins altogether come after what they are twins of.
+  const order = [...whole.keys()].sort((a, b) => Number(found.of[a].part !== a) - Number(found.of[b].part !== b) || a - b);
+  for (const i of order) {
+    const p = whole[i];
+    const { part, corner } = found.of[i];
+    const own = out.find((q) => q.id === p.id)?.mesh;
+    const gone = facesGone(p.mesh, corner);
+    if (own && !gone.includes(1)) {
+      made[i] = { ...p, mesh: own };
+      continue;
+    }
+    const uv = new Float64Array(2 * corner.length);
+    const island = new Int32Array(gone.length);
+    const kept = left.get(p.id);
+    const [ownUv, ownIsland] = own ? [attribute(own, 'uv', 'corner')?.data, attribute(own, 'island', 'face')?.data] : [];
+    kept?.corner.forEach((c, k) => {
+      uv[2 * c] = ownUv?.[2 * k] ?? 0;
+      uv[2 * c + 1] = ownUv?.[2 * k + 1] ?? 0;
+    });
+    kept?.face.forEach((f, k) => {
+      island[f] = ownIsland?.[k] ?? 0;
+    });
+    const from = part === i ? { uv, island, mesh: p.mesh } : layoutOf(made[part].mesh);
+    const faceOf = cornerFaces(from.mesh);
+    for (let f = 0; f < gone.length; f++) {
+      if (!gone[f]) continue;
+      for (let c = p.mesh.faceStart[f]; c < p.mesh.faceStart[f + 1]; c++) {
+        uv[2 * c] = from.uv[2 * corner[c]];
+        uv[2 * c + 1] = from.uv[2 * corner[c] + 1];
+      }
+      island[f] = from.island[faceOf[corner[p.mesh.faceStart[f]]]];
+    }
+    const bare = withoutAttribute(withoutAttribute(p.mesh, 'chart'), 'flat');
+    const laid = withAttribute(withAttribute(bare, { name: 'uv', domain: 'corner', size: 2, data: uv }), {
+      name: 'island',
+      domain: 'face',
+      size: 1,
+      data: island,
+    });
+    made[i] = { ...p, mesh: withAttribute(laid, { name: 'twin', domain: 'face', size: 1, data: gone }) };
+  }
+  return made;
+}
+
+const layoutOf = (mesh: PolyMesh) => ({
+  mesh,
+  uv: attribute(mesh, 'uv', 'corner')?.data as Float64Array,
+  island: attribute(mesh, 'island', 'face')?.data as Int32Array,
+});
+
+/** Packs what was laid flat, round the islands that a person placed, and measures what came of it. */
+export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
   const flats = divided.map((d) => d.laid);
   const weights = divided.map((d) => d.weights);
-  const { scale, places } = pack(islandsOf(divided), settings, share(task, 0.6, 0.95));
+  const { fixed, lost } = fixedPlaces(
+    divided.map((d, i) => ({ ...d, id: parts[i].id })),
+    settings.places ?? [],
+  );
+  const grains = parts.map((p) => (settings.grain?.[p.id] ? grainDirection(p.mesh, settings.grain[p.id]) : null));
+  const turns = divided.flatMap(({ mesh, laid }, i) => {
+    const along = grains[i];
+    return along ? [...grainTurns(mesh, laid.flat, laid.island, laid.islands, along)] : new Array<number>(laid.islands).fill(Number.NaN);
+  });
+  // Kept layouts lie where they lie, unless something was said about them by hand.
+  if (!settings.places?.length) {
+    let at = 0;
+    for (const { laid, lies } of divided) {
+      if (lies) fixed.splice(at, lies.length, ...lies);
+      at += laid.islands;
+    }
+  }
+  const islands = islandsOf(divided).map((island, i) => ({ ...island, fixed: fixed[i], ...(turns[i] >= -Infinity && { turn: turns[i] }) }));
+  const { places } = pack(islands, settings, share(task, 0, 0.85));
   let base = 0;
   const out = parts.map((p, i): PartMesh => {
     const laid = flats[i];
     const uv = new Float64Array(laid.flat.length);
     for (let f = 0; f < laid.island.length; f++) {
       const place = places[base + laid.island[f]];
-      const k = scale * weights[i][laid.island[f]];
+      const k = place.scale * weights[i][laid.island[f]];
       const [c, s] = [Math.cos(place.angle) * k, Math.sin(place.angle) * k];
       for (let corner = p.mesh.faceStart[f]; corner < p.mesh.faceStart[f + 1]; corner++) {
-        const [x, y] = [laid.flat[2 * corner], laid.flat[2 * corner + 1]];
+        const [x, y] = [place.mirrored ? -laid.flat[2 * corner] : laid.flat[2 * corner], laid.flat[2 * corner + 1]];
         uv[2 * corner] = c * x - s * y + place.x;
         uv[2 * corner + 1] = s * x + c * y + place.y;
       }
@@ -113,14 +287,22 @@ export function unwrap(all: readonly PartMesh[], settings: UnwrapSettings, task:
     const withUv = withAttribute(bare, { name: 'uv', domain: 'corner', size: 2, data: roundedUv(uv) });
     return { ...p, mesh: withAttribute(withUv, { name: 'island', domain: 'face', size: 1, data: laid.island }) };
   });
-  const laid = new Map(out.map((p) => [p.id, p]));
-  const whole = all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(p)?.id ?? '') as PartMesh).mesh });
-  const seams = addSeams(whole.map((p) => measureSeams(p.mesh, lookedAt.get(p.id) ?? null, p.placements.length)));
+  const laid = new Map((twins ? withTwins(twins, out) : out).map((p) => [p.id, p]));
+  const whole = all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(all, settings, p)?.id ?? '') as PartMesh).mesh });
+  const seams = addSeams(whole.map((p) => measureSeams(p.mesh, looks.get(p.id) ?? null, p.placements.length)));
   const hidden = out.map((p) => {
     const island = attribute(p.mesh, 'island', 'face')?.data as Int32Array;
-    return unseenIslands(p.mesh, { island, islands: 1 + island.reduce((a, b) => Math.max(a, b), -1) }, lookedAt.get(p.id));
+    return unseenIslands(p.mesh, { island, islands: islandCount(island) }, leftLooks(twins, p, looks));
   });
-  const figures = { ...measureLayout(out, settings.size, hidden), seams };
+  const byHand = settings.places?.length ? { placed: settings.places.length - lost, lostPlaces: lost } : {};
+  const measured = measureLayout(out, settings.size, hidden);
+  const figures: LayoutFigures = { ...measured, seams, ...byHand, ...(twins && { twins: twins.figures }) };
+  for (const [i, p] of out.entries()) {
+    const [along, own] = [grains[i], figures.parts.find((f) => f.id === p.id)];
+    const [uv, island] = [attribute(p.mesh, 'uv', 'corner')?.data, attribute(p.mesh, 'island', 'face')?.data];
+    const off = along && uv && island ? grainOff(p.mesh, uv, island, islandCount(island), along) : null;
+    if (off && own) own.grain = off;
+  }
   task.progress(1);
   return { parts: whole, figures };
 }

@@ -1,6 +1,7 @@
 import { fillTriangle } from '../image/raster';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../task';
+import { twinFaces } from '../uv/twins';
 import { dirtDriver } from './masks/dirt';
 import { wearDriver } from './masks/wear';
 
@@ -56,7 +57,9 @@ export function fillGround(input: GroundInput, ground: Ground, from: number, to:
     checkpoint(task);
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     if (!uv) continue;
+    const twins = twinFaces(mesh);
     for (let t = 0; t < mesh.triangles.length; t += 3) {
+      if (twins?.[mesh.triangleFace[t / 3]]) continue;
       const a = mesh.triangles[t];
       const b = mesh.triangles[t + 1];
       const c = mesh.triangles[t + 2];

@@ -22,7 +22,7 @@ export interface Flattened {
   flat: Float64Array;
   islands: number;
   /** How each island was laid out. */
-  method: ('exact' | 'plane' | 'conformal' | 'barycentric')[];
+  method: ('exact' | 'plane' | 'conformal' | 'barycentric' | 'kept')[];
 }
 
 /** Where a surface is cut and how far it may be stretched. */

@@ -1,8 +1,16 @@
 import { edgesOf, edgeValence, Groups } from '../mesh/connectivity';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
+import type { FixedPlace } from './pack/pack';
 
 /** Corners lie in one place of a layout when they are this near, shares of the tile. */
 const ONE_PLACE = 1e-6;
+
+/** The islands of a layout that a mesh brought: it with them at their true size (`chart`, face; `flat`, corner, mm), and where each lies. */
+interface FiledIslands {
+  mesh: PolyMesh;
+  islands: number;
+  lies: FixedPlace[];
+}
 
 /**
  * The layout a mesh has, made ready to be packed anew: its islands as they are cut, each at its true size and none of them mirrored
@@ -10,9 +18,12 @@ const ONE_PLACE = 1e-6;
  *
  * @returns the mesh as it was where it has no layout
  */
-export function keptIslands(mesh: PolyMesh): PolyMesh {
+export const keptIslands = (mesh: PolyMesh): PolyMesh => filedIslands(mesh)?.mesh ?? mesh;
+
+/** The same, and where the islands lie; null where it has no layout. */
+export function filedIslands(mesh: PolyMesh): FiledIslands | null {
   const uv = attribute(mesh, 'uv', 'corner')?.data;
-  if (!uv) return mesh;
+  if (!uv) return null;
   const edges = edgesOf(mesh);
   const groups = new Groups(faceCount(mesh));
   const beside = (c: number, d: number): boolean => Math.abs(uv[2 * c] - uv[2 * d]) + Math.abs(uv[2 * c + 1] - uv[2 * d + 1]) < ONE_PLACE;
@@ -51,5 +62,9 @@ export function keptIslands(mesh: PolyMesh): PolyMesh {
     }
   }
   const charted = withAttribute(mesh, { name: 'chart', domain: 'face', size: 1, data: chart });
-  return withAttribute(charted, { name: 'flat', domain: 'corner', size: 2, data: flat });
+  return {
+    mesh: withAttribute(charted, { name: 'flat', domain: 'corner', size: 2, data: flat }),
+    islands: scale.length,
+    lies: Array.from(scale, (k, i) => ({ angle: 0, x: 0, y: 0, scale: 1 / k, ...(laid[i] < 0 && { mirrored: true }) })),
+  };
 }

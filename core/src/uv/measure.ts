@@ -1,5 +1,6 @@
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
+import type { GrainOff } from './grain';
 import { areaInLayout, texelsOfTriangle } from './raster';
 import type { SeamFigures } from './seams/measure';
 import { StretchSum } from './stretch';
@@ -18,6 +19,8 @@ export interface PartLayout {
   stretchL2: number;
   stretchLinf: number;
   areaMm2: number;
+  /** How far its grain is off the upright; absent where it has none. */
+  grain?: GrainOff;
 }
 
 /** What can be said about a layout. Texel counts are at the delivered size. */
@@ -35,6 +38,13 @@ export interface LayoutFigures {
   gutter: number;
   /** Fewest empty texels between an island and the tile's edge. */
   border: number;
+  /** Islands that reach out of the tile, where a repeat of the texture would be drawn. */
+  outside?: number;
+  /** Shells that have the texels of others of their shape; absent where there are none. */
+  twins?: { shells: number; mirrored: number; savedShare: number };
+  /** Islands that lie where a person put them, and places that were found on no island; absent where there are none. */
+  placed?: number;
+  lostPlaces?: number;
   /** px/cm over the whole asset, but for islands nobody looks at. */
   density: number;
   /** Share of the surface in islands nobody looks at, and its px/cm; absent in what was kept before that was measured. */
@@ -56,6 +66,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
   let folds = 0;
   let covered = 0;
   let base = 0;
+  let outside = 0;
   // Of what is looked at, and of the rest.
   const [spaceSum, uvSum] = [
     [0, 0],
@@ -87,6 +98,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
         }
       });
     }
+    outside += islandsOutside(mesh, uv, island);
     const areaMm2 = areaOf(mesh);
     // Stretch is judged at each island’s own scale, so that a weight is not called a distortion.
     const scales = islandScales(mesh, uv, island, islands);
@@ -122,12 +134,30 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     folds,
     gutter,
     border,
+    ...(outside > 0 && { outside }),
     // Where nobody looks at any of it, all of it counts.
     density: densityOf(spaceSum[0] > 0 ? 0 : 1),
     unseenShare: spaceSum[1] / (spaceSum[0] + spaceSum[1] || 1),
     unseenDensity: densityOf(1),
     parts: figures,
   };
+}
+
+/** How many islands faces are numbered by. */
+export function islandCount(island: ArrayLike<number>): number {
+  let count = 0;
+  for (let f = 0; f < island.length; f++) count = Math.max(count, island[f] + 1);
+  return count;
+}
+
+/** How many islands reach out of the unit tile. */
+function islandsOutside(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>): number {
+  const out = new Set<number>();
+  for (let t = 0; t < 3 * triangleCount(mesh); t++) {
+    const c = mesh.triangles[t];
+    if (Math.min(uv[2 * c], uv[2 * c + 1]) < 0 || Math.max(uv[2 * c], uv[2 * c + 1]) > 1) out.add(island[mesh.triangleFace[(t / 3) | 0]]);
+  }
+  return out.size;
 }
 
 /** Island → mm per side of the tile; 1 where it has no area. */

@@ -2,7 +2,7 @@ import type { LayoutViewKind, View } from '../inspect/views';
 import { at, type Vec3 } from '../maths/vec3';
 import { triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { islandScales } from './measure';
+import { islandCount, islandScales } from './measure';
 import { areaInLayout } from './raster';
 import { singularValues } from './stretch';
 
@@ -88,7 +88,7 @@ function valuesOf(kind: LayoutViewKind, { mesh, looks }: LaidView, size: number)
   const n = triangleCount(mesh);
   if (kind === 'looks') return Float64Array.from({ length: n }, (_, t) => looks[mesh.triangleFace[t]]);
   if (!uv || !island) return new Float64Array(n).fill(Number.NaN);
-  const scales = islandScales(mesh, uv, island, 1 + Array.from(island).reduce((a, b) => Math.max(a, b), -1));
+  const scales = islandScales(mesh, uv, island, islandCount(island));
   return Float64Array.from({ length: n }, (_, t) => {
     const space = triangleArea(mesh, t);
     if (space < 1e-9) return Number.NaN;

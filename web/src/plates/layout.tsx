@@ -1,9 +1,39 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import { memo, useRef, useState } from 'react';
+import { type IslandPlace, type Shift, shifted, UNMOVED } from '@wellmorph/core/uv/hand/places';
+import { boxOf, brought, middleOf, snapped, snappedTurn, type TileBox } from '@wellmorph/core/uv/hand/snap';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { useLengths } from '@/session/context';
 import { usePalette } from '@/theme/theme';
 import type { IslandPath } from '@/workers/protocol';
+import { type Hand, keyOf } from './hand';
+import { drawnMatrix, InHand, pointsOf, trialOf } from './layout-hand';
+
+/** How far a box may be off what it snaps to, screen pixels. */
+const CATCH = 7;
+/** A drag is one from here on, screen pixels. */
+const DRAG = 4;
+
+/** The chosen one last, as it is drawn over the others. */
+const inOrder = (islands: readonly IslandPath[], key: string | undefined): readonly IslandPath[] =>
+  key === undefined ? islands : [...islands].sort((a, b) => Number(keyOf(a) === key) - Number(keyOf(b) === key));
+
+/** What a hand needs to know of the layout it changes. */
+interface HandOn {
+  hand: Hand;
+  /** Texture size and empty texels wanted, px. */
+  size: number;
+  padding: number;
+}
+
+interface Grip {
+  what: 'paper' | 'move' | 'turn' | 'scale';
+  x: number;
+  y: number;
+  moved: boolean;
+  view: { x: number; y: number; size: number };
+}
 
 /** The layout as it will be painted: islands in the tile, the chosen one marked. Wheel to come nearer, drag to slide. */
 export const LayoutPlate = memo(function LayoutPlate({
@@ -11,62 +41,204 @@ export const LayoutPlate = memo(function LayoutPlate({
   selected,
   onPick,
   picture,
+  by,
 }: {
   islands: readonly IslandPath[];
   selected: { part: string; island: number } | null;
   onPick(part: string, island: number): void;
   picture?: string;
+  /** Islands are moved by hand. */
+  by?: HandOn;
 }) {
   const c = usePalette();
+  const { length } = useLengths();
   const [view, setView] = useState({ x: -0.03, y: -0.03, size: 1.06 });
-  const drag = useRef<{ x: number; y: number; view: typeof view; moved: boolean } | null>(null);
+  const grip = useRef<Grip | null>(null);
   const box = useRef<SVGSVGElement>(null);
-  const unit = () => view.size / Math.min(box.current?.clientWidth ?? 1, box.current?.clientHeight ?? 1);
+  const unit = () => view.size / Math.min(box.current?.clientWidth || 1, box.current?.clientHeight || 1);
+  const hand = by?.hand;
+  const chosen = hand?.chosen ?? null;
+  /** The chosen island as it is being moved. */
+  const [moving, setMoving] = useState<{ key: string; about: readonly [number, number]; by: Shift; what: Grip['what'] } | null>(null);
+  const held = moving && moving.key === chosen?.key ? moving : null;
+  const chosenPath = chosen ? islands.find((i) => keyOf(i) === chosen.key)?.path : undefined;
+  const points = useMemo(() => (chosenPath ? pointsOf(chosenPath) : null), [chosenPath]);
+  const target = chosen && (held ? shifted(chosen.place, held.about, held.by) : chosen.place);
+  const trial = hand && points && target && by ? trialOf(hand, points, target, by.padding) : null;
+  const ended = () => {
+    grip.current = null;
+    setMoving(null);
+  };
+  useEffect(() => {
+    if (!hand) return;
+    const key = (e: KeyboardEvent) => e.key === 'Escape' && ended();
+    window.addEventListener('keydown', key);
+    return () => window.removeEventListener('keydown', key);
+  });
+
+  /** Boxes of the other islands, where they lie now; made when something is first moved beside them. */
+  const others = useMemo((): (() => TileBox[]) => {
+    let made: TileBox[] | null = null;
+    return () => {
+      made ??= islands.flatMap((i) => {
+        const from = hand?.there?.get(keyOf(i));
+        const to = hand?.moved.get(keyOf(i));
+        if (keyOf(i) === chosen?.key) return [];
+        return boxOf(pointsOf(i.path), from && to ? brought(from, to) : undefined);
+      });
+      return made;
+    };
+  }, [islands, hand?.there, hand?.moved, chosen?.key]);
+
+  const tileAt = (e: { clientX: number; clientY: number }): [number, number] => {
+    const r = box.current?.getBoundingClientRect();
+    if (!r) return [0, 0];
+    const u = unit();
+    const [cx, cy] = [view.x + view.size / 2, view.y + view.size / 2];
+    return [cx + (e.clientX - r.left - r.width / 2) * u, 1 - (cy + (e.clientY - r.top - r.height / 2) * u)];
+  };
+  const take = (what: Grip['what'], e: React.PointerEvent) => {
+    grip.current = { what, x: e.clientX, y: e.clientY, moved: false, view };
+    if (what !== 'paper') e.stopPropagation();
+    if (what !== 'paper') box.current?.setPointerCapture(e.pointerId);
+  };
+  const drag = (e: React.PointerEvent) => {
+    const d = grip.current;
+    if (!d || e.buttons === 0) return;
+    if (Math.abs(e.clientX - d.x) + Math.abs(e.clientY - d.y) > DRAG) d.moved = true;
+    if (!d.moved) return;
+    if (d.what === 'paper')
+      return setView({ ...d.view, x: d.view.x - (e.clientX - d.x) * unit(), y: d.view.y - (e.clientY - d.y) * unit() });
+    const from = chosen && hand?.there?.get(chosen.key);
+    if (!chosen || !from || !points || !by) return;
+    const home = boxOf(points, brought(from, chosen.place));
+    const about = middleOf(home);
+    const [a, b] = [tileAt({ clientX: d.x, clientY: d.y }), tileAt(e)];
+    const shift = (): Shift => {
+      if (d.what === 'turn') {
+        const angle = (p: readonly [number, number]): number => Math.atan2(p[1] - about[1], p[0] - about[0]);
+        return { ...UNMOVED, turn: snappedTurn(angle(b) - angle(a), e.shiftKey) };
+      }
+      if (d.what === 'scale') {
+        const far = (p: readonly [number, number]): number => Math.hypot(p[0] - about[0], p[1] - about[1]);
+        return { ...UNMOVED, scale: Math.min(20, Math.max(0.05, far(b) / (far(a) || 1))) };
+      }
+      const near = e.altKey ? 0 : CATCH * unit();
+      const [x, y] = snapped(home, b[0] - a[0], b[1] - a[1], others(), by.size, by.padding, near);
+      return { ...UNMOVED, x, y };
+    };
+    setMoving({ key: chosen.key, about, by: shift(), what: d.what });
+  };
+  const drop = () => {
+    if (held && grip.current?.moved) hand?.shift(held.about, held.by);
+    if (grip.current?.what !== 'paper') ended();
+  };
+  const nudge = (e: React.KeyboardEvent) => {
+    if (!hand || !by || e.ctrlKey || e.metaKey || e.altKey) return;
+    const keys = [...(hand.there?.keys() ?? [])];
+    const step = (e.shiftKey ? by.padding || 8 : 1) / by.size;
+    const ways: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+    const turns: Record<string, number> = { ',': 15, '.': -15, '<': 90, '>': -90, ';': 90, ':': -90 };
+    const done = (): boolean => {
+      if (e.key === 'n' || e.key === 'N') {
+        const at = chosen ? keys.indexOf(chosen.key) : -1;
+        const next = keys[(at + (e.shiftKey ? keys.length - 1 : 1)) % keys.length];
+        const found = islands.find((i) => keyOf(i) === next);
+        if (found) hand.pick(found.part, found.island);
+        return true;
+      }
+      if (!chosen || !trial) return false;
+      if (ways[e.key]) hand.shift(middleOf(trial.box), { ...UNMOVED, x: ways[e.key][0] * step, y: ways[e.key][1] * step });
+      else if (turns[e.key] !== undefined) hand.shift(middleOf(trial.box), { ...UNMOVED, turn: (turns[e.key] * Math.PI) / 180 });
+      else if (e.key === 'k') hand.lock(!hand.locked.has(chosen.key));
+      else if (e.key === 'Backspace') hand.release();
+      else return false;
+      return true;
+    };
+    if (done()) e.preventDefault();
+  };
+  const placed = (key: string): IslandPlace | undefined => (chosen?.key === key && target ? target : hand?.moved.get(key));
   return (
-    <Box sx={{ position: 'absolute', inset: '50px 16px 34px', display: 'grid', placeItems: 'center' }} data-plate="layout">
+    <Box
+      sx={{
+        position: 'absolute',
+        inset: '50px 16px 34px',
+        display: 'grid',
+        placeItems: 'center',
+        '& svg:focus-visible': { outline: '1px solid', outlineColor: 'primary.main' },
+      }}
+      data-plate="layout"
+    >
       <svg
         ref={box}
         role="img"
-        aria-label={`Layout of ${islands.length} islands`}
+        aria-label={
+          hand ? `Layout of ${islands.length} islands; N chooses the next, arrows move it` : `Layout of ${islands.length} islands`
+        }
         viewBox={`${view.x} ${view.y} ${view.size} ${view.size}`}
         width="100%"
         height="100%"
-        style={{ touchAction: 'none' }}
+        style={{ touchAction: 'none', userSelect: 'none' }}
+        tabIndex={hand ? 0 : undefined}
+        onKeyDown={hand ? nudge : undefined}
         onWheel={(e) => {
           const size = Math.min(1.4, Math.max(0.05, view.size * 1.0012 ** e.deltaY));
           const k = (view.size - size) / 2;
           setView({ x: view.x + k, y: view.y + k, size });
         }}
-        onPointerDown={(e) => {
-          drag.current = { x: e.clientX, y: e.clientY, view, moved: false };
-        }}
-        onPointerMove={(e) => {
-          const d = drag.current;
-          if (!d || e.buttons === 0) return;
-          if (Math.abs(e.clientX - d.x) + Math.abs(e.clientY - d.y) > 4) d.moved = true;
-          if (d.moved) setView({ ...d.view, x: d.view.x - (e.clientX - d.x) * unit(), y: d.view.y - (e.clientY - d.y) * unit() });
-        }}
+        onPointerDown={(e) => take('paper', e)}
+        onPointerMove={drag}
+        onPointerUp={drop}
+        onPointerCancel={ended}
       >
         <rect x="0" y="0" width="1" height="1" fill={c.background.paper} stroke={c.sheet.muted} strokeWidth={0.002 * view.size} />
         {picture && (
           <image href={picture} x="0" y="0" width="1" height="1" style={{ imageRendering: view.size < 0.4 ? 'pixelated' : 'auto' }} />
         )}
-        {islands.map((i) => {
-          const chosen = selected?.part === i.part && selected.island === i.island;
+        {inOrder(islands, chosen?.key).map((i) => {
+          const key = keyOf(i);
+          const mine = hand ? chosen?.key === key : selected?.part === i.part && selected.island === i.island;
+          const from = hand?.there?.get(key);
+          const to = placed(key);
+          const fast = hand?.locked.has(key);
           return (
             <path
-              key={`${i.part}/${i.island}`}
+              key={key}
               d={i.path}
-              fill={chosen ? c.primary.main : picture ? 'transparent' : c.sheet.tint}
-              fillOpacity={chosen ? 0.6 : 1}
-              stroke={chosen ? c.primary.main : picture ? 'none' : c.sheet.muted}
-              strokeWidth={(chosen ? 0.0025 : 0.0008) * view.size}
-              style={{ cursor: 'pointer' }}
-              data-island={`${i.part}/${i.island}`}
-              onClick={() => !drag.current?.moved && onPick(i.part, i.island)}
+              transform={from && to && from !== to ? drawnMatrix(from, to) : undefined}
+              fill={mine ? c.primary.main : picture ? 'transparent' : c.sheet.tint}
+              fillOpacity={mine ? 0.6 : 1}
+              stroke={mine ? c.primary.main : fast ? c.text.primary : picture ? 'none' : c.sheet.muted}
+              strokeWidth={(mine || fast ? 0.0025 : 0.0008) * view.size}
+              style={{ cursor: hand ? 'move' : 'pointer' }}
+              data-island={key}
+              data-locked={fast || undefined}
+              onPointerDown={
+                hand
+                  ? (e) => {
+                      hand.pick(i.part, i.island);
+                      take('move', e);
+                      box.current?.focus({ preventScroll: true });
+                    }
+                  : undefined
+              }
+              onClick={hand ? undefined : () => !grip.current?.moved && onPick(i.part, i.island)}
             />
           );
         })}
+        {trial && by && (
+          <InHand
+            trial={trial}
+            perPixel={unit()}
+            size={by.size}
+            padding={by.padding}
+            colours={{ accent: c.primary.main, over: c.error.main, paper: c.background.paper, ink: c.text.primary }}
+            length={(mm) => length(mm, 1)}
+            turned={held?.what === 'turn' ? held.by.turn : null}
+            onTurn={(e) => take('turn', e)}
+            onScale={(e) => take('scale', e)}
+          />
+        )}
       </svg>
     </Box>
   );

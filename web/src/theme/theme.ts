@@ -211,7 +211,7 @@ export const theme = createTheme({
 });
 
 /** Colours as CSS variables, so that drawings follow the theme without drawing again. */
-export function usePalette(): Pick<Palette, 'text' | 'background' | 'primary' | 'sheet'> {
+export function usePalette(): Pick<Palette, 'text' | 'background' | 'primary' | 'error' | 'sheet'> {
   const t = useTheme();
   return t.vars?.palette ?? t.palette;
 }

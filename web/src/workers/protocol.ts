@@ -28,6 +28,8 @@ import type { BakedMaps, PreparedSurface, SurfaceFigures, SurfaceFiles } from '@
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
+import type { GapField } from '@wellmorph/core/uv/hand/gaps';
+import type { IslandPlace } from '@wellmorph/core/uv/hand/places';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { LayoutView } from '@wellmorph/core/uv/views';
 
@@ -62,6 +64,8 @@ export interface IslandPath {
   part: string;
   island: number;
   path: string;
+  /** Its part has the texels of another altogether. */
+  twin?: true;
 }
 
 /** Triangles with a colour at each corner: 3 numbers a corner each, mm, unit, linear. */
@@ -126,6 +130,10 @@ export interface Work {
     ask: { document: AssetDocument; low: Bytes };
     answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
   };
+  /** Where the islands of a layout lie, each with which of the document’s places it has, −1 for none. */
+  places: { ask: { document: AssetDocument; parts: Bytes }; answer: { island: number; place: IslandPlace; given: number }[] };
+  /** What lies round an island of a layout, to be asked while it is moved. */
+  around: { ask: { document: AssetDocument; parts: Bytes; part: string; island: number }; answer: GapField };
   /** Something measured all over a layout: on the piece, in the tile, and where it is worst. */
   layoutView: {
     ask: { document: AssetDocument; parts: Bytes; kind: LayoutViewKind };

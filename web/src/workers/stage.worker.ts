@@ -30,15 +30,19 @@ import { mend } from '@wellmorph/core/pipeline/mend';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { setDown } from '@wellmorph/core/pipeline/rest';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
-import { looksOf, unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
+import { type LaidAsset, layIslands, looksOf, placeIslands, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
-import { checkpoint, type Task } from '@wellmorph/core/task';
+import { checkpoint, part, type Task } from '@wellmorph/core/task';
+import { gapField } from '@wellmorph/core/uv/hand/gaps';
+import { findPlaces, islandPlaces } from '@wellmorph/core/uv/hand/places';
 import { edgesCut } from '@wellmorph/core/uv/seams/measure';
+import { isTwin } from '@wellmorph/core/uv/twins';
 import { layoutView } from '@wellmorph/core/uv/views';
 import { rampOf } from '@/shared/ramp';
 import { drawnView } from './drawn';
@@ -134,7 +138,8 @@ const handlers: Handlers = {
     return solveFormed(document, formed, limit);
   },
   unwrap({ document, low }, task) {
-    const laid = unwrap(decodeParts(low), unwrapSettings(document), task);
+    const settings = unwrapSettings(document);
+    const laid = placeIslands(flatOf(document, low, task), settings, part(task, 0.6, 1));
     const size = document.brief.limits.textureSize;
     return {
       parts: encodeParts(laid.parts),
@@ -145,6 +150,17 @@ const handlers: Handlers = {
       svg: layoutSvg(laid.parts, size),
     };
   },
+  places({ document, parts }) {
+    const laid = ownLayouts(document, parts);
+    const given = findPlaces(
+      laid.map((p) => ({ ...p, island: attribute(p.mesh, 'island', 'face')?.data ?? [] })),
+      document.unwrap.places ?? [],
+    );
+    const of = new Map(document.unwrap.places?.map((p, i) => [`${p.part}/${given.island[i]}`, i]));
+    return islandPlaces(laid).map((p) => ({ ...p, given: of.get(`${p.place.part}/${p.island}`) ?? -1 }));
+  },
+  around: ({ document, parts, part: id, island }) =>
+    gapField(ownLayouts(document, parts), id, island, Math.min(2048, document.brief.limits.textureSize)),
   layoutView({ document, parts, kind }, task) {
     const laid = decodeParts(parts);
     const looks = kind === 'looks' ? looksOf(laid, unwrapSettings(document), task) : laid.map(() => new Float32Array(0));
@@ -350,7 +366,28 @@ function islandPaths(p: PartMesh): IslandPath[] {
     list.push(`M${points.join('L')}Z`);
     paths.set(island[f], list);
   }
-  return [...paths].map(([i, list]) => ({ part: p.id, island: i, path: list.join('') }));
+  const twin = isTwin(p.mesh) ? { twin: true as const } : {};
+  return [...paths].map(([i, list]) => ({ part: p.id, island: i, path: list.join(''), ...twin }));
+}
+
+/** Parts of a layout with texels of their own. */
+function ownLayouts(document: AssetDocument, parts: Bytes): PartMesh[] {
+  const copies = sharers(document);
+  return decodeParts(parts).filter((p) => !Object.hasOwn(copies, p.id) && !isTwin(p.mesh));
+}
+
+/** What was laid flat last, and what of: while islands are only put elsewhere it stays as it is. */
+let flat: { of: string; laid: LaidAsset } | null = null;
+
+/** The formed parts cut and laid flat. */
+function flatOf(document: AssetDocument, low: Bytes, task: Task): LaidAsset {
+  const { places: _, ...choices } = document.unwrap;
+  const of = nameOf({ ...document, unwrap: choices }, 'unwrap');
+  if (flat?.of !== of) {
+    flat = null;
+    flat = { of, laid: layIslands(decodeParts(low), unwrapSettings(document), part(task, 0, 0.6)) };
+  }
+  return flat.laid;
 }
 
 /** What requests are about, as it was handed over last. */
@@ -368,6 +405,7 @@ const FRESH: { [K in Kind]?: readonly string[] } = {
   develop: ['rgba', 'png'],
   layoutView: ['map'],
   template: ['file'],
+  around: ['nearest', 'rim', 'inner'],
 };
 function handedOver(kind: Kind, answer: unknown): Transferable[] {
   const out = new Set<ArrayBuffer>();

@@ -16,6 +16,7 @@ import { groupSet } from './group-set';
 import { handoffSet } from './handoff-set';
 import { highPair } from './high-pair';
 import { highParts } from './high-parts';
+import { islandsPlace } from './islands-place';
 import { materialAdd } from './material-add';
 import { materialRemove } from './material-remove';
 import { materialSet } from './material-set';
@@ -82,6 +83,7 @@ const KINDS = {
   'relation.set': relationSet,
   'relation.remove': relationRemove,
   'seams.set': seamsSet,
+  'islands.place': islandsPlace,
   'form.counts': formCounts,
   'form.lock': formLock,
   'form.share': formShare,

@@ -6,6 +6,7 @@ import type { PickedSeam } from '../../form/seam-paths';
 import { checkStep, type Step } from '../../form/steps';
 import type { Travel } from '../../inspect/relations';
 import type { Vec3 } from '../../maths/vec3';
+import { GRAINS, type Grain } from '../../uv/grain';
 import { type Part, ROLES, type Role, type Shape } from '../document';
 import { Between, CheckedBy, FAR, IsId, IsNumbers, Maybe, OrNull } from './checks';
 import type { CommandKind } from './command';
@@ -39,6 +40,7 @@ export class PartBase implements Omit<Part, 'shape'> {
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkRegions) regions?: Region[];
   @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
   @Maybe() @IsBoolean() aid?: boolean;
+  @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
   @Maybe() @ValidateNested() @Type(() => TravelShape) travel?: Travel;
 }
 /** Only recipes are added from the sheet; meshes come through the import. */

@@ -1,11 +1,12 @@
 import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsString, Length, MaxLength, ValidateIf, ValidateNested } from 'class-validator';
 import type { Vec3 } from '../../maths/vec3';
+import { GRAINS, type Grain } from '../../uv/grain';
 import { type Part, ROLES, type Role } from '../document';
 import { Between, FAR, IsId, IsNumbers, Maybe } from './checks';
 import { type CommandKind, fieldsOf, partIn, partName, under } from './command';
 
-type Settable = Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid'>>;
+type Settable = Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid' | 'grain'>>;
 class PartPatch implements Settable {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @IsIn(Object.keys(ROLES)) role?: Role;
@@ -15,6 +16,7 @@ class PartPatch implements Settable {
   @Maybe() @Between(0.05, 20) weight?: number;
   @Maybe() @IsBoolean() declaredOpen?: boolean;
   @Maybe() @IsBoolean() aid?: boolean;
+  @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
 }
 
 class PartSet {

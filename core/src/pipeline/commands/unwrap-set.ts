@@ -1,7 +1,8 @@
 import { Type } from 'class-transformer';
-import { Equals, IsBoolean, IsDefined, IsInt, Max, Min, ValidateNested } from 'class-validator';
-import type { UnwrapChoices } from '../document';
-import { Between, Maybe } from './checks';
+import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import { checkIslandPlaces, type IslandPlace } from '../../uv/hand/places';
+import { FILED, type Filed, type UnwrapChoices } from '../document';
+import { Between, CheckedBy, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
 /** What of a layout’s settings a request may change. */
@@ -13,6 +14,9 @@ export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @Between(1.001, 3) stretchLimit?: number;
   @Maybe() @IsBoolean() whole?: boolean;
   @Maybe() @Between(0.1, 1) unseen?: number;
+  @Maybe() @IsIn(['once', 'each']) twins?: 'once' | 'each';
+  @Maybe() @IsIn(Object.keys(FILED)) filed?: Filed;
+  @Maybe() @CheckedBy(checkIslandPlaces) places?: IslandPlace[];
 }
 
 class UnwrapSet {

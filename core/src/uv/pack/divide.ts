@@ -2,7 +2,7 @@ import { edgesOf, edgeValence, Groups } from '../../mesh/connectivity';
 import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../../task';
 import type { Flattened } from '../charts';
-import { areaOf, boxOf, estimate, type PackIsland, type PackOptions } from './pack';
+import { areaOf, boxOf, estimate, type FixedPlace, type PackIsland, type PackOptions } from './pack';
 
 /** A part laid flat, what its islands are weighted by, and which may be divided. */
 export interface Divisible {
@@ -11,6 +11,8 @@ export interface Divisible {
   weights: Float64Array;
   /** Islands that stay in one piece: they carry print. */
   whole?: Uint8Array;
+  /** Where its islands lie already, as a file had them. */
+  lies?: FixedPlace[];
 }
 
 /** How full a tile would be that is worth aiming at: islands longer than its side are folded into rows. */

@@ -178,6 +178,8 @@ export class Grid {
   /** Longest run of free cells in each row: a wider row of a mask can't lie there, whatever its x. */
   private readonly room: Int32Array;
   private hint = 0;
+  /** What stays taken. */
+  private base: { bits: Uint32Array; room: Int32Array; filled: number } | null = null;
 
   constructor(
     readonly width: number,
@@ -194,9 +196,30 @@ export class Grid {
     }
   }
 
-  /** Everything free again. */
+  /** Takes the cells of a mask, wherever it lies: what reaches out of the grid is left out. */
+  block(mask: Mask, x: number, y: number): void {
+    const { words, width, height, bits } = this;
+    for (let r = Math.max(0, -y); r < mask.height && y + r < height; r++)
+      for (let c = Math.max(0, -x); c < mask.width && x + c < width; c++)
+        if (mask.bits[r * mask.words + (c >> 5)] & (1 << (c & 31))) bits[(y + r) * words + ((x + c) >> 5)] |= 1 << ((x + c) & 31);
+    this.filled = Math.max(this.filled, Math.min(height, y + mask.height));
+    for (let r = Math.max(0, y); r < this.filled && r < y + mask.height; r++) this.room[r] = runsOfRow(bits, r * words, words, true)[1];
+  }
+
+  /** What is taken now stays taken. */
+  hold(): void {
+    this.base = { bits: this.bits.slice(), room: this.room.slice(), filled: this.filled };
+  }
+
+  /** Everything free again but for what is held. */
   clear(): void {
-    const { words, width } = this;
+    const { words, width, base } = this;
+    if (base) {
+      this.bits.set(base.bits);
+      this.room.set(base.room);
+      this.filled = base.filled;
+      return;
+    }
     const whole = width >> 5;
     for (let y = 0; y < this.filled; y++) {
       this.bits.fill(0, y * words, y * words + whole);

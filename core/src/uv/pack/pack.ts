@@ -8,6 +8,10 @@ import { drawMask, Grid, type Mask } from './mask';
 export interface PackIsland {
   /** 6 numbers per triangle. */
   triangles: Float64Array;
+  /** It lies here: the others are packed round it. It may reach out of the tile, or lie on others like it. */
+  fixed?: FixedPlace | null;
+  /** It is turned by this, radians, or by half a turn more: its grain then runs up the tile. */
+  turn?: number;
 }
 
 /** Where an island goes: turned about its origin, scaled, moved. uv = scale · R(angle) · p + (x, y), v up. */
@@ -15,6 +19,13 @@ export interface PackPlace {
   angle: number;
   x: number;
   y: number;
+}
+
+/** A place with a scale of its own, tile per (weighted) mm. */
+export interface FixedPlace extends PackPlace {
+  scale: number;
+  /** It is drawn the other way round first, x to −x, as files lay what is mirrored. */
+  mirrored?: boolean;
 }
 
 /** How islands are packed. */
@@ -49,24 +60,54 @@ interface Packed {
 /**
  * Packs islands into the unit tile: masks on a grid with padding, quarter turns of each, the lowest and then leftmost free place in turn.
  * A strip as wide as the tile is filled, so that every try says by how much it is too high or too low; orders are tried on a coarse
- * grid (largest first by several measures, then exchanges that lower the strip), the best one is settled texel by texel.
- * The same input always gives the same layout.
+ * grid (largest first by several measures, then exchanges that lower the strip), the best one is settled texel by texel. Islands that have a
+ * place keep it; the others are then no denser than the middle one of those. The same input always gives the same layout.
  *
- * @returns the scale (tile per mm) and a place for each island
+ * @returns the scale (tile per mm), and a place for each island with its own
  * @throws StageError `pack/…` when nothing fits even when tiny
  */
-export function pack(islands: readonly PackIsland[], options: PackOptions, task: Task = QUIET): { scale: number; places: PackPlace[] } {
-  if (islands.length === 0) return { scale: 1, places: [] };
-  const { turned, area, room, most } = prepared(islands, options);
+export function pack(islands: readonly PackIsland[], options: PackOptions, task: Task = QUIET): { scale: number; places: FixedPlace[] } {
+  const fixed = islands.flatMap((i) => i.fixed ?? []);
+  const free = islands.filter((i) => !i.fixed);
+  const scales = fixed.map((f) => f.scale).sort((a, b) => a - b);
+  const middle = scales[scales.length >> 1] ?? 1;
+  if (free.length === 0) return { scale: middle, places: fixed };
+  const made = packed(free, { ...options, most: fixed.length > 0 ? middle : Infinity }, obstaclesOf(islands), task);
+  let next = 0;
+  return { scale: made.scale, places: islands.map((i) => i.fixed ?? { ...made.places[next++], scale: made.scale }) };
+}
+
+/** Triangles of what lies where it is, shares of the tile. */
+const obstaclesOf = (islands: readonly PackIsland[]): Float64Array[] =>
+  islands.flatMap(({ triangles, fixed }) =>
+    fixed
+      ? [
+          turn(fixed.mirrored ? triangles.map((v, i) => (i % 2 ? v : -v)) : triangles, fixed.angle, fixed.scale).map(
+            (v, i) => v + (i % 2 ? fixed.y : fixed.x),
+          ),
+        ]
+      : [],
+  );
+
+function packed(
+  islands: readonly PackIsland[],
+  options: PackOptions & { most: number },
+  obstacles: readonly Float64Array[],
+  task: Task,
+): { scale: number; places: PackPlace[] } {
+  const { turned, area, room, most: longest } = prepared(islands, options);
+  const most = Math.min(longest, options.most);
   const none = (): StageError =>
     new StageError(
       'pack/room',
-      `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
+      obstacles.length > 0
+        ? 'There is no room left beside the islands that were placed by hand; pack more of them again, or make them smaller.'
+        : `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
     );
   if (room <= 0) throw none();
-  const coarse = new Strip(turned, COARSE, options);
+  const coarse = new Strip(turned, COARSE, options, obstacles);
   let { order, scale } = coarseOrder(coarse, turned, area, most, TRIES, task);
-  const fine = new Strip(turned, Math.min(FINE, Math.max(options.size, COARSE)), options);
+  const fine = new Strip(turned, Math.min(FINE, Math.max(options.size, COARSE)), options, obstacles);
   let best: { scale: number; places: PackPlace[] } | null = null;
   const next = random(5);
   scale = Math.min(most, scale);
@@ -83,7 +124,7 @@ export function pack(islands: readonly PackIsland[], options: PackOptions, task:
       scale = Math.min(most, scale * step);
     } else if (++failed >= 3) {
       failed = 0;
-      if (!best) scale *= 0.985;
+      if (!best) scale *= obstacles.length > 0 ? 0.95 : 0.985;
       else if (step < 1.005) break;
       else {
         step = 1.004;
@@ -114,7 +155,7 @@ export function boxOf(triangles: Float64Array): [number, number] {
 function prepared(islands: readonly PackIsland[], options: PackOptions): { turned: Turned[]; area: number; room: number; most: number } {
   const turned = islands.map((i): Turned => {
     const hull = hullOf(i.triangles);
-    const angles = options.rotate ? anglesOf(hull, areaOf(i.triangles)) : [0];
+    const angles = i.turn !== undefined ? [i.turn, i.turn + Math.PI] : options.rotate ? anglesOf(hull, areaOf(i.triangles)) : [0];
     return { triangles: i.triangles, angles, extent: extentOf(hull, angles[0]) };
   });
   const area = Math.max(
@@ -188,12 +229,21 @@ class Strip {
     private readonly islands: readonly Turned[],
     private readonly cells: number,
     options: PackOptions,
+    obstacles: readonly Float64Array[] = [],
   ) {
     this.grid = new Grid(cells, 2 * cells);
     const grow = ((options.padding / 2) * cells) / options.size;
     // Where a cell is a texel, what counts are its centres; coarser cells keep half of one more.
     // A hair more: rounding must not bring a centre in that was just outside.
     this.reach = (cells >= options.size ? Math.max(0.5, grow) : grow + 0.5) + 0.02;
+    for (const o of obstacles) {
+      const mask = drawMask(
+        o.map((v) => v * cells),
+        this.reach,
+      );
+      this.grid.block(mask, -mask.offset[0], -mask.offset[1]);
+    }
+    if (obstacles.length > 0) this.grid.hold();
   }
 
   private mask(i: number, k: number): Mask {
@@ -213,6 +263,7 @@ class Strip {
     }
     grid.clear();
     const highest = Math.min(grid.height, Math.ceil(bound * cells));
+    let height = 0;
     const places = new Array<PackPlace>(islands.length);
     for (const i of order) {
       let best: { x: number; y: number; top: number; mask: Mask; angle: number } | null = null;
@@ -223,9 +274,10 @@ class Strip {
       }
       if (!best) return null;
       grid.place(best.mask, best.x, best.y);
+      height = Math.max(height, best.top);
       places[i] = { angle: best.angle, x: (best.x + best.mask.offset[0]) / cells, y: (best.y + best.mask.offset[1]) / cells };
     }
-    return { height: grid.filled / cells, places };
+    return { height: height / cells, places };
   }
 }
 

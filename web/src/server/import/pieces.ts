@@ -74,6 +74,7 @@ async function taken(from: string, document: AssetDocument, frozen: boolean) {
       shape: { kind: 'mesh', low: await kept(p.low), placements: p.placements },
       ...(p.high && { high: { ...(await kept(p.high)), name: was.name, pairedBy: 'name' as const } }),
       weight: was.weight,
+      ...(was.grain && { grain: was.grain }),
       declaredOpen: was.declaredOpen,
       origin: { kind: 'piece', asset: from, piece: document.name, part: was.id, state: nameOf(document, 'form'), frozen },
     });

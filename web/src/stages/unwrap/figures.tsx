@@ -93,12 +93,30 @@ export function LayoutAdvice({ document, f }: { document: AssetDocument; f: Layo
 /** Everything that is measured on a layout. */
 export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number }) {
   const { length } = useLengths();
+  const grain = f.parts.flatMap((p) => p.grain ?? []);
   return (
     <>
       <Heading aside="measured">The layout</Heading>
       <FigureRow label="Islands" value={figure(f.islands, 0)} />
+      {f.twins && (
+        <FigureRow
+          label="Twins"
+          value={figure(f.twins.shells, 0)}
+          unit="shells"
+          why={f.twins.mirrored > 0 ? `${figure(f.twins.mirrored, 0)} mirrored: print would be too` : 'a print on them would repeat'}
+        />
+      )}
       <FigureRow label="Stretch, whole piece" value={figure(f.stretchL2, 3)} unit="L²" why="1 is none" />
       <FigureRow label="Stretch, worst" value={figure(f.stretchLinf, 3)} unit="L∞" why="largest pull in any direction" />
+      {grain.length > 0 && (
+        <FigureRow
+          label="Grain off by"
+          value={figure(Math.max(...grain.map((g) => g.worst)), 1)}
+          unit="°"
+          why="in the worst island"
+          bad={Math.max(...grain.map((g) => g.worst)) > 2}
+        />
+      )}
       <FigureRow label="Density" value={figure(f.density, 1)} unit="px/cm" />
       {f.unseenShare !== undefined && f.unseenDensity !== undefined && f.unseenShare > 0.001 && f.unseenShare < 1 && (
         <FigureRow
@@ -113,6 +131,11 @@ export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number 
       <FigureRow label="Folded" value={figure(f.folds, 0)} unit="triangles" bad={f.folds > 0} />
       <FigureRow label="Islands apart by" value={figure(f.gutter, 0)} unit="px" bad={f.gutter < padding} />
       <FigureRow label="Edge of the tile" value={figure(f.border, 0)} unit="px" />
+      {f.outside !== undefined && <FigureRow label="Out of the tile" value={figure(f.outside, 0)} unit="islands" bad />}
+      {f.placed !== undefined && <FigureRow label="Placed by hand" value={figure(f.placed, 0)} unit="islands" />}
+      {f.lostPlaces !== undefined && f.lostPlaces > 0 && (
+        <FigureRow label="Places not found" value={figure(f.lostPlaces, 0)} why="their islands were cut otherwise; packed again" bad />
+      )}
       {f.seams && (
         <>
           <FigureRow label="Seams" value={length(f.seams.lengthMm, 0)} />

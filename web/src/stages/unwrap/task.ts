@@ -16,7 +16,8 @@ export const unwrapTask: StageTask<'unwrap'> = {
         svg: { bytes: made.svg, kind: 'svg' },
       },
       shown: { parts: made.parts, gpu: made.gpu, islands: made.islands },
-      trial: unwrapTrial(document, made.figures),
+      // While islands are moved by hand each step is a layout; what is kept of them is what it ends with.
+      trial: document.unwrap.places?.length ? undefined : unwrapTrial(document, made.figures),
     };
   },
   async view({ name, figures, blobs }, tools, shown) {

@@ -4,10 +4,13 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import { deliveredParts, FILED, type Filed } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import { GRAINS, type Grain } from '@wellmorph/core/uv/grain';
+import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { WorstPlace } from '@wellmorph/core/uv/views';
 import { useEffect, useMemo, useState } from 'react';
+import { ownIslands, useHand } from '@/plates/hand';
 import { LayoutPlate } from '@/plates/layout';
 import type { PlaceMarks } from '@/plates/place-marks';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
@@ -25,11 +28,16 @@ import { SliderField } from '@/sheet/slider';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { useLaidAgain } from './again';
 import { LayoutAdvice, LayoutFacts } from './figures';
+import { HandPanel } from './hand-panel';
 import { HandSeams, useSeamPen } from './hand-seams';
 import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
 import { fileName, IslandTemplate } from './template';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
+
+/** How much is had once that is there several times. */
+const twinWords = ({ shells, mirrored, savedShare }: NonNullable<LayoutFigures['twins']>): string =>
+  `${shells} shared${mirrored > 0 ? `, ${mirrored} mirrored` : ''}: ${figure(100 * savedShare, 0)} % saved`;
 
 export function UnwrapStage() {
   const session = useSession();
@@ -44,8 +52,10 @@ export function UnwrapStage() {
   const { kind, measure, measured, probe, tell } = useLayoutView();
   const drawing = drawn === 'seams' && layout !== null && measured === null;
   const pen = useSeamPen(drawing);
+  const [handOn, setHandOn] = useState(false);
+  const hand = useHand(handOn && layout !== null);
   const [{ atOnce }, keepAtOnce] = useKept('wellmorph-unwrap', atOnceFrom);
-  useLaidAgain(drawing || atOnce);
+  useLaidAgain(drawing || handOn || atOnce);
   const draw = (what: typeof drawn) => {
     measure(null);
     setDrawn(what);
@@ -131,6 +141,26 @@ export function UnwrapStage() {
             ]}
             onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { whole: v === 1 } })}
           />
+          {document.parts.some((p) => p.shape.kind === 'mesh') && (
+            <Choice
+              label="Shells of one shape"
+              hint={f?.twins && fresh ? twinWords(f.twins) : 'imported parts'}
+              value={document.unwrap.twins ?? 'each'}
+              choices={[
+                ['once', 'share their texels'],
+                ['each', 'have their own'],
+              ]}
+              onChange={(twins) => session.dispatch({ type: 'unwrap.set', patch: { twins } })}
+            />
+          )}
+          {form?.gpu.some((p) => p.uv) && (
+            <Choice
+              label="Layouts of files"
+              value={document.unwrap.filed ?? 'anew'}
+              choices={Object.entries(FILED) as [Filed, string][]}
+              onChange={(filed) => session.dispatch({ type: 'unwrap.set', patch: { filed } })}
+            />
+          )}
           <Choice
             label="After a change"
             value={atOnce ? 1 : 0}
@@ -142,6 +172,7 @@ export function UnwrapStage() {
           />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
+          {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} />}
           <Box sx={{ mt: 2 }}>
             <Heading aside="1 = equal density">Share of texels</Heading>
           </Box>
@@ -175,6 +206,19 @@ export function UnwrapStage() {
                   width={74}
                   onCommit={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
                 />
+                {(selected.part === p.id || (p.grain ?? 'none') !== 'none') && (
+                  <Choice
+                    label="its grain"
+                    hint={
+                      own?.grain && fresh
+                        ? `${figure(own.grain.mean, 1)}° off, worst ${figure(own.grain.worst, 1)}°`
+                        : 'then runs up the tile'
+                    }
+                    value={p.grain ?? 'none'}
+                    choices={Object.entries(GRAINS) as [Grain, string][]}
+                    onChange={(grain) => session.dispatch({ type: 'part.set', part: p.id, patch: { grain } })}
+                  />
+                )}
               </Box>
             );
           })}
@@ -250,7 +294,13 @@ export function UnwrapStage() {
               }
               right={
                 <>
-                  <LayoutPlate islands={layout.islands} selected={selected.island} onPick={session.pickIsland} picture={measured?.map} />
+                  <LayoutPlate
+                    islands={handOn ? ownIslands(document, layout.islands) : layout.islands}
+                    selected={selected.island}
+                    onPick={session.pickIsland}
+                    picture={measured?.map}
+                    by={handOn ? { hand, size, padding: document.unwrap.padding } : undefined}
+                  />
                   <PlateFoot>
                     <span>
                       {selected.island
