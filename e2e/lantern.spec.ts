@@ -56,7 +56,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     await expect(page.getByText('Claimed twice').locator('..')).toContainText('0');
     const island = page.locator('[data-island^="font/"]').first();
     await island.dispatchEvent('click');
-    await expect(page.getByText(/Font and base, island/)).toBeVisible();
+    await expect(page.getByRole('region', { name: 'plate' }).getByText(/Font and base, island/)).toBeVisible();
   });
 
   await test.step('bake: in workers, with the page free; judged', async () => {

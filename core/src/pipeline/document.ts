@@ -17,6 +17,7 @@ import { type Material, upgradeMaterial } from '../surface/material';
 import type { LengthUnit } from '../units/lengths';
 import type { Grain } from '../uv/grain';
 import type { IslandPlace } from '../uv/hand/places';
+import type { SecondChoices } from '../uv/second';
 
 export type { Material } from '../surface/material';
 
@@ -228,6 +229,8 @@ export interface UnwrapChoices {
   whole: boolean;
   /** Texels along a side of islands nobody looks at, against the others: 0.5 is half the density. */
   unseen: number;
+  /** A layout beside this one; none when absent. */
+  second?: SecondChoices;
   /** Shells of one shape have the same texels; each has its own when absent. */
   twins?: 'once' | 'each';
   /** What is made of layouts that files brought; they are laid anew when absent. */

@@ -1,5 +1,6 @@
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
+import { SECOND } from '../uv/second';
 import { textureMemoryMB } from './delivered';
 import { deliveredParts } from './document';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
@@ -76,6 +77,19 @@ ${
         ['Stretch', `${figure(layout.stretchL2, 3)} L², ${figure(layout.stretchLinf, 3)} at worst`],
         ['Covered', percent(layout.coverage)],
         ['Islands apart by', `${figure(layout.gutter, 0)} px`],
+        ...(layout.twins
+          ? ([
+              ['Shells that share texels', `${figure(layout.twins.shells, 0)}, ${figure(layout.twins.mirrored, 0)} of them mirrored`],
+            ] as Row[])
+          : []),
+        ...(layout.second
+          ? ([
+              [
+                `Second layout (${SECOND.inGlb})`,
+                `${figure(layout.second.islands, 0)} islands, ${percent(layout.second.coverage)} covered, ${figure(layout.second.density, 1)} px/cm, ${figure(layout.second.gutter, 0)} px apart`,
+              ],
+            ] as Row[])
+          : []),
         ...(layout.seams
           ? ([
               [

@@ -11,6 +11,7 @@ import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
 import { pack } from '../uv/pack/pack';
 import { looksAt } from '../uv/seams/looks';
 import { addSeams, measureSeams } from '../uv/seams/measure';
+import { type SecondChoices, secondLayout } from '../uv/second';
 import { findTwins, type Twins, withoutFaces } from '../uv/twins';
 import { type AssetDocument, type Filed, type Part, sharers, stepsOf } from './document';
 import type { PartMesh } from './form';
@@ -42,6 +43,8 @@ export interface UnwrapSettings {
   shares?: Record<string, string>;
   /** What is made of layouts that files brought. */
   filed?: Filed;
+  /** A layout beside the first. */
+  second?: SecondChoices;
   /** Parts whose shells of one shape have the same texels: id → its material. */
   alike?: Record<string, string>;
   /** Part id → which way its grain runs, where it has one. */
@@ -59,7 +62,7 @@ export interface UnwrapResult {
 
 /** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
-  const { twins, ...choices } = document.unwrap;
+  const { twins, second, ...choices } = document.unwrap;
   const shares = sharers(document);
   const printed = document.parts.filter(carriesPrint).map((p) => p.id);
   const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
@@ -72,6 +75,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     ...(printed.length > 0 && { wholeParts: printed }),
     ...(clear.length > 0 && { clear }),
     ...(moving.length > 0 && { moving }),
+    ...(second?.on && { second }),
     ...(twins === 'once' && {
       alike: Object.fromEntries(document.parts.filter((p) => p.shape.kind === 'mesh').map((p) => [p.id, p.material ?? ''])),
     }),
@@ -267,7 +271,7 @@ export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, s
     }
   }
   const islands = islandsOf(divided).map((island, i) => ({ ...island, fixed: fixed[i], ...(turns[i] >= -Infinity && { turn: turns[i] }) }));
-  const { places } = pack(islands, settings, share(task, 0, 0.85));
+  const { places } = pack(islands, settings, share(task, 0, settings.second ? 0.55 : 0.85));
   let base = 0;
   const out = parts.map((p, i): PartMesh => {
     const laid = flats[i];
@@ -287,7 +291,9 @@ export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, s
     const withUv = withAttribute(bare, { name: 'uv', domain: 'corner', size: 2, data: roundedUv(uv) });
     return { ...p, mesh: withAttribute(withUv, { name: 'island', domain: 'face', size: 1, data: laid.island }) };
   });
-  const laid = new Map((twins ? withTwins(twins, out) : out).map((p) => [p.id, p]));
+  const laidOut = twins ? withTwins(twins, out) : out;
+  const second = settings.second ? secondLayout(laidOut, settings.second, settings.rotate, share(task, 0.6, 0.9)) : null;
+  const laid = new Map((second?.parts ?? laidOut).map((p) => [p.id, p]));
   const whole = all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(all, settings, p)?.id ?? '') as PartMesh).mesh });
   const seams = addSeams(whole.map((p) => measureSeams(p.mesh, looks.get(p.id) ?? null, p.placements.length)));
   const hidden = out.map((p) => {
@@ -296,7 +302,13 @@ export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, s
   });
   const byHand = settings.places?.length ? { placed: settings.places.length - lost, lostPlaces: lost } : {};
   const measured = measureLayout(out, settings.size, hidden);
-  const figures: LayoutFigures = { ...measured, seams, ...byHand, ...(twins && { twins: twins.figures }) };
+  const figures: LayoutFigures = {
+    ...measured,
+    seams,
+    ...byHand,
+    ...(twins && { twins: twins.figures }),
+    ...(second && { second: second.figures }),
+  };
   for (const [i, p] of out.entries()) {
     const [along, own] = [grains[i], figures.parts.find((f) => f.id === p.id)];
     const [uv, island] = [attribute(p.mesh, 'uv', 'corner')?.data, attribute(p.mesh, 'island', 'face')?.data];

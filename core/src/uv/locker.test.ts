@@ -43,6 +43,9 @@ describe('a locker from elsewhere: two doors, two latches, 64 rivets, no layout'
     const { figures } = laid();
     expect(figures.islands).toBeLessThanOrEqual(60);
     expect(figures).toMatchObject({ folds: 0, overlapTexels: 0, gutter: 16, seams: { hardInsideMm: 0 } });
+    // The mirrored latch, and one shelf of two.
+    expect(figures.twins).toMatchObject({ shells: 2, mirrored: 1 });
+    expect(figures.islands).toBeLessThan(laid({ twins: 'each' }).figures.islands);
     expect(figures.stretchL2).toBeLessThanOrEqual(1.01);
     expect(figures.seams && figures.seams.gpuVertices / figures.seams.forcedVertices).toBeLessThanOrEqual(1.1);
     expect(figures.coverage).toBeGreaterThan(0.75);
@@ -57,6 +60,19 @@ describe('a locker from elsewhere: two doors, two latches, 64 rivets, no layout'
     // As much as as full a tile would give it, but for what the tile is filled less.
     const won = Math.sqrt((1 / (1 - (equal.unseenShare as number) * 0.75)) * (half.coverage / equal.coverage));
     expect(half.density / equal.density).toBeCloseTo(won, 2);
+  });
+
+  it('the grain of its doors runs up the tile, and a second layout has every island once more', async () => {
+    const { document, laid } = await locker(2);
+    const grained = (d: AssetDocument): AssetDocument => ({
+      ...d,
+      parts: d.parts.map((p) => (p.name.startsWith('Door') ? { ...p, grain: 'length' } : p)),
+    });
+    const { figures } = laid({ second: { on: true, size: 1024, padding: 8 } }, grained);
+    const doors = document.parts.filter((p) => p.name.startsWith('Door')).map((p) => p.id);
+    for (const p of figures.parts) expect(p.grain?.worst ?? 0).toBeLessThanOrEqual(doors.includes(p.id) ? 2 : 0);
+    expect(figures.parts.filter((p) => p.grain)).toHaveLength(1);
+    expect(figures.second).toMatchObject({ islands: laid({ twins: 'each' }).figures.islands, overlapTexels: 0, folds: 0 });
   });
 
   it('a seam drawn on a door is on the doors of a newer file, and one on a shelf that is gone is said to be lost', async () => {

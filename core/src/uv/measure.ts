@@ -3,6 +3,7 @@ import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import type { GrainOff } from './grain';
 import { areaInLayout, texelsOfTriangle } from './raster';
 import type { SeamFigures } from './seams/measure';
+import type { SecondFigures } from './second';
 import { StretchSum } from './stretch';
 
 /** A mesh with `uv` (corner) and `island` (face). */
@@ -51,6 +52,8 @@ export interface LayoutFigures {
   unseenShare?: number;
   unseenDensity?: number;
   parts: PartLayout[];
+  /** The layout beside it, where there is one. */
+  second?: SecondFigures;
   /** Where it is cut; absent in what was kept before that was measured. */
   seams?: SeamFigures;
 }

@@ -31,6 +31,8 @@ export interface LayoutView {
   parts: Bytes;
   gpu: GpuPart[];
   islands: IslandPath[];
+  /** Islands of the layout beside it; none where there is none. */
+  second: IslandPath[];
   figures: LayoutFigures;
   png: string;
   svg: string;

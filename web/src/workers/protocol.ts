@@ -118,7 +118,7 @@ export interface Work {
   };
   /** The place of a click as a step keeps it. */
   spot: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number] }; answer: Spot | null };
-  show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
+  show: { ask: { parts: Bytes }; answer: { gpu: GpuPart[]; islands: IslandPath[]; second: IslandPath[] } };
   high: {
     ask: { document: AssetDocument; meshes: Meshes };
     answer: { gpu: GpuPart[]; triangles: number; problems: FormResult['problems']; steps: FormResult['steps'] };
@@ -128,7 +128,7 @@ export interface Work {
   simplify: { ask: { document: AssetDocument; meshes: Meshes; triangles: number }; answer: Simplified['off'] };
   unwrap: {
     ask: { document: AssetDocument; low: Bytes };
-    answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
+    answer: { parts: Bytes; gpu: GpuPart[]; islands: IslandPath[]; second: IslandPath[]; figures: LayoutFigures; png: Bytes; svg: string };
   };
   /** Where the islands of a layout lie, each with which of the document’s places it has, −1 for none. */
   places: { ask: { document: AssetDocument; parts: Bytes }; answer: { island: number; place: IslandPlace; given: number }[] };

@@ -42,6 +42,7 @@ import { checkpoint, part, type Task } from '@wellmorph/core/task';
 import { gapField } from '@wellmorph/core/uv/hand/gaps';
 import { findPlaces, islandPlaces } from '@wellmorph/core/uv/hand/places';
 import { edgesCut } from '@wellmorph/core/uv/seams/measure';
+import { SECOND, secondAsFirst } from '@wellmorph/core/uv/second';
 import { isTwin } from '@wellmorph/core/uv/twins';
 import { layoutView } from '@wellmorph/core/uv/views';
 import { rampOf } from '@/shared/ramp';
@@ -74,7 +75,7 @@ const handlers: Handlers = {
   },
   show({ parts }) {
     const decoded = decodeParts(parts);
-    return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths) };
+    return { gpu: decoded.map(gpuPart), islands: decoded.flatMap(islandPaths), second: secondPaths(decoded) };
   },
   async high({ document, meshes }) {
     const { parts, problems, steps } = labelled(
@@ -145,6 +146,7 @@ const handlers: Handlers = {
       parts: encodeParts(laid.parts),
       gpu: laid.parts.map((p) => gpuPart(p)),
       islands: laid.parts.flatMap(islandPaths),
+      second: secondPaths(laid.parts),
       figures: laid.figures,
       png: bytes(layoutPng(laid.parts, size)),
       svg: layoutSvg(laid.parts, size),
@@ -369,6 +371,10 @@ function islandPaths(p: PartMesh): IslandPath[] {
   const twin = isTwin(p.mesh) ? { twin: true as const } : {};
   return [...paths].map(([i, list]) => ({ part: p.id, island: i, path: list.join(''), ...twin }));
 }
+
+/** Islands of the second layout; none where there is none. */
+const secondPaths = (parts: readonly PartMesh[]): IslandPath[] =>
+  parts.some((p) => attribute(p.mesh, SECOND.uv, 'corner')) ? parts.map(secondAsFirst).flatMap(islandPaths) : [];
 
 /** Parts of a layout with texels of their own. */
 function ownLayouts(document: AssetDocument, parts: Bytes): PartMesh[] {

@@ -1,9 +1,16 @@
 import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
 import { checkIslandPlaces, type IslandPlace } from '../../uv/hand/places';
+import type { SecondChoices } from '../../uv/second';
 import { FILED, type Filed, type UnwrapChoices } from '../document';
 import { Between, CheckedBy, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
+
+class SecondPatch implements SecondChoices {
+  @IsBoolean() on!: boolean;
+  @IsInt() @Min(16) @Max(8192) size!: number;
+  @IsInt() @Min(0) @Max(128) padding!: number;
+}
 
 /** What of a layout’s settings a request may change. */
 export class UnwrapPatch implements Partial<UnwrapChoices> {
@@ -14,6 +21,7 @@ export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @Between(1.001, 3) stretchLimit?: number;
   @Maybe() @IsBoolean() whole?: boolean;
   @Maybe() @Between(0.1, 1) unseen?: number;
+  @Maybe() @ValidateNested() @Type(() => SecondPatch) second?: SecondChoices;
   @Maybe() @IsIn(['once', 'each']) twins?: 'once' | 'each';
   @Maybe() @IsIn(Object.keys(FILED)) filed?: Filed;
   @Maybe() @CheckedBy(checkIslandPlaces) places?: IslandPlace[];

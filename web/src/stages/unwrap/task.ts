@@ -15,14 +15,17 @@ export const unwrapTask: StageTask<'unwrap'> = {
         png: { bytes: made.png, kind: 'png' },
         svg: { bytes: made.svg, kind: 'svg' },
       },
-      shown: { parts: made.parts, gpu: made.gpu, islands: made.islands },
+      shown: { parts: made.parts, gpu: made.gpu, islands: made.islands, second: made.second },
       // While islands are moved by hand each step is a layout; what is kept of them is what it ends with.
       trial: document.unwrap.places?.length ? undefined : unwrapTrial(document, made.figures),
     };
   },
   async view({ name, figures, blobs }, tools, shown) {
     const parts = shown?.parts ?? (await tools.blobs.get(blobs.parts));
-    const drawn = shown?.gpu && shown.islands ? { gpu: shown.gpu, islands: shown.islands } : await tools.pool.run('show', { parts });
+    const drawn =
+      shown?.gpu && shown.islands && shown.second
+        ? { gpu: shown.gpu, islands: shown.islands, second: shown.second }
+        : await tools.pool.run('show', { parts });
     return { name, parts, ...drawn, figures: figures as LayoutFigures, png: blobs.png, svg: blobs.svg };
   },
 };

@@ -31,6 +31,7 @@ import { LayoutAdvice, LayoutFacts } from './figures';
 import { HandPanel } from './hand-panel';
 import { HandSeams, useSeamPen } from './hand-seams';
 import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
+import { SecondLayout } from './second';
 import { fileName, IslandTemplate } from './template';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
@@ -53,7 +54,8 @@ export function UnwrapStage() {
   const drawing = drawn === 'seams' && layout !== null && measured === null;
   const pen = useSeamPen(drawing);
   const [handOn, setHandOn] = useState(false);
-  const hand = useHand(handOn && layout !== null);
+  const [shown, setShown] = useState<'first' | 'second'>('first');
+  const hand = useHand(handOn && layout !== null && shown === 'first');
   const [{ atOnce }, keepAtOnce] = useKept('wellmorph-unwrap', atOnceFrom);
   useLaidAgain(drawing || handOn || atOnce);
   const draw = (what: typeof drawn) => {
@@ -67,6 +69,7 @@ export function UnwrapStage() {
     setWorstShown([{ part, points: [place] }]);
   };
   const begun = useMemo(() => (pen.start ? [{ part: pen.start.part, points: [pen.start.place] }] : []), [pen.start]);
+  const second = shown === 'second' && (layout?.second.length ?? 0) > 0;
   const size = document?.brief.limits.textureSize ?? 1024;
   const checks = useMemo(() => (checker ? { size, texels: 16 } : undefined), [checker, size]);
   if (!document) return null;
@@ -222,6 +225,7 @@ export function UnwrapStage() {
               </Box>
             );
           })}
+          <SecondLayout />
           {layout && fresh && (
             <Box sx={{ mt: 2 }}>
               <Heading>Layout to paint on</Heading>
@@ -294,18 +298,32 @@ export function UnwrapStage() {
               }
               right={
                 <>
+                  {layout.second.length > 0 && (
+                    <PlateTop>
+                      <ToggleButtonGroup
+                        value={second ? 'second' : 'first'}
+                        onChange={(_, v: typeof shown | null) => v && setShown(v)}
+                        aria-label="which layout is shown"
+                      >
+                        <ToggleButton value="first">First, baked to</ToggleButton>
+                        <ToggleButton value="second">Second</ToggleButton>
+                      </ToggleButtonGroup>
+                    </PlateTop>
+                  )}
                   <LayoutPlate
-                    islands={handOn ? ownIslands(document, layout.islands) : layout.islands}
+                    islands={second ? layout.second : handOn ? ownIslands(document, layout.islands) : layout.islands}
                     selected={selected.island}
                     onPick={session.pickIsland}
-                    picture={measured?.map}
-                    by={handOn ? { hand, size, padding: document.unwrap.padding } : undefined}
+                    picture={second ? undefined : measured?.map}
+                    by={handOn && !second ? { hand, size, padding: document.unwrap.padding } : undefined}
                   />
                   <PlateFoot>
                     <span>
-                      {selected.island
-                        ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}`
-                        : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}
+                      {second && f?.second
+                        ? `second layout · ${document.unwrap.second?.size} × ${document.unwrap.second?.size} · ${figure(f.second.coverage * 100, 0)} % used · ${f.second.gutter} px apart`
+                        : selected.island
+                          ? `${document.parts.find((p) => p.id === selected.island?.part)?.name ?? ''}, island ${selected.island.island + 1}`
+                          : `${size} × ${size} · ${figure((f?.coverage ?? 0) * 100, 0)} % used · ${f?.gutter} px apart`}
                     </span>
                   </PlateFoot>
                 </>
