@@ -25,7 +25,10 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
   await unwrapped();
 
   await test.step('few islands, no hard edge inside them', async () => {
-    await expect(row('Islands')).toContainText(/Islands ?5\d/);
+    await expect(row('Islands')).toContainText(/Islands ?3\d/);
+    // The mirrored latch, and one shelf of two; the rivets are one mesh in the file.
+    await expect(row('Twins')).toContainText('2 shells');
+    await expect(row('Twins')).toContainText('1 mirrored');
     await expect(row('Hard edges inside')).toHaveText(/^Hard edges inside *0.mm *$/);
     await expect(row('Stretch, whole piece')).toContainText(/1\s*L²/);
     await expect(row('Vertices')).toContainText(/1(\.0\d)? × what/);
@@ -74,10 +77,84 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await unwrapped();
     await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
     await expect(controls.getByText(/not found on it any more/)).toHaveCount(0);
-    // The six sides of a shelf.
-    await expect(row('Islands')).toContainText(new RegExp(`Islands ?${islands + 6}`));
+    // The third shelf is one more twin.
+    await expect(row('Islands')).toContainText(new RegExp(`Islands ?${islands}`));
+    await expect(row('Twins')).toContainText('3 shells');
     // The edge that was closed, on both doors: it is said, and as long as they are high.
     await expect(row('Hard edges inside')).toHaveText(/^Hard edges inside *1.760.mm *$/);
+  });
+
+  await test.step('the doors’ grain runs up the tile', async () => {
+    await controls.getByLabel(/^Door/).focus();
+    await controls.getByLabel(/^its grain/).selectOption('length');
+    await saved(page);
+    await unwrapped();
+    await expect(row('Grain off by')).toContainText(/by in the worst island ?0\.?0? ?°/);
+  });
+
+  const plate = page.locator('[data-plate=layout]');
+  const boxOf = async (key: string) => {
+    const box = await plate.locator(`[data-island="${key}"]`).boundingBox();
+    return box as { x: number; y: number; width: number; height: number };
+  };
+  await test.step('an island is dragged, its gaps said on the way; undone and dragged again; locked, it stays when the rest is packed', async () => {
+    await controls.getByRole('button', { name: 'Move islands' }).click();
+    await expect(controls.getByText(/^Drag an island/)).toBeVisible();
+    // The largest is a door.
+    const keys = await plate.locator('[data-island]').evaluateAll((list) =>
+      list
+        .map((x) => ({ key: x.getAttribute('data-island') as string, box: x.getBoundingClientRect() }))
+        .sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height)
+        .map((x) => x.key),
+    );
+    const [door] = keys;
+    const before = await boxOf(door);
+    const drag = async (dx: number, dy: number) => {
+      const box = await boxOf(door);
+      const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + dx, y + dy, { steps: 5 });
+      await expect(plate.locator('[data-in-hand]')).toBeVisible();
+      await expect(plate.locator('[data-in-hand]')).toContainText('mm');
+      await expect(plate.locator('[data-in-hand]')).toContainText(/texels twice|out of the tile|px apart|px\/cm/);
+      await page.mouse.up();
+    };
+    await drag(40, 30);
+    await expect(row('Placed by hand')).toBeVisible({ timeout: 60_000 });
+    const moved = await boxOf(door);
+    expect(moved.x - before.x).toBeGreaterThan(25);
+    await expect(row('Claimed twice')).not.toContainText(/twice ?0 /);
+    await page.keyboard.press('Control+z');
+    await expect(row('Placed by hand')).toHaveCount(0, { timeout: 60_000 });
+    expect(Math.abs((await boxOf(door)).x - before.x)).toBeLessThan(2);
+    await drag(40, 30);
+    await expect(row('Placed by hand')).toBeVisible({ timeout: 60_000 });
+    await controls.getByRole('button', { name: 'Lock', exact: true }).click();
+    await expect(controls.getByText(/, locked$/)).toBeVisible();
+    await settled(page, 'Unwrapping');
+    await controls.getByRole('button', { name: 'Pack all but the 1 locked' }).click();
+    await expect(row('Placed by hand')).toContainText('1', { timeout: 60_000 });
+    await expect(row('Claimed twice')).toContainText(/twice ?0 /, { timeout: 60_000 });
+    await expect(row('Islands apart by')).toContainText(/by ?\d+ px/);
+    const after = await boxOf(door);
+    for (const k of ['x', 'y', 'width', 'height'] as const) expect(Math.abs(after[k] - moved[k])).toBeLessThan(2);
+    await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker-hand.png` : undefined });
+    await controls.getByRole('button', { name: 'Done moving islands' }).click();
+    await expect(page.getByText(/^By hand, padding/)).toBeVisible();
+  });
+
+  await test.step('a second layout, and which one is shown', async () => {
+    await controls.getByLabel(/^Beside the first/).selectOption('1');
+    await saved(page);
+    await unwrapped();
+    await expect(controls.getByText(/islands, each with texels of its own/)).toBeVisible();
+    const first = await plate.locator('[data-island]').count();
+    await page.getByRole('group', { name: 'which layout is shown' }).getByRole('button', { name: 'Second' }).click();
+    await expect(page.getByText(/^second layout · 1024 × 1024/)).toBeVisible();
+    // The twins are there as well.
+    expect(await plate.locator('[data-island]').count()).toBeGreaterThanOrEqual(first);
+    await page.getByRole('button', { name: 'First, baked to' }).click();
   });
 
   await test.step('an island as a template, in true millimetres', async () => {

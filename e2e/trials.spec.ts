@@ -21,7 +21,7 @@ test('trials of a stage: judged, noted, compared, taken up to the same layout, a
   const trials = page.getByRole('region', { name: 'trials' });
   await expect(trials).toContainText('Nothing tried here yet.');
   await unwrapped(page, '4', 1);
-  const density = page.getByText('Density', { exact: true }).locator('..').locator('..');
+  const density = page.locator('[data-figure="Density"]');
   const first = await density.textContent();
   await unwrapped(page, '16', 2);
   expect(await density.textContent()).not.toBe(first);

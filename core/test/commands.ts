@@ -74,6 +74,14 @@ export const EVERY: Command[] = [
     },
   },
   { type: 'region.remove', part: 'font', region: 'r1' },
+  {
+    type: 'islands.place',
+    places: [
+      { part: 'font', from: [0, 0, 30], facing: [0, 0, 1], along: [1, 0, 0], at: [0.2, 0.3], angle: 0.5, scale: 0.002, locked: true },
+    ],
+  },
+  { type: 'unwrap.set', patch: { filed: 'kept', twins: 'once', second: { on: true, size: 512, padding: 4 } } },
+  { type: 'part.set', part: 'font', patch: { grain: 'length' } },
   { type: 'seams.set', part: 'font', seams: [{ id: 's', patch: 'font-turned/s2', constant: 'u', at: 0.5, from: 0, to: 1 }] },
   { type: 'form.counts', counts: { 'font-turned.sides': 30 }, triangles: 4200 },
   { type: 'form.lock', key: 'font-turned.sides', label: 'sides', count: 24 },

@@ -15,10 +15,15 @@ export interface TrialWords {
 /** A layout among the trials. */
 export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density, seams }: LayoutFigures): TrialWords {
   const size = document.brief.limits.textureSize;
-  const { places, ...choices } = document.unwrap;
+  const { places, second, ...choices } = document.unwrap;
   return {
     title: `${places?.length ? 'By hand, padding' : 'Padding'} ${choices.padding}, ${size} px`,
-    settings: { ...choices, size, ...(places?.length && { placed: places.length, locked: places.filter((p) => p.locked).length }) },
+    settings: {
+      ...choices,
+      size,
+      ...(second?.on && { second: `${second.size} px, padding ${second.padding}` }),
+      ...(places?.length && { placed: places.length, lockedIslands: places.filter((p) => p.locked).length }),
+    },
     figures: {
       islands,
       stretchL2,

@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
+import { asset, part as assetPart } from '../../test/assets';
 import { cube, sheet } from '../../test/shapes';
 import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
 import { areaOf } from '../mesh/measures';
 import { type Attribute, attribute, makeMesh, type PolyMesh, withAttribute } from '../mesh/polymesh';
+import { aboutParts, bake, bakeSettings } from '../pipeline/bake';
 import type { PartMesh } from '../pipeline/form';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
 import { measureLayout } from './measure';
@@ -153,6 +155,25 @@ describe('a layout with twins', () => {
     const two = [part('a', first), part('b', copy)];
     expect(unwrap(two, { ...once('a', 'b'), wholeParts: ['b'] }).figures.twins).toBeUndefined();
     expect(unwrap(two, { ...once('a', 'b'), grain: { b: 'x' } }).figures.twins).toBeUndefined();
+  });
+
+  it('bakes once for both, and both look right: the mirrored one too (judged on the exported file)', async () => {
+    const bump = (n: number) =>
+      sheet(n, 20, (x, y) => 0.04 * (x - 3) ** 2 + 0.02 * x * y + (n > 5 ? 0.6 * Math.exp(-((x - 4) ** 2 + (y + 3) ** 2) / 6) : 0));
+    const both = (m: PolyMesh) => merged([m, shuffled(m, mirrored(turned(1, 60)), true, 9)]);
+    const document = asset([assetPart('p', [])]);
+    const bakes = async (how: UnwrapSettings) => {
+      const laid = unwrap([part('p', both(bump(5)))], { ...how, size: 256, padding: 4 });
+      const chosen = { ...bakeSettings(document), size: 256, samples: 1 as const, occlusion: false, curvature: false };
+      const { figures } = await bake(laid.parts, [part('p', both(bump(40)))], aboutParts(document.parts), chosen, () => 0);
+      return { figures, density: laid.figures.density };
+    };
+    const [each, shared] = [await bakes(settings), await bakes(once('p'))];
+    expect(shared.density).toBeGreaterThan(1.3 * each.density);
+    const [a, b] = [each, shared].map(({ figures }) => figures.judgement?.mean ?? Infinity);
+    expect(a).toBeLessThan(1);
+    expect(b).toBeLessThan(1.1 * a);
+    expect(shared.figures.missedShare).toBeLessThan(0.01);
   });
 
   it('faces are taken away with what is said of them and of their corners', () => {
