@@ -143,6 +143,11 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker-hand.png` : undefined });
     await controls.getByRole('button', { name: 'Done moving islands' }).click();
     await expect(page.getByText(/^By hand, padding/)).toBeVisible();
+    // However many trials there are by now, nothing is pushed out of the window.
+    for (const region of ['findings and advice', 'trials']) {
+      const box = await page.getByRole('region', { name: region }).boundingBox();
+      expect((box?.x ?? 0) + (box?.width ?? 9999)).toBeLessThanOrEqual(1280);
+    }
   });
 
   await test.step('a second layout, and which one is shown', async () => {

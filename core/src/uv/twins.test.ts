@@ -8,6 +8,7 @@ import { type Attribute, attribute, makeMesh, type PolyMesh, withAttribute } fro
 import { aboutParts, bake, bakeSettings } from '../pipeline/bake';
 import type { PartMesh } from '../pipeline/form';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
+import { islandPlaces } from './hand/places';
 import { measureLayout } from './measure';
 import { findTwins, isTwin, twinFaces, withoutFaces } from './twins';
 
@@ -149,6 +150,17 @@ describe('a layout with twins', () => {
     const signed = (m: PolyMesh) => Math.sign(areaInUv(m));
     expect(signed(a)).toBe(1);
     expect(signed(b)).toBe(-1);
+  });
+
+  it('is moved by hand as any other: places are on the first, not on what has its texels', () => {
+    const mesh = merged([copy, first, cube(8)]);
+    const made = unwrap([part('p', mesh)], once('p'));
+    const places = islandPlaces(made.parts).map((p) => p.place);
+    expect(places).toHaveLength(made.figures.islands);
+    const again = unwrap([part('p', mesh)], { ...once('p'), places });
+    expect(again.figures).toMatchObject({ placed: places.length, lostPlaces: 0 });
+    const [a, b] = [uvOf(made.parts[0].mesh), uvOf(again.parts[0].mesh)];
+    for (let i = 0; i < a.length; i++) expect(b[i]).toBeCloseTo(a[i], 5);
   });
 
   it('prints and grain have their own: a repeat would show there', () => {

@@ -86,6 +86,8 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
         minWidth: 1024,
         display: 'grid',
         gridTemplateRows: 'auto auto minmax(0, 1fr) auto',
+        // However many trials there are, they scroll in their own row.
+        gridTemplateColumns: 'minmax(0, 1fr)',
         bgcolor: 'background.paper',
         overflow: 'hidden',
       }}

@@ -58,7 +58,7 @@ export function Trials({ station }: { station: Station }) {
         )}
       </Box>
       {!folded && (
-        <Box sx={{ display: 'flex', gap: 1.2, overflowX: 'auto', flex: 1, pb: 0.3 }}>
+        <Box sx={{ display: 'flex', gap: 1.2, overflowX: 'auto', flex: 1, minWidth: 0, pb: 0.3 }}>
           {mine.length === 0 && (
             <Box sx={{ color: 'text.secondary', py: 1 }}>
               Nothing tried here yet. Every solve, unwrap, bake, set, shot and picture is kept with its settings and figures.

@@ -7,6 +7,7 @@ import type { Flattened } from '../charts';
 import { islandCount } from '../measure';
 import type { FixedPlace } from '../pack/pack';
 import { areaInLayout } from '../raster';
+import { twinFaces } from '../twins';
 
 /**
  * Where an island is to lie, as a person left it: a place of the piece on it with a direction there, and where these are in the tile. It is
@@ -33,7 +34,7 @@ export interface IslandPlace {
 /** Islands that may be placed at most. */
 export const MOST_PLACES = 20_000;
 /** A place is on a face when it is no farther off it than this, as a share of the part’s size, and faces about the same way. */
-const OFF = 0.02;
+const OFF = 0.01;
 const SAME_WAY = 0.5;
 
 /** A part of a layout: a mesh with `uv` (corner) and `island` (face). */
@@ -49,7 +50,7 @@ export function islandPlaces(parts: readonly Laid[]): { island: number; place: I
     const island = attribute(mesh, 'island', 'face')?.data;
     if (!uv || !island) return [];
     const count = islandCount(island);
-    const { largest, space, laid, signed } = sums(mesh, uv, island, count);
+    const { largest, space, laid, signed } = sums(mesh, uv, island, count, twinFaces(mesh));
     return Array.from({ length: count }, (_, i) => i).flatMap((i) => {
       const t = largest[i];
       if (t < 0 || space[i] <= 0 || laid[i] <= 0) return [];
@@ -193,11 +194,12 @@ function cornersOf(mesh: PolyMesh, t: number): [Vec3, Vec3, Vec3] {
   return [0, 1, 2].map((k) => at(mesh.positions, mesh.faceVert[mesh.triangles[3 * t + k]])) as [Vec3, Vec3, Vec3];
 }
 
-/** Of every island: its largest triangle, its area, mm², and its area as it is laid, whichever way round and less what lies face down. */
-function sums(mesh: PolyMesh, flat: ArrayLike<number>, island: ArrayLike<number>, count: number) {
+/** Of every island, but for what has the texels of others: its largest triangle, its area, mm², and its area as it is laid, whichever way round and less what lies face down. */
+function sums(mesh: PolyMesh, flat: ArrayLike<number>, island: ArrayLike<number>, count: number, twins?: ArrayLike<number>) {
   const [space, laid, signed, most] = [0, 1, 2, 3].map(() => new Float64Array(count));
   const largest = new Int32Array(count).fill(-1);
   for (let t = 0; t < triangleCount(mesh); t++) {
+    if (twins?.[mesh.triangleFace[t]]) continue;
     const i = island[mesh.triangleFace[t]];
     const a = triangleArea(mesh, t);
     space[i] += a;
