@@ -1,6 +1,6 @@
 import { StageError } from '../errors';
 import { areaOf, triangleArea } from '../mesh/measures';
-import { attribute, cornerFaces, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import { attribute, cornerFaces, nextCorner, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { QUIET, part as share, type Task } from '../task';
 import { type Flattened, flatten, STRETCH_LIMIT, WORTH } from '../uv/charts';
 import { filedLayout } from '../uv/filed';
@@ -10,7 +10,7 @@ import { islandCount, type LayoutFigures, measureLayout } from '../uv/measure';
 import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
 import { pack } from '../uv/pack/pack';
 import { looksAt } from '../uv/seams/looks';
-import { addSeams, measureSeams } from '../uv/seams/measure';
+import { addSeams, cutsBefore, measureSeams } from '../uv/seams/measure';
 import { type SecondChoices, secondLayout } from '../uv/second';
 import { findTwins, type Twins, withoutFaces } from '../uv/twins';
 import { type AssetDocument, type Filed, type Part, sharers, stepsOf } from './document';
@@ -95,6 +95,8 @@ export interface LaidAsset {
   /** Part id → looks at its faces, copies that share texels looked at together. */
   looks: Map<string, Float32Array>;
   divided: readonly Divisible[];
+  /** How edges were cut before islands were divided to fill the tile, by corner. */
+  before: readonly Uint8Array[];
 }
 
 /**
@@ -148,7 +150,14 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
   const open = laidFlat.filter((d) => !d.lies);
   const filled = settings.whole || open.length === 0 ? open : divide(open, settings, share(task, 0.65, 1));
   let next = 0;
-  return { all, parts, twins, looks: lookedAt, divided: laidFlat.map((d) => (d.lies ? d : filled[next++])) };
+  return {
+    all,
+    parts,
+    twins,
+    looks: lookedAt,
+    before: laidFlat.map((d) => cutsBefore(d.mesh, d.laid)),
+    divided: laidFlat.map((d) => (d.lies ? d : filled[next++])),
+  };
 }
 
 /** Parts without the faces that have the texels of others, and how the layout of those gets back to them. */
@@ -243,6 +252,33 @@ function withTwins({ whole, found, left }: TwinsLeftOut, out: readonly PartMesh[
   return made;
 }
 
+/** What is said of the edges of the corners that are left, for all of them: those of twins as those they are twins of. */
+function edgesWithTwins(of: ReadonlyMap<string, Uint8Array>, { whole, found, left }: TwinsLeftOut): Map<string, Uint8Array> {
+  const out = new Map<string, Uint8Array>();
+  const order = [...whole.keys()].sort((a, b) => Number(found.of[a].part !== a) - Number(found.of[b].part !== b) || a - b);
+  for (const i of order) {
+    const { id, mesh } = whole[i];
+    const { part, corner } = found.of[i];
+    const own = of.get(id);
+    const kept = left.get(id);
+    const mine = own && !kept ? own.slice() : new Uint8Array(corner.length);
+    kept?.corner.forEach((c, k) => {
+      mine[c] = own?.[k] ?? 0;
+    });
+    const from = part === i ? { mesh, said: mine } : { mesh: whole[part].mesh, said: out.get(whole[part].id) ?? mine };
+    const faceOf = cornerFaces(from.mesh);
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+      for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++) {
+        if (corner[c] < 0) continue;
+        const next = corner[nextCorner(mesh, f, c)];
+        // Of what is mirrored the edge belongs to the corner at its other end.
+        mine[c] = from.said[nextCorner(from.mesh, faceOf[corner[c]], corner[c]) === next ? corner[c] : next];
+      }
+    out.set(id, mine);
+  }
+  return out;
+}
+
 const layoutOf = (mesh: PolyMesh) => ({
   mesh,
   uv: attribute(mesh, 'uv', 'corner')?.data as Float64Array,
@@ -250,7 +286,11 @@ const layoutOf = (mesh: PolyMesh) => ({
 });
 
 /** Packs what was laid flat, round the islands that a person placed, and measures what came of it. */
-export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, settings: UnwrapSettings, task: Task = QUIET): UnwrapResult {
+export function placeIslands(
+  { all, parts, twins, looks, divided, before }: LaidAsset,
+  settings: UnwrapSettings,
+  task: Task = QUIET,
+): UnwrapResult {
   const flats = divided.map((d) => d.laid);
   const weights = divided.map((d) => d.weights);
   const { fixed, lost } = fixedPlaces(
@@ -295,7 +335,14 @@ export function placeIslands({ all, parts, twins, looks, divided }: LaidAsset, s
   const second = settings.second ? secondLayout(laidOut, settings.second, settings.rotate, share(task, 0.6, 0.9)) : null;
   const laid = new Map((second?.parts ?? laidOut).map((p) => [p.id, p]));
   const whole = all.map((p) => laid.get(p.id) ?? { ...p, mesh: (laid.get(sharedBy(all, settings, p)?.id ?? '') as PartMesh).mesh });
-  const seams = addSeams(whole.map((p) => measureSeams(p.mesh, looks.get(p.id) ?? null, p.placements.length)));
+  const cutsLeft = new Map(parts.map((p, i) => [p.id, before[i]]));
+  const cuts = twins ? edgesWithTwins(cutsLeft, twins) : cutsLeft;
+  const seams = addSeams(
+    whole.map((p) => {
+      const known = { seamAngle: settings.seamAngle, before: cuts.get(settings.shares?.[p.id] ?? p.id) ?? null };
+      return measureSeams(p.mesh, looks.get(p.id) ?? null, p.placements.length, known);
+    }),
+  );
   const hidden = out.map((p) => {
     const island = attribute(p.mesh, 'island', 'face')?.data as Int32Array;
     return unseenIslands(p.mesh, { island, islands: islandCount(island) }, leftLooks(twins, p, looks));

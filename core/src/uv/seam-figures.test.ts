@@ -3,7 +3,7 @@ import { cube, sheet, torusMesh } from '../../test/shapes';
 import { IDENTITY, translation } from '../maths/mat4';
 import { gpuMesh } from '../mesh/gpu';
 import { faceNormals, markHard } from '../mesh/normals';
-import { attribute, cornerCount, faceCount, type PolyMesh, withAttribute } from '../mesh/polymesh';
+import { attribute, cornerCount, faceCount, makeMesh, type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { flip, transform } from '../mesh/transform';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
 import { looksAt } from './seams/looks';
@@ -18,9 +18,48 @@ describe('figures of seams', () => {
     const { parts, figures } = laid(markHard(cube(10), 60));
     expect(figures.seams).toMatchObject({ hardInsideMm: 0, reopenedMm: 0, gpuVertices: 24, forcedVertices: 24 });
     expect(figures.seams?.lengthMm).toBeCloseTo(120, 9);
+    expect(figures.seams?.reasons).toEqual({ hand: 0, hard: expect.closeTo(120, 9), region: 0, closed: 0, divided: 0, curved: 0 });
     // Two copies have twice the seams, and the same vertices.
     expect(measureSeams(parts[0].mesh, null, 2).lengthMm).toBeCloseTo(240, 9);
     expect(measureSeams(parts[0].mesh, null, 2).gpuVertices).toBe(24);
+  });
+
+  it('each has its reason: a tube closes on itself, a drawn line is drawn, a region has its border; together they are all', () => {
+    const n = 24;
+    const at = (j: number): number[] =>
+      Array.from({ length: n }, (_, i) => [10 * Math.cos((2 * Math.PI * i) / n), 10 * j, 10 * Math.sin((2 * Math.PI * i) / n)]).flat();
+    const tube = makeMesh({
+      positions: [0, 1, 2, 3].flatMap(at),
+      faceStart: Array.from({ length: 3 * n + 1 }, (_, f) => 4 * f),
+      faceVert: Array.from({ length: 3 * n }, (_, f) => {
+        const [i, j] = [f % n, Math.floor(f / n)];
+        const [a, b] = [j * n + i, j * n + ((i + 1) % n)];
+        return [a, a + n, b + n, b];
+      }).flat(),
+    });
+    const round = laid(tube, { seamAngle: 60 }).figures.seams;
+    // One line from rim to rim, 30 mm.
+    expect(round?.reasons).toMatchObject({ closed: expect.closeTo(30, 6), hard: 0, hand: 0, curved: 0 });
+    const ring = Int32Array.from({ length: 3 * n }, (_, f) => (f < n ? 1 : 0));
+    const banded = laid(withAttribute(tube, { name: 'region', domain: 'face', size: 1, data: ring }), { seamAngle: 60 }).figures.seams;
+    expect(banded?.reasons?.region).toBeCloseTo(n * 20 * Math.sin(Math.PI / n), 6);
+    const opened = Uint8Array.from({ length: 12 * n }, (_, c) => Number(c % 4 === 0 && Math.floor(c / 4) % n === 5));
+    const drawn = laid(withAttribute(tube, { name: 'seam', domain: 'corner', size: 1, data: opened }), { seamAngle: 60 }).figures.seams;
+    expect(drawn?.reasons).toMatchObject({ hand: expect.closeTo(30, 6), closed: 0 });
+    for (const s of [round, banded, drawn])
+      expect(Object.values(s?.reasons ?? {}).reduce((x, y) => x + y, 0)).toBeCloseTo(s?.lengthMm ?? 0, 6);
+  });
+
+  it('a long strip is divided to fill the tile, and that is why', () => {
+    const long = makeMesh({
+      positions: Array.from({ length: 41 }, (_, i) => [10 * i, 0, 0, 10 * i, 0, 10]).flat(),
+      faceStart: Array.from({ length: 41 }, (_, f) => 4 * f),
+      faceVert: Array.from({ length: 40 }, (_, f) => [2 * f, 2 * f + 1, 2 * f + 3, 2 * f + 2]).flat(),
+    });
+    const { figures } = laid(long);
+    expect(figures.islands).toBeGreaterThan(1);
+    expect(figures.seams?.reasons?.divided).toBeCloseTo(10 * (figures.islands - 1), 6);
+    expect(figures.seams?.lengthMm).toBeCloseTo(figures.seams?.reasons?.divided ?? 0, 6);
   });
 
   it('hard edges that lie inside an island are counted: one closed by hand, and those a wider angle leaves', () => {

@@ -152,6 +152,17 @@ describe('a layout with twins', () => {
     expect(signed(b)).toBe(-1);
   });
 
+  it('seams are cut for the same reasons, and as long, on a mirrored one', () => {
+    const opened = (m: PolyMesh) => withAttribute(m, { name: 'seam', domain: 'corner', size: 1, data: new Uint8Array(m.faceVert.length) });
+    const strip = sheet(12, 60, (x) => 0.03 * x * x + 0.2 * x);
+    const other = shuffled(strip, mirrored(turned(1, 150)), true, 9);
+    const one = unwrap([part('a', opened(strip))], settings).figures.seams;
+    const two = unwrap([part('a', opened(strip)), part('b', opened(other))], once('a', 'b')).figures.seams;
+    const both = unwrap([part('p', opened(merged([strip, other])))], once('p')).figures.seams;
+    for (const s of [two, both])
+      for (const [k, mm] of Object.entries(one?.reasons ?? {})) expect(s?.reasons).toHaveProperty(k, expect.closeTo(2 * mm, 4));
+  });
+
   it('is moved by hand as any other: places are on the first, not on what has its texels', () => {
     const mesh = merged([copy, first, cube(8)]);
     const made = unwrap([part('p', mesh)], once('p'));

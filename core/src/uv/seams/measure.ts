@@ -2,6 +2,17 @@ import { type Edges, edgesOf, edgeValence, Groups, twin } from '../../mesh/conne
 import { hardEdges } from '../../mesh/normals';
 import { attribute, cornerCount, type PolyMesh } from '../../mesh/polymesh';
 
+/** Why an edge is a seam: the first of these that holds. */
+export type SeamReason = 'hand' | 'hard' | 'region' | 'closed' | 'divided' | 'curved';
+export const SEAM_REASONS: Record<SeamReason, string> = {
+  hard: 'at hard edges',
+  curved: 'where it is too curved to lie flat',
+  closed: 'as it closes on itself',
+  region: 'round regions',
+  divided: 'to fill the tile',
+  hand: 'drawn by hand',
+};
+
 /** What can be said about where a layout is cut. Lengths in mm, copies counted. */
 export interface SeamFigures {
   /** Edges whose sides lie apart in the layout. */
@@ -12,6 +23,8 @@ export interface SeamFigures {
   hardInsideMm: number;
   /** Edges closed by hand that had to be cut all the same, as what they join can’t be laid flat. */
   reopenedMm: number;
+  /** Why it is cut where it is, mm; absent in what was kept before that was measured. */
+  reasons?: Record<SeamReason, number>;
   /** Vertices as the card has them, and how many of them hard edges alone make. */
   gpuVertices: number;
   forcedVertices: number;
@@ -60,6 +73,29 @@ export function shadedHard(mesh: PolyMesh, edges: Edges = edgesOf(mesh)): Uint8A
   return out;
 }
 
+/** How the two sides of a corner’s edge lay before islands were divided: in two islands (0), apart in one, or together. */
+const CLOSES = 1;
+const DIVIDED = 2;
+
+/**
+ * For every corner how its edge was cut before islands were divided to fill the tile: 0 between two islands, 1 within one that closes on
+ * itself, 2 not at all.
+ *
+ * @param laid islands of faces and places of corners, mm
+ */
+export function cutsBefore(mesh: PolyMesh, laid: { island: ArrayLike<number>; flat: ArrayLike<number> }): Uint8Array {
+  const edges = edgesOf(mesh);
+  const out = new Uint8Array(cornerCount(mesh));
+  const { island, flat } = laid;
+  const apart = (c: number, d: number): boolean => Math.abs(flat[2 * c] - flat[2 * d]) + Math.abs(flat[2 * c + 1] - flat[2 * d + 1]) > 1e-6;
+  for (let c = 0; c < out.length; c++) {
+    const d = twin(edges, c);
+    if (d < 0 || island[edges.faceOf[c]] !== island[edges.faceOf[d]]) continue;
+    out[c] = apart(c, edges.next[d]) || apart(edges.next[c], d) ? CLOSES : DIVIDED;
+  }
+  return out;
+}
+
 /** The length of each edge, mm. */
 export function edgeLengths(mesh: PolyMesh, edges: Edges = edgesOf(mesh)): Float64Array {
   const p = mesh.positions;
@@ -87,11 +123,32 @@ function verticesApart(mesh: PolyMesh, edges: Edges, apart: (e: number) => boole
  *
  * @param seen what share of the looks at each face arrives, 0 … 1; without it everything is taken to be seen
  * @param copies how often the part stands there
+ * @param known the angle that faces were cut apart from, degrees, and what {@link cutsBefore} says
  */
-export function measureSeams(mesh: PolyMesh, seen: Float32Array | null, copies = 1): SeamFigures {
+export function measureSeams(
+  mesh: PolyMesh,
+  seen: Float32Array | null,
+  copies = 1,
+  known: { seamAngle?: number; before?: ArrayLike<number> | null } = {},
+): SeamFigures {
   const edges = edgesOf(mesh);
   const [cut, hard, lengths] = [edgesCut(mesh, edges), shadedHard(mesh, edges), edgeLengths(mesh, edges)];
   const joined = attribute(mesh, 'joined', 'corner')?.data;
+  const sharp = known.seamAngle === undefined ? hard : hardEdges(mesh, { hardAngle: known.seamAngle }, edges);
+  const [opened, region, island] = [
+    attribute(mesh, 'seam', 'corner')?.data,
+    attribute(mesh, 'region', 'face')?.data,
+    attribute(mesh, 'island', 'face')?.data,
+  ];
+  const reasons: Record<SeamReason, number> = { hand: 0, hard: 0, region: 0, closed: 0, divided: 0, curved: 0 };
+  const why = (e: number, a: number, b: number): SeamReason => {
+    const [f, g] = [edges.faceOf[a], edges.faceOf[b]];
+    if (opened?.[a] || opened?.[b]) return 'hand';
+    if (hard[e] || sharp[e]) return 'hard';
+    if (region && region[f] !== region[g]) return 'region';
+    const was = known.before?.[a] ?? (island?.[f] === island?.[g] ? CLOSES : 0);
+    return was === CLOSES ? 'closed' : was === DIVIDED ? 'divided' : 'curved';
+  };
   let [lengthMm, shownMm, hardInsideMm, reopenedMm] = [0, 0, 0, 0];
   for (let e = 0; e < edges.count; e++) {
     if (edgeValence(edges, e) !== 2) continue;
@@ -102,6 +159,7 @@ export function measureSeams(mesh: PolyMesh, seen: Float32Array | null, copies =
       continue;
     }
     lengthMm += length;
+    reasons[why(e, a, b)] += length;
     if (!seen || Math.max(seen[edges.faceOf[a]], seen[edges.faceOf[b]]) >= SHOWS) shownMm += length;
     if (joined?.[a] || joined?.[b]) reopenedMm += length;
   }
@@ -111,6 +169,7 @@ export function measureSeams(mesh: PolyMesh, seen: Float32Array | null, copies =
     shownMm,
     hardInsideMm,
     reopenedMm,
+    reasons,
     gpuVertices,
     forcedVertices: verticesApart(mesh, edges, (e) => hard[e] === 1),
   };
@@ -118,12 +177,14 @@ export function measureSeams(mesh: PolyMesh, seen: Float32Array | null, copies =
 
 /** The figures of several parts together. */
 export function addSeams(all: readonly SeamFigures[]): SeamFigures {
-  const sum = (of: keyof SeamFigures): number => all.reduce((s, x) => s + x[of], 0);
+  const sum = (of: Exclude<keyof SeamFigures, 'reasons'>): number => all.reduce((s, x) => s + x[of], 0);
+  const names = Object.keys(SEAM_REASONS) as SeamReason[];
   return {
     lengthMm: sum('lengthMm'),
     shownMm: sum('shownMm'),
     hardInsideMm: sum('hardInsideMm'),
     reopenedMm: sum('reopenedMm'),
+    reasons: Object.fromEntries(names.map((k) => [k, all.reduce((s, x) => s + (x.reasons?.[k] ?? 0), 0)])) as Record<SeamReason, number>,
     gpuVertices: sum('gpuVertices'),
     forcedVertices: sum('forcedVertices'),
   };

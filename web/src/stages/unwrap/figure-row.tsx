@@ -9,12 +9,15 @@ export function FigureRow({
   unit = '',
   why,
   bad = false,
+  under = false,
 }: {
   label: string;
   value: string;
   unit?: string;
   why?: string;
   bad?: boolean;
+  /** A share of the figure above it. */
+  under?: boolean;
 }) {
   return (
     <Box
@@ -24,13 +27,14 @@ export function FigureRow({
         justifyContent: 'space-between',
         alignItems: 'baseline',
         gap: 1,
-        py: 0.6,
+        py: under ? 0.25 : 0.6,
+        pl: under ? 1.2 : 0,
         borderBottom: 1,
         borderColor: 'sheet.faint',
         color: bad ? 'error.main' : 'text.primary',
       }}
     >
-      <Box sx={{ fontSize: 13 }}>
+      <Box className={under ? 'narrow' : undefined} sx={{ fontSize: under ? 12 : 13, ...(under && { color: 'text.secondary' }) }}>
         {label}{' '}
         {why && (
           <Box component="span" className="narrow" sx={{ color: 'text.secondary', fontSize: 12 }}>

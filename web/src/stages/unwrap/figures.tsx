@@ -4,6 +4,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
+import { SEAM_REASONS, type SeamReason } from '@wellmorph/core/uv/seams/measure';
 import { useLengths, useSession } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
@@ -139,6 +140,12 @@ export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number 
       {f.seams && (
         <>
           <FigureRow label="Seams" value={length(f.seams.lengthMm, 0)} />
+          {(Object.entries(f.seams.reasons ?? {}) as [SeamReason, number][])
+            .filter(([, mm]) => mm > NONE)
+            .sort((a, b) => b[1] - a[1])
+            .map(([reason, mm]) => (
+              <FigureRow key={reason} label={SEAM_REASONS[reason]} value={length(mm, 0)} under />
+            ))}
           <FigureRow
             label="of them in view"
             value={figure(f.seams.lengthMm > 0 ? (100 * f.seams.shownMm) / f.seams.lengthMm : 0, 0)}
