@@ -45,14 +45,19 @@ export function islandEdges(mesh: PolyMesh): number[] {
 /** The layout as a picture to paint on: islands filled, the rest clear. PNG with alpha, v up. */
 export function layoutPng(parts: readonly LaidMesh[], size: number): Uint8Array {
   const rgba = new Uint8Array(4 * size * size);
+  // Four bytes at once, in the order this machine has them.
+  const texels = new Uint32Array(rgba.buffer);
+  const fills = FILLS.map((c) => new Uint32Array(Uint8Array.from([c[0], c[1], c[2], 255]).buffer)[0]);
   let n = 0;
   for (const { mesh } of parts) {
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     const island = attribute(mesh, 'island', 'face')?.data;
     if (!uv || !island) continue;
     for (let t = 0; t < triangleCount(mesh); t++) {
-      const fill = FILLS[(n + island[mesh.triangleFace[t]]) % FILLS.length];
-      texelsOfTriangle(mesh, uv, t, size, (x, y) => rgba.set([fill[0], fill[1], fill[2], 255], 4 * (y * size + x)));
+      const fill = fills[(n + island[mesh.triangleFace[t]]) % FILLS.length];
+      texelsOfTriangle(mesh, uv, t, size, (x, y) => {
+        texels[y * size + x] = fill;
+      });
     }
     n += 1;
   }
@@ -61,7 +66,7 @@ export function layoutPng(parts: readonly LaidMesh[], size: number): Uint8Array 
     for (let i = 0; i < lines.length; i += 4)
       drawLine(rgba, size, lines[i] * size, (1 - lines[i + 1]) * size, lines[i + 2] * size, (1 - lines[i + 3]) * size);
   }
-  return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba });
+  return encodePng({ width: size, height: size, channels: 4, depth: 8, data: rgba }, 1);
 }
 
 /** The layout as a picture of something measured: each triangle in its colour, 0 … 255; clear beside the islands. */

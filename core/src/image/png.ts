@@ -10,9 +10,11 @@ export interface Pixels {
   data: Uint8Array | Uint16Array;
 }
 
-/** Level 4 of 9: quicker than the usual 6 and hardly larger for maps. */
-export const encodePng = (p: Pixels): Uint8Array =>
-  new Uint8Array(encode({ width: p.width, height: p.height, channels: p.channels, depth: p.depth, data: p.data }, { zlib: { level: 4 } }));
+/** How hard a picture is packed, of 9: 4 is quicker than the usual 6 and hardly larger for maps, 1 is enough for what is mostly one colour. */
+export type Packing = 1 | 4;
+
+export const encodePng = (p: Pixels, level: Packing = 4): Uint8Array =>
+  new Uint8Array(encode({ width: p.width, height: p.height, channels: p.channels, depth: p.depth, data: p.data }, { zlib: { level } }));
 
 /** @throws InputError `png/unreadable` */
 export function decodePng(bytes: Uint8Array): Pixels {

@@ -180,36 +180,48 @@ const FARTHEST = 40;
 function gaps(owner: Int32Array, size: number): { gutter: number; border: number } {
   const own = owner.slice();
   const age = new Uint8Array(size * size);
-  let front: number[] = [];
   let border = size;
-  for (let i = 0; i < own.length; i++) {
-    if (own[i] < 0) continue;
-    const [x, y] = [i % size, (i / size) | 0];
-    border = Math.min(border, x, y, size - 1 - x, size - 1 - y);
-    const rim =
-      (x > 0 && own[i - 1] < 0) || (x < size - 1 && own[i + 1] < 0) || (y > 0 && own[i - size] < 0) || (y < size - 1 && own[i + size] < 0);
-    const meets =
-      (x < size - 1 && own[i + 1] >= 0 && own[i + 1] !== own[i]) || (y < size - 1 && own[i + size] >= 0 && own[i + size] !== own[i]);
-    if (meets) return { gutter: 0, border };
-    if (rim) front.push(i);
-  }
+  let front: Int32Array = new Int32Array(1024);
+  let count = 0;
+  const held = (list: Int32Array, n: number): Int32Array => {
+    if (n < list.length) return list;
+    const larger = new Int32Array(2 * list.length);
+    larger.set(list);
+    return larger;
+  };
+  for (let y = 0, i = 0; y < size; y++)
+    for (let x = 0; x < size; x++, i++) {
+      const mine = own[i];
+      if (mine < 0) continue;
+      border = Math.min(border, x, y, size - 1 - x, size - 1 - y);
+      const right = x < size - 1 ? own[i + 1] : mine;
+      const below = y < size - 1 ? own[i + size] : mine;
+      if ((right >= 0 && right !== mine) || (below >= 0 && below !== mine)) return { gutter: 0, border };
+      if (right >= 0 && below >= 0 && (x === 0 || own[i - 1] >= 0) && (y === 0 || own[i - size] >= 0)) continue;
+      front = held(front, count);
+      front[count++] = i;
+    }
   let gutter = FARTHEST;
-  for (let round = 1; round <= FARTHEST / 2 && front.length > 0 && 2 * (round - 1) < gutter; round++) {
-    const next: number[] = [];
-    for (const i of front) {
-      const [x, y] = [i % size, (i / size) | 0];
-      for (let dy = -1; dy <= 1; dy++)
-        for (let dx = -1; dx <= 1; dx++) {
-          if (x + dx < 0 || x + dx >= size || y + dy < 0 || y + dy >= size) continue;
-          const j = i + dy * size + dx;
+  for (let round = 1; round <= FARTHEST / 2 && count > 0 && 2 * (round - 1) < gutter; round++) {
+    let next: Int32Array = new Int32Array(Math.max(1024, count));
+    let found = 0;
+    for (let k = 0; k < count; k++) {
+      const i = front[k];
+      const y = (i / size) | 0;
+      const x = i - y * size;
+      const mine = own[i];
+      for (let ny = Math.max(0, y - 1); ny <= Math.min(size - 1, y + 1); ny++)
+        for (let nx = Math.max(0, x - 1); nx <= Math.min(size - 1, x + 1); nx++) {
+          const j = ny * size + nx;
           if (own[j] < 0) {
-            own[j] = own[i];
+            own[j] = mine;
             age[j] = round;
-            next.push(j);
-          } else if (own[j] !== own[i]) gutter = Math.min(gutter, age[i] + age[j]);
+            next = held(next, found);
+            next[found++] = j;
+          } else if (own[j] !== mine) gutter = Math.min(gutter, age[i] + age[j]);
         }
     }
-    front = next;
+    [front, count] = [next, found];
   }
   return { gutter, border };
 }
