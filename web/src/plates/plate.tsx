@@ -75,9 +75,17 @@ export function PlateFoot({ children }: { children: ReactNode }) {
 }
 
 /** Two views of one thing side by side: what turns on the left, what lies flat on the right. */
-export function TwoPlates({ left, right }: { left: ReactNode; right: ReactNode }) {
+export function TwoPlates({
+  left,
+  right,
+  work = false,
+}: {
+  left: ReactNode;
+  right: ReactNode /** The right one is worked on: it has most of the room. */;
+  work?: boolean;
+}) {
   return (
-    <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
+    <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: work ? '1fr 2fr' : '1fr 1fr' }}>
       <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>{left}</Box>
       <Box sx={{ position: 'relative' }}>{right}</Box>
     </Box>

@@ -30,7 +30,7 @@ export function SecondLayout() {
         value={second.on ? 1 : 0}
         choices={[
           [0, 'none'],
-          [1, 'its islands, packed anew'],
+          [1, 'packed anew'],
         ]}
         onChange={(v) => set({ on: v === 1 })}
       />

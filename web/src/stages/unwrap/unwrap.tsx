@@ -261,6 +261,7 @@ export function UnwrapStage() {
         ) : (
           <>
             <TwoPlates
+              work={handOn && !second}
               left={
                 <>
                   <PlateTop>
