@@ -116,6 +116,8 @@ export interface Part {
   high?: MeshRef & { name: string; pairedBy: 'name' | 'place' | 'hand' };
   /** Share of texels against the others: 2 is twice the density. */
   weight: number;
+  /** Its density, px/cm, whatever the others come to; as the tile allows when absent or 0. */
+  pxPerCm?: number;
   /** Which way its grain runs; it then runs up the tile on every island. None when absent. */
   grain?: Grain;
   /** The rim is meant to be open. */

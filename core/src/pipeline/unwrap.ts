@@ -47,6 +47,8 @@ export interface UnwrapSettings {
   second?: SecondChoices;
   /** Parts whose shells of one shape have the same texels: id → its material. */
   alike?: Record<string, string>;
+  /** Part id → its px/cm, where that is said. */
+  densities?: Record<string, number>;
   /** Part id → which way its grain runs, where it has one. */
   grain?: Record<string, Exclude<Grain, 'none'>>;
   /** Islands that a person placed. */
@@ -67,6 +69,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
   const printed = document.parts.filter(carriesPrint).map((p) => p.id);
   const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
   const moving = document.parts.filter((p) => p.travel).map((p) => p.id);
+  const dense = document.parts.flatMap((p) => (p.pxPerCm ? [[p.id, p.pxPerCm] as const] : []));
   const grained = document.parts.flatMap((p) => (p.grain && p.grain !== 'none' ? [[p.id, p.grain] as const] : []));
   return {
     ...(Object.keys(shares).length > 0 && { shares }),
@@ -79,6 +82,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     ...(twins === 'once' && {
       alike: Object.fromEntries(document.parts.filter((p) => p.shape.kind === 'mesh').map((p) => [p.id, p.material ?? ''])),
     }),
+    ...(dense.length > 0 && { densities: Object.fromEntries(dense) }),
     ...(grained.length > 0 && { grain: Object.fromEntries(grained) }),
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
     regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
@@ -144,7 +148,15 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
     const done = share(task, 0.15 + (0.5 * i) / parts.length, 0.15 + (0.5 * (i + 1)) / parts.length);
     const laid = flatten(asFiled.mesh, options, done);
     const hidden = unseenIslands(p.mesh, laid, options.looks);
-    return { mesh: p.mesh, laid, weights: islandWeights(p, laid, settings, hidden), whole: wholeIslands(p, laid, settings) };
+    const dense = settings.densities?.[p.id];
+    return {
+      mesh: p.mesh,
+      laid,
+      weights: islandWeights(p, laid, settings, hidden),
+      whole: wholeIslands(p, laid, settings),
+      // Regions and what nobody looks at keep their share of it.
+      ...(dense !== undefined && { scale: dense / (10 * settings.size * (settings.weights[p.id] ?? 1)) }),
+    };
   });
   // What is kept as it lies takes no part in how the tile is filled.
   const open = laidFlat.filter((d) => !d.lies);

@@ -41,6 +41,7 @@ export class PartBase implements Omit<Part, 'shape'> {
   @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
   @Maybe() @IsBoolean() aid?: boolean;
   @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
+  @Maybe() @Between(0, 10_000) pxPerCm?: number;
   @Maybe() @ValidateNested() @Type(() => TravelShape) travel?: Travel;
 }
 /** Only recipes are added from the sheet; meshes come through the import. */

@@ -6,7 +6,9 @@ import { type Part, ROLES, type Role } from '../document';
 import { Between, FAR, IsId, IsNumbers, Maybe } from './checks';
 import { type CommandKind, fieldsOf, partIn, partName, under } from './command';
 
-type Settable = Partial<Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid' | 'grain'>>;
+type Settable = Partial<
+  Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid' | 'grain' | 'pxPerCm'>
+>;
 class PartPatch implements Settable {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @IsIn(Object.keys(ROLES)) role?: Role;
@@ -17,6 +19,7 @@ class PartPatch implements Settable {
   @Maybe() @IsBoolean() declaredOpen?: boolean;
   @Maybe() @IsBoolean() aid?: boolean;
   @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
+  @Maybe() @Between(0, 10_000) pxPerCm?: number;
 }
 
 class PartSet {

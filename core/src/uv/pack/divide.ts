@@ -11,6 +11,8 @@ export interface Divisible {
   weights: Float64Array;
   /** Islands that stay in one piece: they carry print. */
   whole?: Uint8Array;
+  /** The size its islands have, tile per weighted mm, where that is said. */
+  scale?: number;
   /** Where its islands lie already, as a file had them. */
   lies?: FixedPlace[];
 }
@@ -26,7 +28,7 @@ const EMPTY = 0.35;
 
 /** Each island’s triangles at its weight, part by part. */
 export function islandsOf(parts: readonly Divisible[]): PackIsland[] {
-  return parts.flatMap(({ mesh, laid, weights }) => {
+  return parts.flatMap(({ mesh, laid, weights, scale }) => {
     const counts = new Uint32Array(laid.islands);
     for (let t = 0; t < triangleCount(mesh); t++) counts[laid.island[mesh.triangleFace[t]]]++;
     const lists = Array.from(counts, (n) => new Float64Array(6 * n));
@@ -40,7 +42,7 @@ export function islandsOf(parts: readonly Divisible[]): PackIsland[] {
         lists[i][at + 2 * k + 1] = laid.flat[c + 1] * weights[i];
       }
     }
-    return lists.map((triangles) => ({ triangles }));
+    return lists.map((triangles) => ({ triangles, ...(scale !== undefined && { scale }) }));
   });
 }
 
@@ -115,7 +117,7 @@ function withPieces(part: Divisible, pieces: readonly number[]): Divisible {
   }
   const kept = new Uint8Array(method.length);
   if (whole) kept.set(whole);
-  return { mesh, laid: { island, flat: laid.flat, islands: method.length, method }, weights: Float64Array.from(heavy), whole: kept };
+  return { ...part, laid: { island, flat: laid.flat, islands: method.length, method }, weights: Float64Array.from(heavy), whole: kept };
 }
 
 interface Neighbours {

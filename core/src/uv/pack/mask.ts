@@ -68,26 +68,40 @@ function apart(height: number, first: number): Int32Array {
 
 const found: [number, number, number] = [0, 0, 0];
 
-/** First cell, longest run and number of runs of set (or, flipped, of clear) cells of a row; whole words are taken at once. */
+/** First cell, longest run and number of runs of set (or, flipped, of clear) cells of a row; runs within a word are taken at once. */
 function runsOfRow(bits: Uint32Array, row: number, words: number, flipped: boolean): [number, number, number] {
   let [first, longest, runs, length] = [0, 0, 0, 0];
   for (let w = 0; w < words; w++) {
-    const word = flipped ? ~bits[row + w] : bits[row + w] | 0;
+    let word = flipped ? ~bits[row + w] : bits[row + w] | 0;
     if (word === -1) {
       if (length === 0 && runs++ === 0) first = 32 * w;
       length += 32;
-    } else if (word === 0) {
+      continue;
+    }
+    // Whole runs from the low end of the word: clear cells, then set ones, until nothing is left.
+    let at = 0;
+    if (word & 1) {
+      const set = 31 - Math.clz32(~word & -~word);
+      if (length === 0 && runs++ === 0) first = 32 * w;
+      length += set;
+      at = set;
+      word = (word >>> set) | 0;
+    }
+    if (length > longest) longest = length;
+    length = 0;
+    while (word !== 0) {
+      const clear = 31 - Math.clz32(word & -word);
+      word = (word >>> clear) | 0;
+      at += clear;
+      const set = word === -1 ? 32 : 31 - Math.clz32(~word & -~word);
+      if (runs++ === 0) first = 32 * w + at;
+      length = set;
       if (length > longest) longest = length;
+      at += set;
+      if (at >= 32) break;
       length = 0;
-    } else
-      for (let b = 0; b < 32; b++) {
-        if (word & (1 << b)) {
-          if (length++ === 0 && runs++ === 0) first = 32 * w + b;
-        } else {
-          if (length > longest) longest = length;
-          length = 0;
-        }
-      }
+      word = (word >>> set) | 0;
+    }
   }
   found[0] = first;
   found[1] = Math.max(longest, length);

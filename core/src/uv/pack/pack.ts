@@ -10,6 +10,8 @@ export interface PackIsland {
   triangles: Float64Array;
   /** It lies here: the others are packed round it. It may reach out of the tile, or lie on others like it. */
   fixed?: FixedPlace | null;
+  /** It has this size, tile per (weighted) mm, whatever the others come to. */
+  scale?: number;
   /** It is turned by this, radians, or by half a turn more: its grain then runs up the tile. */
   turn?: number;
 }
@@ -49,6 +51,8 @@ interface Turned {
   angles: number[];
   /** Extents as it lies at the first angle, mm. */
   extent: [number, number];
+  /** The size it has, tile per mm, where that is said. */
+  own: number | undefined;
 }
 
 interface Packed {
@@ -69,12 +73,12 @@ interface Packed {
 export function pack(islands: readonly PackIsland[], options: PackOptions, task: Task = QUIET): { scale: number; places: FixedPlace[] } {
   const fixed = islands.flatMap((i) => i.fixed ?? []);
   const free = islands.filter((i) => !i.fixed);
-  const scales = fixed.map((f) => f.scale).sort((a, b) => a - b);
+  const scales = islands.flatMap((i) => (i.fixed && i.scale === undefined ? i.fixed.scale : [])).sort((a, b) => a - b);
   const middle = scales[scales.length >> 1] ?? 1;
   if (free.length === 0) return { scale: middle, places: fixed };
-  const made = packed(free, { ...options, most: fixed.length > 0 ? middle : Infinity }, obstaclesOf(islands), task);
+  const made = packed(free, { ...options, most: scales.length > 0 ? middle : Infinity }, obstaclesOf(islands), task);
   let next = 0;
-  return { scale: made.scale, places: islands.map((i) => i.fixed ?? { ...made.places[next++], scale: made.scale }) };
+  return { scale: made.scale, places: islands.map((i) => i.fixed ?? { ...made.places[next++], scale: i.scale ?? made.scale }) };
 }
 
 /** Triangles of what lies where it is, shares of the tile. */
@@ -102,7 +106,9 @@ function packed(
       'pack/room',
       obstacles.length > 0
         ? 'There is no room left beside the islands that were placed by hand; pack more of them again, or make them smaller.'
-        : `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
+        : islands.some((i) => i.scale !== undefined)
+          ? `The parts whose density is set don’t fit the tile at ${options.size} px beside the others; lower their px/cm or raise the size.`
+          : `The islands don’t fit with ${options.padding} texels between them at ${options.size} px; lower the padding or raise the size.`,
     );
   if (room <= 0) throw none();
   const coarse = new Strip(turned, COARSE, options, obstacles);
@@ -113,7 +119,9 @@ function packed(
   scale = Math.min(most, scale);
   let [failed, step] = [0, 1.012];
   // The same order comes out a little higher or lower at every scale: each is tried in a few orders before it is given up.
-  for (let i = 0, tries = finely(islands.length); i < tries || (!best && i < 200); i++) {
+  // Of what has all its size said, only the order can be tried.
+  const last = turned.every((t) => t.own !== undefined) ? 40 : 200;
+  for (let i = 0, tries = finely(islands.length); i < tries || (!best && i < last); i++) {
     checkpoint(task);
     const tried = failed === 0 ? order : exchanged(order, next);
     const places = fine.fill(tried, scale, 1)?.places;
@@ -152,20 +160,25 @@ export function boxOf(triangles: Float64Array): [number, number] {
   return w >= h ? [w, h] : [h, w];
 }
 
+/** @returns islands to be packed; the area of those whose size is open, as if they had the whole tile; and the most they can be scaled by */
 function prepared(islands: readonly PackIsland[], options: PackOptions): { turned: Turned[]; area: number; room: number; most: number } {
   const turned = islands.map((i): Turned => {
     const hull = hullOf(i.triangles);
     const angles = i.turn !== undefined ? [i.turn, i.turn + Math.PI] : options.rotate ? anglesOf(hull, areaOf(i.triangles)) : [0];
-    return { triangles: i.triangles, angles, extent: extentOf(hull, angles[0]) };
+    return { triangles: i.triangles, angles, extent: extentOf(hull, angles[0]), own: i.scale };
   });
   const area = Math.max(
     1e-12,
-    islands.reduce((s, i) => s + areaOf(i.triangles), 0),
+    islands.reduce((s, i) => s + (i.scale === undefined ? areaOf(i.triangles) : 0), 0),
   );
+  // What is left of the tile for those whose size is open.
+  const left = Math.max(0.05, 1 - islands.reduce((s, i) => s + (i.scale === undefined ? 0 : areaOf(i.triangles) * i.scale ** 2), 0));
   // However they are turned, none may be longer than the tile without its rim.
   const room = 1 - options.padding / options.size;
-  const most = turned.reduce((s, { extent }) => Math.min(s, room / Math.max(...extent, 1e-12)), Math.sqrt(1 / area));
-  return { turned, area, room, most };
+  const open = turned.filter((t) => t.own === undefined);
+  const most =
+    open.length === 0 ? 1 : open.reduce((s, { extent }) => Math.min(s, room / Math.max(...extent, 1e-12)), Math.sqrt(left / area));
+  return { turned, area: area / left, room, most };
 }
 
 /** The best of several orders, and about the scale at which it fills the tile. */
@@ -178,9 +191,14 @@ function coarseOrder(
   task: Task,
 ): { order: number[]; scale: number } {
   const all = islands.map((_, i) => i);
-  const by = (of: (e: [number, number]) => number) => [...all].sort((a, b) => of(islands[b].extent) - of(islands[a].extent) || a - b);
+  // As large as each is likely to be in the tile.
+  const about = Math.min(most, Math.sqrt(0.6 / area));
+  const extents = islands.map(({ extent: [w, h], own }): [number, number] =>
+    own === undefined ? [w, h] : [(w * own) / about, (h * own) / about],
+  );
+  const by = (of: (e: [number, number]) => number) => [...all].sort((a, b) => of(extents[b]) - of(extents[a]) || a - b);
   const orders = [by(([w, h]) => Math.max(w, h)), by(([w, h]) => w * h), by(([w, h]) => Math.min(w, h))];
-  let scale = Math.min(most, Math.sqrt(0.6 / area));
+  let scale = about;
   let order = orders[0];
   let height = strip.fill(order, scale)?.height ?? Infinity;
   // First about the right scale, then orders at that scale: they differ by how high a strip they need.
@@ -249,7 +267,8 @@ class Strip {
   private mask(i: number, k: number): Mask {
     const known = this.masks[i][k];
     if (known) return known;
-    const made = drawMask(turn(this.islands[i].triangles, this.islands[i].angles[k], this.scale * this.cells), this.reach);
+    const { triangles, angles, own } = this.islands[i];
+    const made = drawMask(turn(triangles, angles[k], (own ?? this.scale) * this.cells), this.reach);
     this.masks[i][k] = made;
     return made;
   }
@@ -259,7 +278,8 @@ class Strip {
     const { cells, grid, islands } = this;
     if (scale !== this.scale) {
       this.scale = scale;
-      this.masks = islands.map((i) => i.angles.map(() => null));
+      // What has a size of its own stays as it is drawn.
+      this.masks = islands.map((i, k) => (i.own !== undefined && this.masks[k] ? this.masks[k] : i.angles.map(() => null)));
     }
     grid.clear();
     const highest = Math.min(grid.height, Math.ceil(bound * cells));

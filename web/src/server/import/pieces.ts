@@ -75,6 +75,7 @@ async function taken(from: string, document: AssetDocument, frozen: boolean) {
       ...(p.high && { high: { ...(await kept(p.high)), name: was.name, pairedBy: 'name' as const } }),
       weight: was.weight,
       ...(was.grain && { grain: was.grain }),
+      ...(was.pxPerCm && { pxPerCm: was.pxPerCm }),
       declaredOpen: was.declaredOpen,
       origin: { kind: 'piece', asset: from, piece: document.name, part: was.id, state: nameOf(document, 'form'), frozen },
     });

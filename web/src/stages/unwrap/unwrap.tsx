@@ -36,6 +36,25 @@ import { fileName, IslandTemplate } from './template';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
 
+/** How a part is seen, and the share of texels usual for that: common practice, no source. */
+const SEEN: readonly (readonly [number, string])[] = [
+  [1.5, 'seen close'],
+  [1, 'normal'],
+  [0.5, 'inside or underneath'],
+];
+
+function Seen({ weight, onWeight }: { weight: number; onWeight(weight: number): void }) {
+  const usual = SEEN.some(([w]) => w === weight);
+  return (
+    <Choice
+      label="it is"
+      value={usual ? weight : 0}
+      choices={usual ? SEEN : [[0, 'as set'], ...SEEN]}
+      onChange={(w) => w > 0 && onWeight(w)}
+    />
+  );
+}
+
 /** How much is had once that is there several times. */
 const twinWords = ({ shells, mirrored, savedShare }: NonNullable<LayoutFigures['twins']>): string =>
   `${shells} shared${mirrored > 0 ? `, ${mirrored} mirrored` : ''}: ${figure(100 * savedShare, 0)} % saved`;
@@ -209,6 +228,21 @@ export function UnwrapStage() {
                   width={74}
                   onCommit={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
                 />
+                {selected.part === p.id && (
+                  <Seen weight={p.weight} onWeight={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })} />
+                )}
+                {(selected.part === p.id || p.pxPerCm) && (
+                  <NumberField
+                    label="its density"
+                    hint={p.pxPerCm ? 'stays so, whatever the rest gets' : '0: as the tile allows'}
+                    kind="number"
+                    unit="px/cm"
+                    min={0}
+                    max={10000}
+                    value={p.pxPerCm ?? 0}
+                    onCommit={(pxPerCm) => session.dispatch({ type: 'part.set', part: p.id, patch: { pxPerCm } })}
+                  />
+                )}
                 {(selected.part === p.id || (p.grain ?? 'none') !== 'none') && (
                   <Choice
                     label="its grain"
