@@ -33,7 +33,7 @@ export const COMMANDS: Readonly<Record<string, Command>> = {
   unwrap: {
     about: 'Lays a model out: a new first layout; what else its corners carry stays.',
     takes: 'FILE',
-    options: ['out', 'size', 'padding', 'keep', 'angle', 'whole', 'fewer', 'unseen', 'unit', 'up', 'tolerance'],
+    options: ['out', 'size', 'padding', 'keep', 'angle', 'whole', 'fewer', 'unseen', 'twins', 'second', 'unit', 'up', 'tolerance'],
     needs: ['out'],
     run: unwrapCommand,
   },

@@ -21,7 +21,7 @@ export function unitOf(values: Values): LengthUnit {
 /** A whole number between bounds. */
 export function wholeNumber(
   values: Values,
-  name: 'size' | 'padding' | 'samples' | 'limit-triangles' | 'triangles' | 'threads' | 'seed' | 'bits',
+  name: 'size' | 'second' | 'padding' | 'samples' | 'limit-triangles' | 'triangles' | 'threads' | 'seed' | 'bits',
   fallback: number,
   least: number,
   most: number,

@@ -13,6 +13,8 @@ export const OPTIONS = {
   keep: { type: 'boolean', about: 'keep the islands the file has, and pack them anew' },
   angle: { type: 'string', value: 'DEGREES', about: 'edges sharper than this are hard, and cut; 40 and 50 when absent' },
   whole: { type: 'boolean', about: 'leave long islands whole, even where the tile would be filled better' },
+  twins: { type: 'boolean', about: 'shells of one shape, mirrored or not, have the same texels' },
+  second: { type: 'string', value: 'PX', about: 'a second layout beside the first, for textures of that size' },
   fewer: { type: 'string', value: 'N', about: 'fewer seams for more stretch, -2 to 2; 0 when absent' },
   unseen: { type: 'string', value: 'SHARE', about: 'density where nobody looks against the rest, 0.1 to 1; 1 when absent' },
   low: { type: 'string', value: 'FILE', about: 'the laid-out low model' },

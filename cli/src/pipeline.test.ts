@@ -228,6 +228,9 @@ describe('what corners carry', () => {
     expect(await islands('--whole', '--angle', '60')).toBeLessThanOrEqual(await islands('--angle', '60'));
     // A drum is seen all round: nothing of it has less.
     expect(await islands('--unseen', '0.5', '--fewer=-1')).toBeGreaterThan(0);
+    const second = await run('unwrap', 'drum.glb', '-o', 'two.glb', '--size', '256', '--padding', '4', '--second', '128', '--twins');
+    expect(second.out).toMatch(/^Second layout: \d+ islands, .* % covered, \d+ texels apart\.$/m);
+    expect((await attributes('two.glb')).get('TEXCOORD_1')).not.toBeNull();
     expect((await run('unwrap', 'drum.glb', '-o', 'i.glb', '--unseen', '3')).err).toMatch(/--unseen is 3; it can be 0\.1 to 1/);
     expect((await run('unwrap', 'drum.glb', '-o', 'i.glb', '--angle', 'steep')).err).toMatch(
       /--angle is steep; it can be 1 to 180 degrees/,

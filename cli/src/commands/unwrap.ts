@@ -4,7 +4,6 @@ import { formAsset } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
-import { keptIslands } from '@wellmorph/core/uv/keep';
 import { calledAs, loadModel, number, wholeNumber } from '../input';
 import { meshStore } from '../mesh-store';
 import type { Values } from '../options';
@@ -35,16 +34,38 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
     ...(angle !== undefined && { seamAngle: angle }),
     ...(fewer !== undefined && { fewer }),
     ...(unseen !== undefined && { unseen }),
-    ...(values.whole && { whole: true }),
+    // What the file has is only kept when that is asked for, and packed anew then.
+    filed: values.keep ? 'packed' : 'anew',
+    twins: values.twins ? 'once' : 'each',
+    ...((values.whole || values.keep) && { whole: true }),
+    ...(values.second !== undefined && { second: { on: true, size: wholeNumber(values, 'second', 1024, 64, 8192), padding } }),
   };
   const formed = formAsset(document, 'low', store.load).parts;
-  const own = values.keep ? formed.map((p) => ({ ...p, mesh: keptIslands(p.mesh) })) : formed;
-  const { parts, figures } = unwrap(own, { ...unwrapSettings(document), ...(values.keep && { whole: true }) }, stderrTask(values));
+  const { parts, figures } = unwrap(formed, unwrapSettings(document), stderrTask(values));
   await writeWhole(out, await exportGlb(parts, exportOptions(document)));
-  const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams } = figures;
-  const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart; ${figure(seams?.lengthMm ?? 0, 0)} mm of seams, ${figure(seams?.hardInsideMm ?? 0, 0)} mm of hard edges inside islands.\nWritten: ${out}\n`;
+  const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams, twins, second } = figures;
+  const more = [
+    ...(twins ? [`${twins.shells} shells have the texels of others, ${twins.mirrored} of them mirrored.`] : []),
+    ...(second
+      ? [`Second layout: ${second.islands} islands, ${figure(second.coverage * 100, 1)} % covered, ${second.gutter} texels apart.`]
+      : []),
+  ];
+  const text = `${islands} islands, stretch ${figure(stretchL2, 3)} (L2) and ${figure(stretchLinf, 3)} (worst), ${figure(coverage * 100, 1)} % covered, ${figure(density, 1)} px/cm, ${folds} folds, ${overlapTexels} texels twice, ${gutter} texels apart; ${figure(seams?.lengthMm ?? 0, 0)} mm of seams, ${figure(seams?.hardInsideMm ?? 0, 0)} mm of hard edges inside islands.\n${more.map((x) => `${x}\n`).join('')}Written: ${out}\n`;
   return {
-    json: { file: out, islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams },
+    json: {
+      file: out,
+      islands,
+      stretchL2,
+      stretchLinf,
+      coverage,
+      overlapTexels,
+      folds,
+      density,
+      gutter,
+      seams,
+      ...(twins && { twins }),
+      ...(second && { second }),
+    },
     text,
     failed: folds > 0 || overlapTexels > 0,
   };
