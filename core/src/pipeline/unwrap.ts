@@ -300,7 +300,7 @@ const isClear = (document: AssetDocument, part: Part): boolean =>
   (document.materials.find((m) => m.id === part.material)?.transmission ?? 0) > 0;
 
 /** Printed sheets, films and labels: artwork wants them in one piece. */
-const carriesPrint = (part: Part): boolean =>
+export const carriesPrint = (part: Part): boolean =>
   part.role === 'print' || stepsOf(part).some((s) => s.enabled && (s.kind === 'wrap' || s.kind === 'leaf'));
 
 /** Islands that stay in one piece: all of a part that carries print, and those a person marked as regions. */

@@ -31,6 +31,7 @@ import { LayoutAdvice, LayoutFacts } from './figures';
 import { HandPanel } from './hand-panel';
 import { HandSeams, useSeamPen } from './hand-seams';
 import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
+import { Print } from './print';
 import { SecondLayout } from './second';
 import { fileName, IslandTemplate } from './template';
 
@@ -383,6 +384,7 @@ export function UnwrapStage() {
             {fresh && <LayoutAdvice document={document} f={f} />}
             {measured && measured.worst.length > 0 && <WorstFaces worst={measured.worst} parts={document.parts} onShow={showWorst} />}
             <LayoutFacts f={f} padding={document.unwrap.padding} />
+            {fresh && <Print document={document} f={f} />}
           </>
         ) : (
           <Box sx={{ color: 'text.secondary' }}>Stretch, density, coverage and gaps are measured as soon as there is a layout.</Box>
