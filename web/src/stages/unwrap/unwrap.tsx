@@ -4,10 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { deliveredParts, FILED, type Filed } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { GRAINS, type Grain } from '@wellmorph/core/uv/grain';
-import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { WorstPlace } from '@wellmorph/core/uv/views';
 import { useEffect, useMemo, useState } from 'react';
 import { ownIslands, useHand } from '@/plates/hand';
@@ -20,11 +17,10 @@ import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
-import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useKept } from '@/sheet/kept';
 import { useMaterials } from '@/sheet/materials';
-import { SliderField } from '@/sheet/slider';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { useLaidAgain } from './again';
 import { LayoutAdvice, LayoutFacts } from './figures';
@@ -33,32 +29,11 @@ import { HandSeams, useSeamPen } from './hand-seams';
 import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
 import { Print } from './print';
 import { SecondLayout } from './second';
+import { LayoutSettings } from './settings';
+import { Shares } from './shares';
 import { fileName, IslandTemplate } from './template';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
-
-/** How a part is seen, and the share of texels usual for that: common practice, no source. */
-const SEEN: readonly (readonly [number, string])[] = [
-  [1.5, 'seen close'],
-  [1, 'normal'],
-  [0.5, 'inside or underneath'],
-];
-
-function Seen({ weight, onWeight }: { weight: number; onWeight(weight: number): void }) {
-  const usual = SEEN.some(([w]) => w === weight);
-  return (
-    <Choice
-      label="it is"
-      value={usual ? weight : 0}
-      choices={usual ? SEEN : [[0, 'as set'], ...SEEN]}
-      onChange={(w) => w > 0 && onWeight(w)}
-    />
-  );
-}
-
-/** How much is had once that is there several times. */
-const twinWords = ({ shells, mirrored, savedShare }: NonNullable<LayoutFigures['twins']>): string =>
-  `${shells} shared${mirrored > 0 ? `, ${mirrored} mirrored` : ''}: ${figure(100 * savedShare, 0)} % saved`;
 
 export function UnwrapStage() {
   const session = useSession();
@@ -104,162 +79,11 @@ export function UnwrapStage() {
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
-          <Heading aside={`${size} × ${size}`}>Layout</Heading>
-          <NumberField
-            label="Padding"
-            hint="empty texels between islands"
-            kind="whole"
-            unit="px"
-            min={0}
-            max={128}
-            value={document.unwrap.padding}
-            onCommit={(padding) => session.dispatch({ type: 'unwrap.set', patch: { padding } })}
-          />
-          <SliderField
-            label="Fewer seams"
-            hint="less stretch below 0"
-            min={-2}
-            max={2}
-            step={0.5}
-            digits={1}
-            value={document.unwrap.fewer}
-            onCommit={(fewer) => session.dispatch({ type: 'unwrap.set', patch: { fewer } })}
-          />
-          <NumberField
-            label="Cut again when stretched by"
-            hint="on average over an island"
-            kind="number"
-            unit="L²"
-            min={1.001}
-            max={3}
-            value={document.unwrap.stretchLimit}
-            onCommit={(stretchLimit) => session.dispatch({ type: 'unwrap.set', patch: { stretchLimit } })}
-          />
-          <NumberField
-            label="Cut where faces turn by"
-            hint="imported parts"
-            kind="number"
-            unit="°"
-            min={1}
-            max={180}
-            value={document.unwrap.seamAngle}
-            onCommit={(seamAngle) => session.dispatch({ type: 'unwrap.set', patch: { seamAngle } })}
-          />
-          <Choice
-            label="Turn islands"
-            value={document.unwrap.rotate ? 1 : 0}
-            choices={[
-              [1, 'to pack well'],
-              [0, 'never'],
-            ]}
-            onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
-          />
-          <Choice
-            label="Long islands"
-            hint="prints and films stay whole"
-            value={document.unwrap.whole ? 1 : 0}
-            choices={[
-              [0, 'divided to fit'],
-              [1, 'kept whole'],
-            ]}
-            onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { whole: v === 1 } })}
-          />
-          {document.parts.some((p) => p.shape.kind === 'mesh') && (
-            <Choice
-              label="Shells of one shape"
-              hint={f?.twins && fresh ? twinWords(f.twins) : 'imported parts'}
-              value={document.unwrap.twins ?? 'each'}
-              choices={[
-                ['once', 'share their texels'],
-                ['each', 'have their own'],
-              ]}
-              onChange={(twins) => session.dispatch({ type: 'unwrap.set', patch: { twins } })}
-            />
-          )}
-          {form?.gpu.some((p) => p.uv) && (
-            <Choice
-              label="Layouts of files"
-              value={document.unwrap.filed ?? 'anew'}
-              choices={Object.entries(FILED) as [Filed, string][]}
-              onChange={(filed) => session.dispatch({ type: 'unwrap.set', patch: { filed } })}
-            />
-          )}
-          <Choice
-            label="After a change"
-            value={atOnce ? 1 : 0}
-            choices={[
-              [0, 'wait'],
-              [1, 'lay out again'],
-            ]}
-            onChange={(v) => keepAtOnce({ atOnce: v === 1 })}
-          />
+          <LayoutSettings atOnce={atOnce} onAtOnce={(on) => keepAtOnce({ atOnce: on })} />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
           {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} />}
-          <Box sx={{ mt: 2 }}>
-            <Heading aside="1 = equal density">Share of texels</Heading>
-          </Box>
-          <NumberField
-            label="Where nobody looks"
-            hint={fresh && f?.unseenShare ? `${figure(100 * f.unseenShare, 0)} % of the surface` : 'inside, covered'}
-            kind="number"
-            unit="×"
-            min={0.1}
-            max={1}
-            value={document.unwrap.unseen}
-            width={74}
-            onCommit={(unseen) => session.dispatch({ type: 'unwrap.set', patch: { unseen } })}
-          />
-          {deliveredParts(document).map((p) => {
-            const own = f?.parts.find((x) => x.id === p.id);
-            return (
-              <Box
-                key={p.id}
-                sx={{ bgcolor: selected.part === p.id ? 'sheet.tint' : undefined, mx: -0.6, px: 0.6 }}
-                onFocus={() => session.select({ part: p.id })}
-              >
-                <NumberField
-                  label={p.name}
-                  hint={own && fresh ? `${figure(own.density, 1)} px/cm` : undefined}
-                  kind="number"
-                  unit="×"
-                  min={0.05}
-                  max={20}
-                  value={p.weight}
-                  width={74}
-                  onCommit={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })}
-                />
-                {selected.part === p.id && (
-                  <Seen weight={p.weight} onWeight={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })} />
-                )}
-                {(selected.part === p.id || p.pxPerCm) && (
-                  <NumberField
-                    label="its density"
-                    hint={p.pxPerCm ? 'stays so, whatever the rest gets' : '0: as the tile allows'}
-                    kind="number"
-                    unit="px/cm"
-                    min={0}
-                    max={10000}
-                    value={p.pxPerCm ?? 0}
-                    onCommit={(pxPerCm) => session.dispatch({ type: 'part.set', part: p.id, patch: { pxPerCm } })}
-                  />
-                )}
-                {(selected.part === p.id || (p.grain ?? 'none') !== 'none') && (
-                  <Choice
-                    label="its grain"
-                    hint={
-                      own?.grain && fresh
-                        ? `${figure(own.grain.mean, 1)}° off, worst ${figure(own.grain.worst, 1)}°`
-                        : 'then runs up the tile'
-                    }
-                    value={p.grain ?? 'none'}
-                    choices={Object.entries(GRAINS) as [Grain, string][]}
-                    onChange={(grain) => session.dispatch({ type: 'part.set', part: p.id, patch: { grain } })}
-                  />
-                )}
-              </Box>
-            );
-          })}
+          <Shares />
           <SecondLayout />
           {layout && fresh && (
             <Box sx={{ mt: 2 }}>
