@@ -286,6 +286,21 @@ describe('hand-off of the lantern', () => {
       stage: 'unwrap',
       sentence: '42\u00a0mm of hard edge lie inside islands: baked normals can’t be right there.',
     });
+    // What was placed by hand may lie on others, or out of the tile.
+    const placed = preflight({ ...sound, layout: { ...layout, overlapTexels: 1200, outside: 2 } });
+    expect(placed.find((l) => l.id === 'texels-twice')).toMatchObject({
+      level: 'over',
+      sentence: '1\u202f200 texels are claimed by two islands.',
+    });
+    expect(placed.find((l) => l.id === 'outside')).toMatchObject({ level: 'over', sentence: '2 islands reach out of the tile.' });
+    expect(
+      preflight({ ...sound, fresh: { ...sound.fresh, unwrap: false }, layout: { ...layout, outside: 1 } }).some((l) => l.id === 'outside'),
+    ).toBe(false);
+    const second = { islands: 20, coverage: 0.5, overlapTexels: 0, folds: 0, gutter: 8, border: 4, density: 12 };
+    const twins = { shells: 3, mirrored: 1, savedShare: 0.2 };
+    const sheet = specSheet({ ...sound, layout: { ...layout, second, twins } }, solveStage(document, laid), [], null, '2026-11-25');
+    expect(sheet).toContain('Second layout (TEXCOORD_1)');
+    expect(sheet).toContain('3, 1 of them mirrored');
     const bad: AssetState = {
       ...state,
       fresh: { ...state.fresh, bake: false, surface: false },

@@ -2,6 +2,7 @@ import { StageError } from '../errors';
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { QUIET, part as share, type Task } from '../task';
+import { figure } from '../units/lengths';
 import { type Flattened, flatten, STRETCH_LIMIT, WORTH } from '../uv/charts';
 import { filedLayout } from '../uv/filed';
 import { type Grain, grainDirection, grainOff, grainTurns } from '../uv/grain';
@@ -110,6 +111,9 @@ export interface LaidAsset {
 export const unwrap = (all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): UnwrapResult =>
   placeIslands(layIslands(all, settings, share(task, 0, 0.6)), settings, share(task, 0.6, 1));
 
+/** A layout of so many triangles or more isn’t begun. */
+const MOST_TRIANGLES = 2_000_000;
+
 /** The part whose texels a copy has. */
 const sharedBy = (all: readonly PartMesh[], settings: UnwrapSettings, p: PartMesh): PartMesh | undefined =>
   all.find((q) => q.id === settings.shares?.[p.id]);
@@ -120,6 +124,12 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
   const twins = leaveTwinsOut(whole, settings);
   const parts = twins?.parts ?? whole;
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
+  const triangles = parts.reduce((n, p) => n + triangleCount(p.mesh), 0);
+  if (triangles >= MOST_TRIANGLES)
+    throw new StageError(
+      'unwrap/large',
+      `Fewer than ${figure(MOST_TRIANGLES, 0)} triangles can be laid out; these are ${figure(triangles, 0)}. Simplify first.`,
+    );
   const looks = looksOf(all, settings, share(task, 0, 0.15));
   const lookedAt = new Map(
     all.map((p) => {

@@ -26,6 +26,16 @@ describe('stretch (Sander et al. 2001)', () => {
   });
 });
 
+describe('what is too much', () => {
+  it('two million triangles are refused before anything is made, with the limit said', () => {
+    // Only counted: the mesh is never looked at.
+    const huge = { ...cube(1), triangles: new Uint32Array(6_000_000) };
+    expect(() => laid(huge)).toThrow(
+      'Fewer than 2\u202f000\u202f000 triangles can be laid out; these are 2\u202f000\u202f000. Simplify first.',
+    );
+  });
+});
+
 describe('exact unrolling of facets', () => {
   const solid = (points: [number, number][], n: number) =>
     turned.maker.build(
