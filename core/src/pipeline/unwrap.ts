@@ -246,8 +246,11 @@ export function placeIslands(
   });
   const byHand = settings.places?.length ? { placed: settings.places.length - lost, lostPlaces: lost } : {};
   const measured = measureLayout(out, settings.size, hidden);
+  const methods: NonNullable<LayoutFigures['methods']> = {};
+  for (const { method } of flats) for (const m of method) methods[m] = (methods[m] ?? 0) + 1;
   const figures: LayoutFigures = {
     ...measured,
+    methods,
     seams,
     ...byHand,
     ...(twins && { twins: twins.figures }),

@@ -13,6 +13,7 @@ import { clusters } from './seams/clusters';
 import { type FaceGraph, faceGraph, halve, regions } from './seams/regions';
 import { slit } from './seams/slits';
 import { StretchSum } from './stretch';
+import type { FlatteningMethod } from './words';
 
 /** A mesh cut into islands and laid flat, each at its true size. */
 export interface Flattened {
@@ -22,7 +23,7 @@ export interface Flattened {
   flat: Float64Array;
   islands: number;
   /** How each island was laid out. */
-  method: ('exact' | 'plane' | 'conformal' | 'barycentric' | 'kept')[];
+  method: FlatteningMethod[];
 }
 
 /** Where a surface is cut and how far it may be stretched. */

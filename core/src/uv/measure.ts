@@ -5,6 +5,7 @@ import { areaInLayout, texelsOfTriangle } from './raster';
 import type { SeamFigures } from './seams/measure';
 import type { SecondFigures } from './second';
 import { StretchSum } from './stretch';
+import type { FlatteningMethod } from './words';
 
 /** A mesh with `uv` (corner) and `island` (face). */
 export interface LaidPart {
@@ -41,6 +42,8 @@ export interface LayoutFigures {
   border: number;
   /** Islands that reach out of the tile, where a repeat of the texture would be drawn. */
   outside?: number;
+  /** How many islands were laid flat in which way; absent in what was kept before that was counted. */
+  methods?: Partial<Record<FlatteningMethod, number>>;
   /** Shells that have the texels of others of their shape; absent where there are none. */
   twins?: { shells: number; mirrored: number; savedShare: number };
   /** Islands that lie where a person put them, and places that were found on no island; absent where there are none. */

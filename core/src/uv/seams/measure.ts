@@ -1,17 +1,7 @@
 import { type Edges, edgesOf, edgeValence, Groups, twin } from '../../mesh/connectivity';
 import { hardEdges } from '../../mesh/normals';
 import { attribute, cornerCount, type PolyMesh } from '../../mesh/polymesh';
-
-/** Why an edge is a seam: the first of these that holds. */
-export type SeamReason = 'hand' | 'hard' | 'region' | 'closed' | 'divided' | 'curved';
-export const SEAM_REASONS: Record<SeamReason, string> = {
-  hard: 'at hard edges',
-  curved: 'where it is too curved to lie flat',
-  closed: 'as it closes on itself',
-  region: 'round regions',
-  divided: 'to fill the tile',
-  hand: 'drawn by hand',
-};
+import { SEAM_REASONS, type SeamReason } from '../words';
 
 /** What can be said about where a layout is cut. Lengths in mm, copies counted. */
 export interface SeamFigures {

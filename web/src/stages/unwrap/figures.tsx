@@ -4,7 +4,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
-import { SEAM_REASONS, type SeamReason } from '@wellmorph/core/uv/seams/measure';
+import { FLATTENED, type FlatteningMethod, SEAM_REASONS, type SeamReason } from '@wellmorph/core/uv/words';
 import { useLengths, useSession } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
@@ -99,6 +99,11 @@ export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number 
     <>
       <Heading aside="measured">The layout</Heading>
       <FigureRow label="Islands" value={figure(f.islands, 0)} />
+      {(Object.entries(f.methods ?? {}) as [FlatteningMethod, number][])
+        .sort((a, b) => b[1] - a[1])
+        .map(([method, count]) => (
+          <FigureRow key={method} label={FLATTENED[method]} value={figure(count, 0)} under />
+        ))}
       {f.twins && (
         <FigureRow
           label="Twins"
