@@ -165,6 +165,7 @@ export const LayoutPlate = memo(function LayoutPlate({
         inset: '50px 16px 34px',
         display: 'grid',
         placeItems: 'center',
+        '& svg:focus': { outline: 'none' },
         '& svg:focus-visible': { outline: '1px solid', outlineColor: 'primary.main' },
       }}
       data-plate="layout"

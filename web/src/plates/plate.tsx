@@ -41,6 +41,7 @@ export function PlateTop({ children }: { children: ReactNode }) {
         left: 14,
         right: 14,
         display: 'flex',
+        flexWrap: 'wrap',
         gap: 1,
         zIndex: 4,
         pointerEvents: 'none',

@@ -37,7 +37,7 @@ export function LayoutSettings({ atOnce, onAtOnce }: { atOnce: boolean; onAtOnce
       />
       <SliderField
         label="Fewer seams"
-        hint="less stretch below 0; imported, cut parts"
+        hint="less stretch below 0; imports"
         min={-2}
         max={2}
         step={0.5}
