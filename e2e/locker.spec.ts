@@ -92,6 +92,22 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await expect(row('Grain off by')).toContainText(/by in the worst island ?0\.?0? ?°/);
   });
 
+  await test.step('the doors at a density of their own, then as the tile allows again', async () => {
+    await controls.getByLabel(/^Door/).focus();
+    const density = controls.getByLabel(/^its density/);
+    for (const [typed, said] of [
+      ['5', /^5 px\/cm$/],
+      ['0', /^[6-9](\.\d)? px\/cm$/],
+    ] as const) {
+      await density.fill(typed);
+      await page.keyboard.press('Enter');
+      await saved(page);
+      await unwrapped();
+      await expect(controls.locator('label', { hasText: 'Door' }).locator('span')).toHaveText(said);
+      await controls.getByLabel(/^Door/).focus();
+    }
+  });
+
   const plate = page.locator('[data-plate=layout]');
   const boxOf = async (key: string) => {
     const box = await plate.locator(`[data-island="${key}"]`).boundingBox();

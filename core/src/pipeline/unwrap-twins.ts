@@ -41,10 +41,31 @@ export function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettin
   return { whole, parts, found, left, figures: { shells, mirrored, savedShare: areaMm2 / (all || 1) } };
 }
 
-/** The looks at the faces of a part that are left of it. */
-export function leftLooks(twins: TwinsLeftOut | null, p: PartMesh, looks: ReadonlyMap<string, Float32Array>): Float32Array | undefined {
-  const [own, left] = [looks.get(p.id), twins?.left.get(p.id)?.face];
-  return own && left ? Float32Array.from(left, (f) => own[f]) : own;
+/** The looks at the faces of a part that are left of it, each the mean of those at it and at its twins, which have its texels. */
+export function leftLooks(
+  { whole, found, left }: TwinsLeftOut,
+  id: string,
+  looks: ReadonlyMap<string, Float32Array>,
+): Float32Array | undefined {
+  const mine = whole.findIndex((p) => p.id === id);
+  const own = looks.get(id);
+  if (!own || mine < 0) return own;
+  const [sum, count] = [Float64Array.from(own), new Uint32Array(own.length).fill(1)];
+  const faceOf = cornerFaces(whole[mine].mesh);
+  for (const [i, { part, corner }] of found.of.entries()) {
+    const theirs = looks.get(whole[i].id);
+    if (part !== mine || !theirs) continue;
+    const { faceStart } = whole[i].mesh;
+    for (let f = 0; f < theirs.length; f++) {
+      const of = corner[faceStart[f]];
+      if (of < 0) continue;
+      sum[faceOf[of]] += theirs[f];
+      count[faceOf[of]]++;
+    }
+  }
+  const mean = Float32Array.from(sum, (s, f) => s / count[f]);
+  const faces = left.get(id)?.face;
+  return faces ? Float32Array.from(faces, (f) => mean[f]) : mean;
 }
 
 const facesGone = (mesh: PolyMesh, corner: Int32Array): Uint8Array =>

@@ -99,6 +99,8 @@ export interface LaidAsset {
   twins: TwinsLeftOut | null;
   /** Part id → looks at its faces, copies that share texels looked at together. */
   looks: Map<string, Float32Array>;
+  /** Looks at the faces of `parts`, each with those at its twins. */
+  looksLeft: readonly (Float32Array | undefined)[];
   divided: readonly Divisible[];
   /** How edges were cut before islands were divided to fill the tile, by corner. */
   before: readonly Uint8Array[];
@@ -137,13 +139,13 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
       return [p.id, alike.length === 1 ? alike[0] : alike[0].map((_, f) => alike.reduce((s, l) => s + l[f], 0) / alike.length)];
     }),
   );
-  const looksLeft = (p: PartMesh): Float32Array | undefined => leftLooks(twins, p, lookedAt);
+  const looksLeft = parts.map((p) => (twins ? leftLooks(twins, p.id, lookedAt) : lookedAt.get(p.id)));
   const laidFlat = parts.map((p, i): Divisible => {
     const options = {
       seamAngle: settings.seamAngle,
       worth: WORTH * 4 ** (settings.fewer ?? 0),
       stretchLimit: settings.stretchLimit ?? STRETCH_LIMIT,
-      looks: looksLeft(p),
+      looks: looksLeft[i],
     };
     const asFiled = filedLayout(
       p.mesh,
@@ -177,6 +179,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
     parts,
     twins,
     looks: lookedAt,
+    looksLeft,
     before: laidFlat.map((d) => cutsBefore(d.mesh, d.laid)),
     divided: laidFlat.map((d) => (d.lies ? d : filled[next++])),
   };
@@ -184,7 +187,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
 
 /** Packs what was laid flat, round the islands that a person placed, and measures what came of it. */
 export function placeIslands(
-  { all, parts, twins, looks, divided, before }: LaidAsset,
+  { all, parts, twins, looks, looksLeft, divided, before }: LaidAsset,
   settings: UnwrapSettings,
   task: Task = QUIET,
 ): UnwrapResult {
@@ -240,9 +243,9 @@ export function placeIslands(
       return measureSeams(p.mesh, looks.get(p.id) ?? null, p.placements.length, known);
     }),
   );
-  const hidden = out.map((p) => {
+  const hidden = out.map((p, i) => {
     const island = attribute(p.mesh, 'island', 'face')?.data as Int32Array;
-    return unseenIslands(p.mesh, { island, islands: islandCount(island) }, leftLooks(twins, p, looks));
+    return unseenIslands(p.mesh, { island, islands: islandCount(island) }, looksLeft[i]);
   });
   const byHand = settings.places?.length ? { placed: settings.places.length - lost, lostPlaces: lost } : {};
   const measured = measureLayout(out, settings.size, hidden);

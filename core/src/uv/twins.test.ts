@@ -180,6 +180,18 @@ describe('a layout with twins', () => {
     expect(unwrap(two, { ...once('a', 'b'), grain: { b: 'x' } }).figures.twins).toBeUndefined();
   });
 
+  it('what one of them shows all of them show: a first one that is shut in is no less dense for it', () => {
+    // A block in a closed box, and its twin in the open.
+    const boxed = [part('box', cube(30)), part('in', cube(8, [0, 11, 0])), part('out', cube(8, [60, 0, 0]))];
+    const all = unwrap(boxed, { ...once('in', 'out'), unseen: 0.5 });
+    const alone = unwrap(boxed.slice(0, 2), { ...once('in'), unseen: 0.5 });
+    const of = (made: typeof all) => made.figures.parts.find((p) => p.id === 'in')?.density ?? 0;
+    const box = (made: typeof all) => made.figures.parts.find((p) => p.id === 'box')?.density ?? 0;
+    expect(of(alone) / box(alone)).toBeCloseTo(0.5, 2);
+    expect(all.figures.twins?.shells).toBe(1);
+    expect(of(all) / box(all)).toBeCloseTo(1, 2);
+  });
+
   it('bakes once for both, and both look right: the mirrored one too (judged on the exported file)', async () => {
     const bump = (n: number) =>
       sheet(n, 20, (x, y) => 0.04 * (x - 3) ** 2 + 0.02 * x * y + (n > 5 ? 0.6 * Math.exp(-((x - 4) ** 2 + (y + 3) ** 2) / 6) : 0));
