@@ -16,7 +16,7 @@ export interface LaidPart {
 /** What can be said about one part’s layout. */
 export interface PartLayout {
   id: string;
-  /** px/cm at the delivered size. */
+  /** px/cm at the delivered size, but for islands nobody looks at. */
   density: number;
   stretchL2: number;
   stretchLinf: number;
@@ -84,14 +84,17 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     const island = attribute(mesh, 'island', 'face')?.data;
     if (!uv || !island) continue;
-    let uvArea = 0;
+    // Of what is looked at, and of the rest.
+    const [ownSpace, ownUv] = [
+      [0, 0],
+      [0, 0],
+    ];
     let islands = 0;
     for (let t = 0; t < triangleCount(mesh); t++) {
       const signed = areaInLayout(mesh, uv, t);
-      uvArea += Math.abs(signed);
       const unseen = hidden[i]?.[island[mesh.triangleFace[t]]] ?? 0;
-      uvSum[unseen] += Math.abs(signed);
-      spaceSum[unseen] += triangleArea(mesh, t);
+      ownUv[unseen] += Math.abs(signed);
+      ownSpace[unseen] += triangleArea(mesh, t);
       if (signed < -1e-14) folds++;
       const mine = base + island[mesh.triangleFace[t]];
       islands = Math.max(islands, island[mesh.triangleFace[t]] + 1);
@@ -103,6 +106,10 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
           covered++;
         }
       });
+    }
+    for (const k of [0, 1]) {
+      uvSum[k] += ownUv[k];
+      spaceSum[k] += ownSpace[k];
     }
     outside += islandsOutside(mesh, uv, island);
     const areaMm2 = areaOf(mesh);
@@ -122,7 +129,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     }
     figures.push({
       id,
-      density: areaMm2 > 0 ? 10 * Math.sqrt((size * size * uvArea) / areaMm2) : 0,
+      density: densityOf(size, ownUv, ownSpace),
       stretchL2: own.l2,
       stretchLinf: own.linf,
       areaMm2,
@@ -130,7 +137,6 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     base += islands;
   }
   const { gutter, border } = gaps(owner, size);
-  const densityOf = (k: number): number => (spaceSum[k] > 0 ? 10 * Math.sqrt((size * size * uvSum[k]) / spaceSum[k]) : 0);
   return {
     islands: base,
     stretchL2: all.l2,
@@ -141,12 +147,17 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     gutter,
     border,
     ...(outside > 0 && { outside }),
-    // Where nobody looks at any of it, all of it counts.
-    density: densityOf(spaceSum[0] > 0 ? 0 : 1),
+    density: densityOf(size, uvSum, spaceSum),
     unseenShare: spaceSum[1] / (spaceSum[0] + spaceSum[1] || 1),
-    unseenDensity: densityOf(1),
+    unseenDensity: spaceSum[1] > 0 ? 10 * Math.sqrt((size * size * uvSum[1]) / spaceSum[1]) : 0,
     parts: figures,
   };
+}
+
+/** px/cm of what is looked at; where nobody looks at any of it, of all of it. */
+function densityOf(size: number, uv: readonly number[], space: readonly number[]): number {
+  const k = space[0] > 0 ? 0 : 1;
+  return space[k] > 0 ? 10 * Math.sqrt((size * size * uv[k]) / space[k]) : 0;
 }
 
 /** How many islands faces are numbered by. */
