@@ -147,6 +147,21 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     expect(Math.abs((await boxOf(door)).x - before.x)).toBeLessThan(2);
     await drag(40, 30);
     await expect(row('Placed by hand')).toBeVisible({ timeout: 60_000 });
+    // An angle that is typed turns it once, not again when the field is left.
+    const angle = controls.getByLabel(/^Angle/);
+    const degrees = async () => Number((await angle.inputValue()).replace('\u2212', '-'));
+    const before30 = await degrees();
+    await angle.fill(String(before30 + 30));
+    await page.keyboard.press('Enter');
+    await angle.blur();
+    const turnedBy = async () => ((((await degrees()) - before30) % 360) + 360) % 360;
+    await expect.poll(turnedBy).toBeCloseTo(30, 1);
+    await settled(page, 'Unwrapping');
+    await expect.poll(turnedBy).toBeCloseTo(30, 1);
+    await page.keyboard.press('Control+z');
+    await settled(page, 'Unwrapping');
+    await expect.poll(turnedBy).toBeCloseTo(0, 1);
+    await expect.poll(async () => Math.abs((await boxOf(door)).x - moved.x)).toBeLessThan(2);
     await controls.getByRole('button', { name: 'Lock', exact: true }).click();
     await expect(controls.getByText(/, locked$/)).toBeVisible();
     await settled(page, 'Unwrapping');

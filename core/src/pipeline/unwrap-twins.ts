@@ -68,15 +68,17 @@ export function leftLooks(
   return faces ? Float32Array.from(faces, (f) => mean[f]) : mean;
 }
 
+/** Parts that are twins altogether come after what they are twins of. */
+const firstsFirst = ({ of }: Twins): number[] =>
+  [...of.keys()].sort((a, b) => Number(of[a].part !== a) - Number(of[b].part !== b) || a - b);
+
 const facesGone = (mesh: PolyMesh, corner: Int32Array): Uint8Array =>
   Uint8Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => Number(corner[mesh.faceStart[f]] >= 0));
 
 /** Parts whole again: twins with the layout of what they are twins of, and marked as such (face attribute `twin`). */
 export function withTwins({ whole, found, left }: TwinsLeftOut, out: readonly PartMesh[]): PartMesh[] {
   const made: PartMesh[] = [];
-  // Parts that are twins altogether come after what they are twins of.
-  const order = [...whole.keys()].sort((a, b) => Number(found.of[a].part !== a) - Number(found.of[b].part !== b) || a - b);
-  for (const i of order) {
+  for (const i of firstsFirst(found)) {
     const p = whole[i];
     const { part, corner } = found.of[i];
     const own = out.find((q) => q.id === p.id)?.mesh;
@@ -121,8 +123,7 @@ export function withTwins({ whole, found, left }: TwinsLeftOut, out: readonly Pa
 /** What is said of the edges of the corners that are left, for all of them: those of twins as those they are twins of. */
 export function edgesWithTwins(of: ReadonlyMap<string, Uint8Array>, { whole, found, left }: TwinsLeftOut): Map<string, Uint8Array> {
   const out = new Map<string, Uint8Array>();
-  const order = [...whole.keys()].sort((a, b) => Number(found.of[a].part !== a) - Number(found.of[b].part !== b) || a - b);
-  for (const i of order) {
+  for (const i of firstsFirst(found)) {
     const { id, mesh } = whole[i];
     const { part, corner } = found.of[i];
     const own = of.get(id);

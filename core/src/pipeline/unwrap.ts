@@ -46,7 +46,7 @@ export interface UnwrapSettings {
   filed?: Filed;
   /** A layout beside the first. */
   second?: SecondChoices;
-  /** Parts whose shells of one shape have the same texels: id → its material. */
+  /** Parts whose shells of one shape have the same texels: id → what they have to have in common. */
   alike?: Record<string, string>;
   /** Part id → its px/cm, where that is said. */
   densities?: Record<string, number>;
@@ -81,7 +81,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     ...(moving.length > 0 && { moving }),
     ...(second?.on && { second }),
     ...(twins === 'once' && {
-      alike: Object.fromEntries(document.parts.filter((p) => p.shape.kind === 'mesh').map((p) => [p.id, p.material ?? ''])),
+      alike: Object.fromEntries(document.parts.flatMap((p) => (p.shape.kind === 'mesh' && !p.high ? [[p.id, inCommon(p)]] : []))),
     }),
     ...(dense.length > 0 && { densities: Object.fromEntries(dense) }),
     ...(grained.length > 0 && { grain: Object.fromEntries(grained) }),
@@ -311,6 +311,12 @@ function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings, h
   }
   return out;
 }
+
+/**
+ * What parts have to have in common to have the same texels. Those with a high mesh of their own are left alone: what is on one need not be
+ * on the other. Regions have materials and weights in their part’s own order.
+ */
+const inCommon = (p: Part): string => JSON.stringify([p.material, p.weight, p.pxPerCm ?? 0, p.regions?.length ? p.id : '']);
 
 const isClear = (document: AssetDocument, part: Part): boolean =>
   (document.materials.find((m) => m.id === part.material)?.transmission ?? 0) > 0;

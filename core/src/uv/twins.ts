@@ -54,12 +54,12 @@ export function findTwins(parts: readonly TwinPart[]): Twins {
     const shells = shellsIn(mesh, i);
     if (shells.length > MOST_SHELLS) continue;
     const own: Shell[] = [];
-    const found: { shell: Shell; match: Match; of: Shell }[] = [];
+    const found: { shell: Shell; match: Match }[] = [];
     const lookIn = (shell: Shell, list: readonly Shell[]): boolean => {
       for (const of of list) {
         const match = matched(followed, of, shell);
         if (!match) continue;
-        found.push({ shell, match, of });
+        found.push({ shell, match });
         return true;
       }
       return false;
@@ -123,7 +123,7 @@ function matched(parts: readonly Followed[], a: Shell, b: Shell): Match | null {
   if (a.faces.length !== b.faces.length) return null;
   const size = Math.max(a.size, b.size);
   const areas = 4 * SAME * size * size;
-  if (Math.abs(a.area - b.area) > areas || Math.abs(a.size - b.size) > size) return null;
+  if (Math.abs(a.area - b.area) > areas) return null;
   for (let i = 0; i < a.sides.length; i++) if (Math.abs(a.sides[i].area - b.sides[i].area) > areas) return null;
   const [A, B] = [parts[a.part].mesh, parts[b.part].mesh];
   // From the face that has the fewest like it: the ways to lay one on the other are then fewest too.

@@ -69,12 +69,17 @@ export const LayoutPlate = memo(function LayoutPlate({
     grip.current = null;
     setMoving(null);
   };
+  const handOn = hand !== undefined;
   useEffect(() => {
-    if (!hand) return;
-    const key = (e: KeyboardEvent) => e.key === 'Escape' && ended();
+    if (!handOn) return;
+    const key = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape') return;
+      grip.current = null;
+      setMoving(null);
+    };
     window.addEventListener('keydown', key);
     return () => window.removeEventListener('keydown', key);
-  });
+  }, [handOn]);
 
   /** Boxes of the other islands, where they lie now; made when something is first moved beside them. */
   const others = useMemo((): (() => TileBox[]) => {
@@ -98,6 +103,7 @@ export const LayoutPlate = memo(function LayoutPlate({
     return [cx + (e.clientX - r.left - r.width / 2) * u, 1 - (cy + (e.clientY - r.top - r.height / 2) * u)];
   };
   const take = (what: Grip['what'], e: React.PointerEvent) => {
+    if (e.button !== 0) return;
     grip.current = { what, x: e.clientX, y: e.clientY, moved: false, view };
     if (what !== 'paper') e.stopPropagation();
     if (what !== 'paper') box.current?.setPointerCapture(e.pointerId);

@@ -161,8 +161,7 @@ const handlers: Handlers = {
     const of = new Map(document.unwrap.places?.map((p, i) => [`${p.part}/${given.island[i]}`, i]));
     return islandPlaces(laid).map((p) => ({ ...p, given: of.get(`${p.place.part}/${p.island}`) ?? -1 }));
   },
-  around: ({ document, parts, part: id, island }) =>
-    gapField(ownLayouts(document, parts), id, island, Math.min(2048, document.brief.limits.textureSize)),
+  around: ({ document, parts, part: id, island }) => gapField(ownLayouts(document, parts), id, island, document.brief.limits.textureSize),
   layoutView({ document, parts, kind }, task) {
     const laid = decodeParts(parts);
     const looks = kind === 'looks' ? looksOf(laid, unwrapSettings(document), task) : laid.map(() => new Float32Array(0));

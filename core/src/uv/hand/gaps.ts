@@ -6,8 +6,9 @@ import type { Shift } from './places';
 
 /** What lies round an island, to be asked while it is moved: texels of the others, and its own. */
 export interface GapField {
-  /** Texels along the tile. */
+  /** Cells along the tile, and how many texels of the texture each is wide: of large ones not every texel is drawn. */
   size: number;
+  per: number;
   /** Texel → the nearest one of another island; −1 where there is no other. Rows from the top. */
   nearest: Int32Array;
   /** Middles of the island’s texels along its rim: x, y, shares of the tile, v up. */
@@ -31,6 +32,8 @@ export interface Gaps {
 
 /** Gaps are measured up to this many texels. */
 export const FARTHEST = 64;
+/** Cells along the tile at most. */
+const MOST_CELLS = 2048;
 /** Texels of an island that are asked at most, and lines that are drawn. */
 const MOST_INNER = 12_000;
 const MOST_LINES = 160;
@@ -39,9 +42,11 @@ const MOST_LINES = 160;
  * Draws a layout, and the way from everywhere to the nearest texel of another island.
  *
  * @param parts with `uv` (corner) and `island` (face)
+ * @param texels side of the texture, px
  * @throws InputError when the island isn’t there
  */
-export function gapField(parts: readonly { id: string; mesh: PolyMesh }[], part: string, number: number, size: number): GapField {
+export function gapField(parts: readonly { id: string; mesh: PolyMesh }[], part: string, number: number, texels: number): GapField {
+  const size = Math.min(texels, MOST_CELLS);
   const others = new Uint8Array(size * size);
   const own = new Uint8Array(size * size);
   let there = false;
@@ -70,7 +75,14 @@ export function gapField(parts: readonly { id: string; mesh: PolyMesh }[], part:
     const open = (j: number, inside: boolean): boolean => !inside || !own[j];
     if (open(i - 1, x > 0) || open(i + 1, x < size - 1) || open(i - size, y > 0) || open(i + size, y < size - 1)) rim.push(...middle);
   }
-  return { size, nearest: nearestKnown(others, size), rim: Float64Array.from(rim), inner: Float64Array.from(inner), every };
+  return {
+    size,
+    per: texels / size,
+    nearest: nearestKnown(others, size),
+    rim: Float64Array.from(rim),
+    inner: Float64Array.from(inner),
+    every,
+  };
 }
 
 /**
@@ -80,7 +92,7 @@ export function gapField(parts: readonly { id: string; mesh: PolyMesh }[], part:
  * @param wanted empty texels that there should be
  */
 export function gapsAt(field: GapField, about: readonly [number, number], by: Shift, wanted: number): Gaps {
-  const { size, nearest, rim, inner, every } = field;
+  const { size, per, nearest, rim, inner, every } = field;
   const [c, s] = [Math.cos(by.turn) * by.scale, Math.sin(by.turn) * by.scale];
   const moved = (list: Float64Array, i: number): [number, number] => {
     const [x, y] = [list[i] - about[0], list[i + 1] - about[1]];
@@ -96,7 +108,7 @@ export function gapsAt(field: GapField, about: readonly [number, number], by: Sh
     const to = nearest[y * size + x];
     if (to < 0) continue;
     const [tx, ty] = [to % size, (to / size) | 0];
-    const between = Math.max(Math.abs(tx - x), Math.abs(ty - y)) - 1;
+    const between = per * (Math.max(Math.abs(tx - x), Math.abs(ty - y)) - 1);
     gap = Math.min(gap, Math.max(0, between));
     if (between < wanted) close.push(u, v, (tx + 0.5) / size, 1 - (ty + 0.5) / size);
   }
@@ -104,7 +116,7 @@ export function gapsAt(field: GapField, about: readonly [number, number], by: Sh
   for (let i = 0; i < inner.length; i += 2) {
     const [u, v] = moved(inner, i);
     const [x, y] = [Math.floor(u * size), Math.floor((1 - v) * size)];
-    if (x >= 0 && y >= 0 && x < size && y < size && nearest[y * size + x] === y * size + x) overlap += every;
+    if (x >= 0 && y >= 0 && x < size && y < size && nearest[y * size + x] === y * size + x) overlap += every * per * per;
   }
   const lines = close.length / 4;
   const step = Math.max(1, Math.ceil(lines / MOST_LINES));

@@ -183,6 +183,14 @@ describe('gaps while an island is moved', () => {
     const across = Array.from({ length: close.length / 4 }, (_, i) => Math.round(64 * (close[4 * i + 2] - close[4 * i])));
     expect([...new Set(across)].sort()).toEqual([7, 8]);
   });
+  it('of a large texture not every texel is drawn: gaps and overlaps are in its texels all the same', () => {
+    const large = gapField([{ id: 'a', mesh: two }], 'a', 0, 4096);
+    // 64 times as fine as above: ten texels between are 640, to the two that a cell is wide; where they meet as many more.
+    expect(large).toMatchObject({ size: 2048, per: 2 });
+    expect(Math.abs(gapsAt(large, about, right(9.5), 16).gap - 32)).toBeLessThanOrEqual(2);
+    const twice = gapsAt(large, about, right(13), 16).overlap;
+    expect(twice / (3 * 16 * 64 * 64)).toBeCloseTo(1, 1);
+  });
   it('out of the tile is said; alone in a tile nothing is near; another island is none', () => {
     expect(gapsAt(field, about, { ...UNMOVED, y: 45 / 64 }, 8).outside).toBe(true);
     const alone = makeMesh({ ...two, faceStart: [0, 4], faceVert: [0, 1, 2, 3], attributes: [] });

@@ -6,6 +6,7 @@ import { unwrapTrial } from '@wellmorph/core/pipeline/trials';
 import { UNMOVED } from '@wellmorph/core/uv/hand/places';
 import { useEffect, useRef } from 'react';
 import type { Hand } from '@/plates/hand';
+import { degreesOf } from '@/plates/layout-hand';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Heading, NumberField } from '@/sheet/fields';
@@ -72,14 +73,15 @@ export function HandPanel({ hand, on, onHand }: { hand: Hand; on: boolean; onHan
             onCommit={(v) => hand.shift(chosen.place.at, { ...UNMOVED, scale: v / (10 * size * chosen.place.scale) })}
           />
           <NumberField
-            label="Turn it by"
-            hint="to the left"
+            label="Angle"
+            hint="more turns it to the left"
             kind="number"
             unit="°"
-            min={-360}
-            max={360}
-            value={0}
-            onCommit={(v) => hand.shift(chosen.place.at, { ...UNMOVED, turn: (v * Math.PI) / 180 })}
+            min={-720}
+            max={720}
+            digits={2}
+            value={degreesOf(chosen.place.angle)}
+            onCommit={(v) => hand.shift(chosen.place.at, { ...UNMOVED, turn: ((v - degreesOf(chosen.place.angle)) * Math.PI) / 180 })}
           />
           <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.8, my: 0.8 }}>
             {QUARTERS.map(([words, way]) => (

@@ -87,7 +87,7 @@ export function LayoutSettings({ atOnce, onAtOnce }: { atOnce: boolean; onAtOnce
       {document.parts.some((p) => p.shape.kind === 'mesh') && (
         <Choice
           label="Shells of one shape"
-          hint={f?.twins && fresh ? twinWords(f.twins) : 'imported parts'}
+          hint={f?.twins && fresh ? twinWords(f.twins) : 'imported, no high mesh'}
           value={document.unwrap.twins ?? 'each'}
           choices={[
             ['once', 'share their texels'],
