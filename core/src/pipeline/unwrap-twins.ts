@@ -1,5 +1,6 @@
 import { areaOf } from '../mesh/measures';
 import { attribute, cornerFaces, nextCorner, type PolyMesh, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import type { Task } from '../task';
 import type { LayoutFigures } from '../uv/measure';
 import { findTwins, type Twins, withoutFaces } from '../uv/twins';
 import type { PartMesh } from './form';
@@ -16,7 +17,7 @@ export interface TwinsLeftOut {
 }
 
 /** Looks for shells of one shape and leaves out all but the first of them; null where there are none. */
-export function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettings): TwinsLeftOut | null {
+export function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettings, task: Task): TwinsLeftOut | null {
   if (!settings.alike) return null;
   // A print would be repeated or mirrored, a grain turned; a layout that is kept says itself who has whose texels.
   const alone = (p: PartMesh): boolean =>
@@ -24,7 +25,10 @@ export function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettin
     settings.wholeParts?.includes(p.id) === true ||
     settings.grain?.[p.id] !== undefined ||
     ((settings.filed ?? 'anew') !== 'anew' && attribute(p.mesh, 'uv', 'corner') !== undefined);
-  const found = findTwins(whole.map((p) => ({ mesh: p.mesh, group: alone(p) ? null : (settings.alike?.[p.id] ?? null) })));
+  const found = findTwins(
+    whole.map((p) => ({ mesh: p.mesh, group: alone(p) ? null : (settings.alike?.[p.id] ?? null) })),
+    task,
+  );
   if (found.shells === 0) return null;
   const left: TwinsLeftOut['left'] = new Map();
   const parts = whole.flatMap((p, i): PartMesh[] => {

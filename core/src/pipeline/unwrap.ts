@@ -123,7 +123,7 @@ const sharedBy = (all: readonly PartMesh[], settings: UnwrapSettings, p: PartMes
 /** Cuts and lays flat; `places` of the settings change nothing of it. */
 export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, task: Task = QUIET): LaidAsset {
   const whole = all.filter((p) => !sharedBy(all, settings, p));
-  const twins = leaveTwinsOut(whole, settings);
+  const twins = leaveTwinsOut(whole, settings, task);
   const parts = twins?.parts ?? whole;
   if (parts.length === 0) throw new StageError('unwrap/empty', 'There is no surface to unwrap yet.');
   const triangles = parts.reduce((n, p) => n + triangleCount(p.mesh), 0);

@@ -62,6 +62,22 @@ describe('a locker from elsewhere: two doors, two latches, 64 rivets, no layout'
     expect(half.density / equal.density).toBeCloseTo(won, 2);
   });
 
+  it('latches of unlike weight, or with a high mesh of their own, have texels of their own', async () => {
+    const { document, laid } = await locker(2);
+    const [latch] = document.parts.filter((p) => p.name.startsWith('Latch'));
+    const changed = (patch: Partial<typeof latch>) =>
+      laid({}, (d) => ({ ...d, parts: d.parts.map((p) => (p.id === latch.id ? { ...p, ...patch } : p)) })).figures.twins;
+    expect(changed({})).toMatchObject({ shells: 2, mirrored: 1 });
+    // The shelf is still one.
+    for (const patch of [
+      { weight: 2 },
+      { pxPerCm: 9 },
+      { material: null },
+      { high: { blob: 'x', triangles: 9, name: 'high', pairedBy: 'hand' as const } },
+    ])
+      expect(changed(patch)).toMatchObject({ shells: 1, mirrored: 0 });
+  });
+
   it('the grain of its doors runs up the tile, and a second layout has every island once more', async () => {
     const { document, laid } = await locker(2);
     const grained = (d: AssetDocument): AssetDocument => ({

@@ -1,6 +1,7 @@
 import { at, cross, distance, dot, length, sub, type Vec3 } from '../maths/vec3';
 import { type Edges, edgesOf, shellsOf, twin } from '../mesh/connectivity';
 import { type Attribute, attribute, cornerCount, faceCount, makeMesh, type PolyMesh } from '../mesh/polymesh';
+import { checkpoint, QUIET, type Task } from '../task';
 
 /** A part that twins are looked for in. */
 export interface TwinPart {
@@ -40,7 +41,7 @@ interface Shell {
  * to the next on both, lengths of edges have to agree on the way, and the distances of all vertices from four of them in the end. The first of
  * them keeps its texels. A part whose shells are all twins of one other part’s is one of that; else they are only looked for within a part.
  */
-export function findTwins(parts: readonly TwinPart[]): Twins {
+export function findTwins(parts: readonly TwinPart[], task: Task = QUIET): Twins {
   const out: Twins = {
     of: parts.map((p, i) => ({ part: i, corner: new Int32Array(cornerCount(p.mesh)).fill(-1) })),
     shells: 0,
@@ -56,6 +57,7 @@ export function findTwins(parts: readonly TwinPart[]): Twins {
     const own: Shell[] = [];
     const found: { shell: Shell; match: Match }[] = [];
     const lookIn = (shell: Shell, list: readonly Shell[]): boolean => {
+      checkpoint(task);
       for (const of of list) {
         const match = matched(followed, of, shell);
         if (!match) continue;
