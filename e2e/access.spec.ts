@@ -117,10 +117,12 @@ test('the workshop by keyboard: found, ordered, opened; parts and columns moved 
       .allInnerTexts();
   const before = (await names()).map((t) => t.split('\n')[1]);
   await rows.first().focus();
+  // What is said to a screen reader tells when the next key is waited for.
+  const said = (text: string) => expect(page.getByRole('status').filter({ hasText: text })).toBeAttached();
   await page.keyboard.press('Space');
-  await page.waitForTimeout(300);
+  await said(`${before[0]} is at place 1`);
   await page.keyboard.press('ArrowDown');
-  await page.waitForTimeout(300);
+  await said(`${before[0]} is at place 2`);
   await page.keyboard.press('Space');
   await saved(page);
   await expect.poll(async () => (await names()).map((t) => t.split('\n')[1])).toEqual([before[1], before[0], ...before.slice(2)]);
