@@ -15,6 +15,7 @@ import type { Vec3 } from '../maths/vec3';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { type Material, upgradeMaterial } from '../surface/material';
 import type { LengthUnit } from '../units/lengths';
+import type { FlatChoice } from '../uv/chosen/choices';
 import type { Grain } from '../uv/grain';
 import type { IslandPlace } from '../uv/hand/places';
 import type { SecondChoices } from '../uv/second';
@@ -239,6 +240,8 @@ export interface UnwrapChoices {
   filed?: Filed;
   /** Where islands were put by hand; the others are packed round them. */
   places?: IslandPlace[];
+  /** Islands and parts that are laid flat otherwise than they would be. */
+  choices?: FlatChoice[];
 }
 
 /** What was decided about the bake; lengths in mm. */

@@ -3,7 +3,6 @@ import { decodePng, encodePng } from '../image/png';
 import { backdrop } from '../light/backdrop';
 import { fullRadiance } from '../light/exposure';
 import { GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';
-import { transformPoint } from '../maths/mat4';
 import { attribute, triangleCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { clippedShare, type Development, develop, emptyFilm, type Film, heldBackShare, type Picture, traceTile } from '../render/film';
@@ -16,6 +15,7 @@ import { QUIET, type Task } from '../task';
 import { millimetres } from '../units/lengths';
 import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
+import { outlinePoints } from './outline';
 
 /** PNG bytes of the maps a picture uses; what is missing is drawn from the material's own numbers. */
 export interface SetFiles {
@@ -27,20 +27,6 @@ export interface SetFiles {
 
 /** Light chanced upon may add at most this many times what fills the picture. */
 const CLAMP = 2;
-
-/** Every vertex of every copy, world mm: what a shot frames. */
-export function outlinePoints(parts: readonly PartMesh[]): Float64Array {
-  const total = parts.reduce((n, p) => n + p.mesh.positions.length * p.placements.length, 0);
-  const out = new Float64Array(total);
-  let at = 0;
-  for (const p of parts)
-    for (const m of p.placements)
-      for (let v = 0; v < p.mesh.positions.length; v += 3) {
-        out.set(transformPoint(m, [p.mesh.positions[v], p.mesh.positions[v + 1], p.mesh.positions[v + 2]]), at);
-        at += 3;
-      }
-  return out;
-}
 
 /** Shot and light at the piece’s real size. */
 export interface SolvedStage {

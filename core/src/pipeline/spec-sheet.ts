@@ -1,8 +1,10 @@
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
+import type { LayoutFigures } from '../uv/measure';
 import { SECOND } from '../uv/second';
+import { CHOSEN } from '../uv/words';
 import { textureMemoryMB } from './delivered';
-import { deliveredParts } from './document';
+import { type AssetDocument, deliveredParts } from './document';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
 import type { SolvedStage } from './render';
 import { usedMaterials } from './results';
@@ -75,6 +77,7 @@ ${
             ] as Row[])
           : []),
         ['Stretch', `${figure(layout.stretchL2, 3)} L², ${figure(layout.stretchLinf, 3)} at worst`],
+        ...meantStretch(document, layout),
         ['Covered', percent(layout.coverage)],
         ['Islands apart by', `${figure(layout.gutter, 0)} px`],
         ...(layout.twins
@@ -195,4 +198,13 @@ ${table(
     .join('')}</ul></section>
 </body></html>
 `;
+}
+
+/** What is stretched on purpose, and why. */
+function meantStretch({ unwrap, parts }: AssetDocument, { choices }: LayoutFigures): Row[] {
+  return (unwrap.choices ?? []).flatMap(({ part, method, meant }, i): Row[] => {
+    const found = choices?.[i];
+    const name = parts.find((p) => p.id === part)?.name ?? '';
+    return meant && found ? [[`Stretched on purpose: ${name}, ${CHOSEN[method]}`, `${figure(found.stretchL2, 3)} L²: ${meant}`]] : [];
+  });
 }

@@ -1,5 +1,6 @@
 import { adviseBrief } from '../brief/advice';
 import type { Finding } from '../inspect/finding';
+import { type FlatChoice, stretchNotMeant } from '../uv/chosen/choices';
 import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
 import type { AssetDocument } from './document';
@@ -25,13 +26,13 @@ export const reachedStatus = (value: number, wanted: number): Status =>
   value >= 0.98 * wanted ? 'ok' : value >= 0.6 * wanted ? 'near' : 'over';
 
 /**
- * How a layout stands: as its worst gauge. Stretch above 1.1 on average shows in any pattern, a tile filled to less than 40 % is
+ * How a layout stands: as its worst gauge. Stretch above 1.1 on average, but for what is stretched on purpose, shows in any pattern, a tile filled to less than 40 % is
  * wasteful: common practice, no source.
  */
-export function unwrapStatus(f: LayoutFigures, wantedDensity: number, fresh: boolean): Status {
+export function unwrapStatus(f: LayoutFigures, wantedDensity: number, fresh: boolean, choices: readonly FlatChoice[] = []): Status {
   if (!fresh) return 'stale';
   if (f.overlapTexels > 0 || f.folds > 0 || f.outside) return 'over';
-  return worstOf([reachedStatus(f.density, wantedDensity), f.stretchL2 > 1.1 || f.coverage < 0.4 ? 'near' : 'ok']);
+  return worstOf([reachedStatus(f.density, wantedDensity), stretchNotMeant(f, choices) > 1.1 || f.coverage < 0.4 ? 'near' : 'ok']);
 }
 
 export const bakeStatus = (f: BakeFigures, fresh: boolean): Status => (fresh ? (f.verdict?.level ?? 'ok') : 'stale');
@@ -73,7 +74,9 @@ export function stageStatuses(document: AssetDocument, made: Made): StageStatuse
   const { form, unwrap, bake, surface, render } = made;
   const stages = {
     form: form ? formStatus(form.findings, form.fresh) : 'none',
-    unwrap: unwrap ? unwrapStatus(unwrap.figures, adviseBrief(document.brief).wanted.densityPxPerCm, unwrap.fresh) : 'none',
+    unwrap: unwrap
+      ? unwrapStatus(unwrap.figures, adviseBrief(document.brief).wanted.densityPxPerCm, unwrap.fresh, document.unwrap.choices)
+      : 'none',
     bake: bake ? bakeStatus(bake.figures, bake.fresh) : 'none',
     surface: surface ? surfaceStatus(surface.figures, surface.fresh) : 'none',
     light: lightStatus(document),

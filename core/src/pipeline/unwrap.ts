@@ -1,10 +1,13 @@
 import { StageError } from '../errors';
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
+import type { Shot } from '../shot/shot';
 import { QUIET, part as share, type Task } from '../task';
 import { figure } from '../units/lengths';
-import { type Flattened, flatten, STRETCH_LIMIT, WORTH } from '../uv/charts';
+import { type Flattened, flatten, STRETCH_LIMIT } from '../uv/charts';
+import type { ChoiceResult, FlatChoice } from '../uv/chosen/choices';
 import { filedLayout } from '../uv/filed';
+import { WORTH } from '../uv/flatten/flattening';
 import { type Grain, grainDirection, grainOff, grainTurns } from '../uv/grain';
 import { fixedPlaces, type IslandPlace } from '../uv/hand/places';
 import { islandCount, type LayoutFigures, measureLayout } from '../uv/measure';
@@ -13,8 +16,10 @@ import { pack } from '../uv/pack/pack';
 import { looksAt } from '../uv/seams/looks';
 import { addSeams, cutsBefore, measureSeams } from '../uv/seams/measure';
 import { type SecondChoices, secondLayout } from '../uv/second';
+import { CHOSEN } from '../uv/words';
 import { type AssetDocument, type Filed, type Part, sharers, stepsOf } from './document';
 import type { PartMesh } from './form';
+import { ChosenWays, choiceFigures } from './unwrap-choices';
 import { edgesWithTwins, leaveTwinsOut, leftLooks, type TwinsLeftOut, withTwins } from './unwrap-twins';
 
 /** What a layout follows from, beside the parts themselves. */
@@ -54,6 +59,10 @@ export interface UnwrapSettings {
   grain?: Record<string, Exclude<Grain, 'none'>>;
   /** Islands that a person placed. */
   places?: IslandPlace[];
+  /** Islands and parts that are laid flat otherwise. */
+  choices?: FlatChoice[];
+  /** Whose camera some of them are laid through. */
+  shot?: Shot;
 }
 
 /** Laid-out parts and how good the layout is. */
@@ -65,7 +74,7 @@ export interface UnwrapResult {
 
 /** The settings a document gives its layout. */
 export function unwrapSettings(document: AssetDocument): UnwrapSettings {
-  const { twins, second, ...choices } = document.unwrap;
+  const { twins, second, choices: ways, ...choices } = document.unwrap;
   const shares = sharers(document);
   const printed = document.parts.filter(carriesPrint).map((p) => p.id);
   const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
@@ -76,6 +85,9 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     ...(Object.keys(shares).length > 0 && { shares }),
     size: document.brief.limits.textureSize,
     ...choices,
+    // Why a stretch is meant changes nothing of it.
+    ...(ways?.length && { choices: ways.map(({ meant: _, ...way }) => way) }),
+    ...(ways?.some((c) => c.method === 'shot') && { shot: document.shot }),
     ...(printed.length > 0 && { wholeParts: printed }),
     ...(clear.length > 0 && { clear }),
     ...(moving.length > 0 && { moving }),
@@ -102,6 +114,8 @@ export interface LaidAsset {
   /** Looks at the faces of `parts`, each with those at its twins. */
   looksLeft: readonly (Float32Array | undefined)[];
   divided: readonly Divisible[];
+  /** What came of each choice. */
+  choices: ChoiceResult[];
   /** How edges were cut before islands were divided to fill the tile, by corner. */
   before: readonly Uint8Array[];
 }
@@ -139,6 +153,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
       return [p.id, alike.length === 1 ? alike[0] : alike[0].map((_, f) => alike.reduce((s, l) => s + l[f], 0) / alike.length)];
     }),
   );
+  const chosen = new ChosenWays(all, settings);
   const looksLeft = parts.map((p) => (twins ? leftLooks(twins, p.id, lookedAt) : lookedAt.get(p.id)));
   const laidFlat = parts.map((p, i): Divisible => {
     const options = {
@@ -146,12 +161,13 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
       worth: WORTH * 4 ** (settings.fewer ?? 0),
       stretchLimit: settings.stretchLimit ?? STRETCH_LIMIT,
       looks: looksLeft[i],
+      choices: chosen.of(p),
     };
     const asFiled = filedLayout(
       p.mesh,
       settings.filed ?? 'anew',
       options.stretchLimit,
-      settings.regions[p.id]?.some((w) => w !== 1),
+      settings.regions[p.id]?.some((w) => w !== 1) || options.choices.length > 0,
     );
     if (asFiled.as) {
       const { laid, lies } = asFiled.as;
@@ -159,6 +175,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
     }
     const done = share(task, 0.15 + (0.5 * i) / parts.length, 0.15 + (0.5 * (i + 1)) / parts.length);
     const laid = flatten(asFiled.mesh, options, done);
+    chosen.keep(p, laid);
     const hidden = unseenIslands(p.mesh, laid, options.looks);
     const dense = settings.densities?.[p.id];
     return {
@@ -180,6 +197,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
     twins,
     looks: lookedAt,
     looksLeft,
+    choices: chosen.results,
     before: laidFlat.map((d) => cutsBefore(d.mesh, d.laid)),
     divided: laidFlat.map((d) => (d.lies ? d : filled[next++])),
   };
@@ -187,7 +205,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
 
 /** Packs what was laid flat, round the islands that a person placed, and measures what came of it. */
 export function placeIslands(
-  { all, parts, twins, looks, looksLeft, divided, before }: LaidAsset,
+  { all, parts, twins, looks, looksLeft, divided, before, choices }: LaidAsset,
   settings: UnwrapSettings,
   task: Task = QUIET,
 ): UnwrapResult {
@@ -256,6 +274,7 @@ export function placeIslands(
     methods,
     seams,
     ...byHand,
+    ...(choices.length > 0 && { choices: choiceFigures(choices, settings.choices ?? [], laidOut) }),
     ...(twins && { twins: twins.figures }),
     ...(second && { second: second.figures }),
   };
@@ -325,9 +344,9 @@ const isClear = (document: AssetDocument, part: Part): boolean =>
 export const carriesPrint = (part: Part): boolean =>
   part.role === 'print' || stepsOf(part).some((s) => s.enabled && (s.kind === 'wrap' || s.kind === 'leaf'));
 
-/** Islands that stay in one piece: all of a part that carries print, and those a person marked as regions. */
+/** Islands that stay in one piece: all of a part that carries print, those a person marked as regions, and those laid as somebody chose. */
 function wholeIslands(p: PartMesh, laid: Flattened, settings: UnwrapSettings): Uint8Array {
-  const out = new Uint8Array(laid.islands);
+  const out = Uint8Array.from(laid.method, (m) => (Object.hasOwn(CHOSEN, m) ? 1 : 0));
   if (settings.wholeParts?.includes(p.id)) return out.fill(1);
   const region = attribute(p.mesh, 'region', 'face')?.data;
   if (region) for (let f = 0; f < laid.island.length; f++) if (region[f] > 0) out[laid.island[f]] = 1;

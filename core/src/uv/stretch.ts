@@ -1,3 +1,5 @@
+import type { Chart } from './flatten/chart';
+
 /**
  * Stretch of one triangle by Sander et al. 2001: singular values of the map from the layout to the surface.
  *
@@ -34,6 +36,18 @@ export class StretchSum {
     this.weighted += ((large * large + small * small) / 2) * area;
     this.area += area;
     this.linf = Math.max(this.linf, large);
+  }
+  /** Every triangle of a chart. @returns its area, mm² */
+  addChart({ triangles, points }: Pick<Chart, 'triangles' | 'points'>, uv: ArrayLike<number>): number {
+    const before = this.area;
+    for (let t = 0; t < triangles.length; t += 3) {
+      const v = [triangles[t], triangles[t + 1], triangles[t + 2]];
+      this.add(
+        v.flatMap((i) => [points[3 * i], points[3 * i + 1], points[3 * i + 2]]),
+        v.flatMap((i) => [uv[2 * i], uv[2 * i + 1]]),
+      );
+    }
+    return this.area - before;
   }
   get l2(): number {
     return this.area > 0 ? Math.sqrt(this.weighted / this.area) : 1;

@@ -16,6 +16,7 @@ import { groupSet } from './group-set';
 import { handoffSet } from './handoff-set';
 import { highPair } from './high-pair';
 import { highParts } from './high-parts';
+import { islandsLay } from './islands-lay';
 import { islandsPlace } from './islands-place';
 import { materialAdd } from './material-add';
 import { materialRemove } from './material-remove';
@@ -83,6 +84,7 @@ const KINDS = {
   'relation.set': relationSet,
   'relation.remove': relationRemove,
   'seams.set': seamsSet,
+  'islands.lay': islandsLay,
   'islands.place': islandsPlace,
   'form.counts': formCounts,
   'form.lock': formLock,

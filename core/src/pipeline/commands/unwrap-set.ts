@@ -1,5 +1,6 @@
 import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import { checkFlatChoices, type FlatChoice } from '../../uv/chosen/choices';
 import { checkIslandPlaces, type IslandPlace } from '../../uv/hand/places';
 import type { SecondChoices } from '../../uv/second';
 import { FILED, type Filed, type UnwrapChoices } from '../document';
@@ -25,6 +26,7 @@ export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @IsIn(['once', 'each']) twins?: 'once' | 'each';
   @Maybe() @IsIn(Object.keys(FILED)) filed?: Filed;
   @Maybe() @CheckedBy(checkIslandPlaces) places?: IslandPlace[];
+  @Maybe() @CheckedBy(checkFlatChoices) choices?: FlatChoice[];
 }
 
 class UnwrapSet {

@@ -38,6 +38,9 @@ export class ChartMaker {
     for (let t = 0; t < mesh.triangleFace.length; t++) this.trianglesOf[next[mesh.triangleFace[t]]++] = t;
   }
 
+  /** How many triangles a face has. */
+  trianglesIn = (f: number): number => this.firstTriangle[f + 1] - this.firstTriangle[f];
+
   private root(c: number): number {
     const { joined } = this;
     let r = c;

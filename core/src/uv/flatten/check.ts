@@ -9,12 +9,17 @@ export function folds(chart: Chart, uv: Float64Array, { area }: Frames = framesO
 }
 
 /** Whether a rim crosses itself. A fold-free disk with a simple rim overlaps nowhere. */
-export function rimCrosses(rim: readonly number[], uv: Float64Array): boolean {
-  const n = rim.length;
+export const rimCrosses = (rim: readonly number[], uv: Float64Array): boolean => rimsCross([rim], uv);
+
+/** Whether rims cross themselves or each other. */
+export function rimsCross(rims: readonly (readonly number[])[], uv: Float64Array): boolean {
+  const ends: number[] = [];
+  for (const rim of rims) for (let i = 0; i < rim.length; i++) ends.push(2 * rim[i], 2 * rim[i + 1 < rim.length ? i + 1 : 0]);
+  const n = ends.length / 2;
   let long = 0;
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < n; i++) {
-    const [a, b] = [2 * rim[i], 2 * rim[i + 1 < n ? i + 1 : 0]];
+    const [a, b] = [ends[2 * i], ends[2 * i + 1]];
     long += Math.hypot(uv[a] - uv[b], uv[a + 1] - uv[b + 1]);
     x0 = Math.min(x0, uv[a]);
     x1 = Math.max(x1, uv[a]);
@@ -26,7 +31,7 @@ export function rimCrosses(rim: readonly number[], uv: Float64Array): boolean {
   const across = Math.floor((x1 - x0) / size) + 1;
   const cells = new Map<number, number[]>();
   for (let i = 0; i < n; i++) {
-    const [a, b] = [2 * rim[i], 2 * rim[i + 1 < n ? i + 1 : 0]];
+    const [a, b] = [ends[2 * i], ends[2 * i + 1]];
     const [fromX, toX] = [Math.min(uv[a], uv[b]), Math.max(uv[a], uv[b])];
     const [fromY, toY] = [Math.min(uv[a + 1], uv[b + 1]), Math.max(uv[a + 1], uv[b + 1])];
     for (let y = Math.floor((fromY - y0) / size); y <= Math.floor((toY - y0) / size); y++)
@@ -38,8 +43,9 @@ export function rimCrosses(rim: readonly number[], uv: Float64Array): boolean {
           continue;
         }
         for (const j of list) {
-          if (j === i || (j + 1) % n === i || (i + 1) % n === j) continue;
-          if (cross(uv, a, b, 2 * rim[j], 2 * rim[j + 1 < n ? j + 1 : 0])) return true;
+          const [c, d] = [ends[2 * j], ends[2 * j + 1]];
+          if (j === i || a === c || a === d || b === c || b === d) continue;
+          if (cross(uv, a, b, c, d)) return true;
         }
         list.push(i);
       }

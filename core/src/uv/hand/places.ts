@@ -1,13 +1,13 @@
 import { InputError } from '../../errors';
-import { add, at, cross, distance, dot, length, normalise, scale as scaled, sub, type Vec3 } from '../../maths/vec3';
-import { boundsOf, triangleArea } from '../../mesh/measures';
-import { nearestOnTriangle } from '../../mesh/pairs';
+import { add, cross, dot, normalise, scale as scaled, sub, type Vec3 } from '../../maths/vec3';
+import { triangleArea } from '../../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import type { Flattened } from '../charts';
 import { islandCount } from '../measure';
 import type { FixedPlace } from '../pack/pack';
 import { areaInLayout } from '../raster';
 import { twinFaces } from '../twins';
+import { cornersOf, FaceFinder } from './finder';
 
 /**
  * Where an island is to lie, as a person left it: a place of the piece on it with a direction there, and where these are in the tile. It is
@@ -33,9 +33,6 @@ export interface IslandPlace {
 
 /** Islands that may be placed at most. */
 export const MOST_PLACES = 20_000;
-/** A place is on a face when it is no farther off it than this, as a share of the part’s size, and faces about the same way. */
-const OFF = 0.01;
-const SAME_WAY = 0.5;
 
 /** A part of a layout: a mesh with `uv` (corner) and `island` (face). */
 interface Laid {
@@ -88,7 +85,7 @@ export function findPlaces(
     const mine = [...places.keys()].filter((i) => places[i].part === p.id);
     if (mine.length === 0) continue;
     const taken = new Set<number>();
-    const faces = new Faces(p.mesh);
+    const faces = new FaceFinder(p.mesh);
     for (const i of mine.sort((a, b) => Number(places[b].locked ?? false) - Number(places[a].locked ?? false) || a - b)) {
       const t = faces.at(places[i]);
       if (t < 0) continue;
@@ -190,10 +187,6 @@ export function checkIslandPlaces(value: unknown): IslandPlace[] {
 
 const rounded = (v: Vec3): Vec3 => v.map((x) => Math.round(x * 1e5) / 1e5) as unknown as Vec3;
 
-function cornersOf(mesh: PolyMesh, t: number): [Vec3, Vec3, Vec3] {
-  return [0, 1, 2].map((k) => at(mesh.positions, mesh.faceVert[mesh.triangles[3 * t + k]])) as [Vec3, Vec3, Vec3];
-}
-
 /** Of every island, but for what has the texels of others: its largest triangle, its area, mm², and its area as it is laid, whichever way round and less what lies face down. */
 function sums(mesh: PolyMesh, flat: ArrayLike<number>, island: ArrayLike<number>, count: number, twins?: ArrayLike<number>) {
   const [space, laid, signed, most] = [0, 1, 2, 3].map(() => new Float64Array(count));
@@ -226,40 +219,4 @@ function frameAt(mesh: PolyMesh, flat: ArrayLike<number>, t: number, place: Vec3
   const here = to(within(sub(place, a)));
   const way = to(within(along));
   return { x: flat[ca] + here[0], y: flat[ca + 1] + here[1], angle: Math.atan2(way[1], way[0]) };
-}
-
-/** The triangles of a mesh, to be found from places. */
-class Faces {
-  /** A ball round each: x, y, z and radius. */
-  private readonly balls: Float64Array;
-  private readonly reach: number;
-
-  constructor(private readonly mesh: PolyMesh) {
-    this.balls = new Float64Array(4 * triangleCount(mesh));
-    for (let t = 0; t < triangleCount(mesh); t++) {
-      const corners = cornersOf(mesh, t);
-      const middle = scaled(add(add(corners[0], corners[1]), corners[2]), 1 / 3);
-      this.balls.set(middle, 4 * t);
-      this.balls[4 * t + 3] = Math.max(...corners.map((p) => distance(p, middle)));
-    }
-    const { min, max } = boundsOf(mesh);
-    this.reach = OFF * Math.max(...max.map((x, k) => x - min[k]));
-  }
-
-  /** The triangle nearest to a place that faces about as it did; −1 when none is near. */
-  at({ from, facing }: IslandPlace): number {
-    const { balls, mesh } = this;
-    let [best, off] = [-1, this.reach];
-    for (let t = 0; t < balls.length / 4; t++) {
-      const [x, y, z] = [balls[4 * t] - from[0], balls[4 * t + 1] - from[1], balls[4 * t + 2] - from[2]];
-      const within = off + balls[4 * t + 3];
-      if (x * x + y * y + z * z > within * within) continue;
-      const [a, b, c] = cornersOf(mesh, t);
-      const n = cross(sub(b, a), sub(c, a));
-      if (dot(n, facing) <= SAME_WAY * length(n)) continue;
-      const d = distance(nearestOnTriangle(from, a, b, c), from);
-      if (d < off) [best, off] = [t, d];
-    }
-    return best;
-  }
 }

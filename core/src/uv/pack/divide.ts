@@ -117,7 +117,7 @@ function withPieces(part: Divisible, pieces: readonly number[]): Divisible {
   }
   const kept = new Uint8Array(method.length);
   if (whole) kept.set(whole);
-  return { ...part, laid: { island, flat: laid.flat, islands: method.length, method }, weights: Float64Array.from(heavy), whole: kept };
+  return { ...part, laid: { ...laid, island, islands: method.length, method }, weights: Float64Array.from(heavy), whole: kept };
 }
 
 interface Neighbours {
