@@ -1,3 +1,4 @@
+import { unzipSync } from 'fflate';
 import { lockerGlb } from '../core/test/locker';
 import { expect, test } from './fixtures';
 import { bringIn, downloads, saved, settled, station } from './helpers';
@@ -103,9 +104,35 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
       await page.keyboard.press('Enter');
       await saved(page);
       await unwrapped();
-      await expect(controls.locator('label', { hasText: 'Door' }).locator('span')).toHaveText(said);
+      await expect(controls.locator('label', { hasText: /^Door/ }).locator('span')).toHaveText(said);
       await controls.getByLabel(/^Door/).focus();
     }
+  });
+
+  await test.step('an island laid flat as it is seen, its stretch meant', async () => {
+    const canvas = (await page.locator('[data-plate=piece] canvas').boundingBox()) as {
+      x: number;
+      y: number;
+      width: number;
+      height: number;
+    };
+    await page.mouse.click(canvas.x + 0.4 * canvas.width, canvas.y + 0.5 * canvas.height);
+    await expect(controls.getByLabel(/^Picked ?Door/)).toBeVisible();
+    await controls.getByLabel('is laid').selectOption('direction');
+    await controls.getByLabel('from', { exact: true }).selectOption('view');
+    await saved(page);
+    await unwrapped();
+    await expect(row('flat from one side')).toContainText('1');
+    // The view stands at an angle to it: √((c + 1/c)/2) of its cosine.
+    await expect(controls.getByText(/^1 island, stretch 1\.\d+ L²$/)).toBeVisible();
+    await controls.getByRole('button', { name: 'The stretch is meant …' }).click();
+    await controls.getByLabel('Why it is meant').fill('painted as it is seen');
+    await page.keyboard.press('Enter');
+    await expect(controls.getByText(/L², meant: painted as it is seen$/)).toBeVisible();
+    // A reason is no new layout.
+    await expect(page.getByText('This layout is from an older state.')).toHaveCount(0);
+    await saved(page);
+    await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker-ways.png` : undefined });
   });
 
   const plate = page.locator('[data-plate=layout]');
@@ -115,7 +142,7 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
   };
   await test.step('an island is dragged, its gaps said on the way; undone and dragged again; locked, it stays when the rest is packed', async () => {
     await controls.getByRole('button', { name: 'Move islands' }).click();
-    await expect(controls.getByText(/^Drag an island/)).toBeVisible();
+    await expect(controls.getByRole('button', { name: 'Lock', exact: true })).toBeVisible();
     // The largest that isn’t round another one.
     const keys = await plate.locator('[data-island]').evaluateAll((list) =>
       list
@@ -203,5 +230,30 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     const svg = [...files.values()][0].toString();
     const [width, height] = [...svg.matchAll(/(?:width|height)="([\d.]+)mm"/g)].map((m) => Number(m[1]) - 6);
     expect(words.replaceAll('\u202f', '')).toContain(`${Number(width.toFixed(1))} × ${Number(height.toFixed(1))} mm`);
+  });
+
+  await test.step('the spec sheet says what stands in the layout', async () => {
+    await station(page, 'Unwrap');
+    await unwrapped();
+    const [count, apart] = await Promise.all(
+      ['Islands', 'Islands apart by'].map(async (l) => /\d+/.exec((await row(l).textContent()) ?? '')?.[0]),
+    );
+    await station(page, 'Hand-off');
+    for (const name of ['GLB', 'OBJ and MTL', 'textures', 'picture']) await page.getByLabel(name, { exact: true }).uncheck();
+    for (const name of ['layout', 'spec sheet']) await page.getByLabel(name, { exact: true }).check();
+    await saved(page);
+    const zips = await downloads(page, () => page.getByRole('button', { name: 'Pack and download' }).click(), 1);
+    const files = unzipSync(new Uint8Array([...zips.values()][0]));
+    const html = Object.keys(files).find((n) => n.endsWith('_spec-sheet.html')) as string;
+    const sheet = await page.context().newPage();
+    await sheet.setContent(Buffer.from(files[html]).toString());
+    const said = (label: string | RegExp) => sheet.getByRole('row').filter({ has: sheet.getByRole('cell', { name: label, exact: true }) });
+    await expect(said('Islands')).toContainText(String(count));
+    await expect(said('Islands apart by')).toContainText(`${apart} px`);
+    await expect(said('Shells that share texels')).toContainText('3, 1 of them mirrored');
+    await expect(said('Second layout (TEXCOORD_1)')).toContainText('islands');
+    await expect(said('Hard edges inside islands')).toContainText('1\u202f760 mm');
+    await expect(said(/^Stretched on purpose: .*flat from one side$/)).toContainText('painted as it is seen');
+    await sheet.close();
   });
 });

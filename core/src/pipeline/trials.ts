@@ -1,4 +1,5 @@
 import type { LayoutFigures } from '../uv/measure';
+import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
 import { type AssetDocument, usedMaterials } from './document';
 import type { RenderFigures } from './render';
@@ -15,13 +16,15 @@ export interface TrialWords {
 /** A layout among the trials. */
 export function unwrapTrial(document: AssetDocument, { islands, stretchL2, coverage, density, seams }: LayoutFigures): TrialWords {
   const size = document.brief.limits.textureSize;
-  const { places, second, ...choices } = document.unwrap;
+  const { places, second, choices: ways = [], ...choices } = document.unwrap;
+  const called = (part: string): string => document.parts.find((p) => p.id === part)?.name ?? '';
   return {
-    title: `${places?.length ? 'By hand, padding' : 'Padding'} ${choices.padding}, ${size} px`,
+    title: `${places?.length ? 'By hand, padding' : 'Padding'} ${choices.padding}, ${size} px${ways.length > 0 ? `, ${ways.length} by choice` : ''}`,
     settings: {
       ...choices,
       size,
       ...(second?.on && { second: `${second.size} px, padding ${second.padding}` }),
+      ...(ways.length > 0 && { chosenWays: ways.map((w) => `${called(w.part)} ${CHOSEN[w.method]}`).join(', ') }),
       ...(places?.length && { placed: places.length, lockedIslands: places.filter((p) => p.locked).length }),
     },
     figures: {

@@ -68,8 +68,8 @@ export function choiceFigures(
     const t = finder.at(at);
     return t < 0 ? undefined : island[mesh.triangleFace[t]];
   };
-  return results.map((r, i) => {
-    const island = choices[i] && islandOf(choices[i]);
-    return { ...r, ...(island !== undefined && { island }) };
+  return choices.map(({ part, at, ...rest }, i) => {
+    const island = islandOf({ part, at, ...rest });
+    return { ...results[i], part, ...(at && { at }), ...(island !== undefined && { island }) };
   });
 }

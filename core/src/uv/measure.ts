@@ -1,6 +1,6 @@
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
-import type { ChoiceResult } from './chosen/choices';
+import type { ChoiceResult, FlatChoice } from './chosen/choices';
 import type { GrainOff } from './grain';
 import { areaInLayout, texelsOfTriangle } from './raster';
 import type { SeamFigures } from './seams/measure';
@@ -45,8 +45,8 @@ export interface LayoutFigures {
   outside?: number;
   /** How many islands were laid flat in which way; absent in what was kept before that was counted. */
   methods?: Partial<Record<FlatteningMethod, number>>;
-  /** What came of each way that somebody chose, in the order of the document, and the island its place is on; absent where there are none. */
-  choices?: (ChoiceResult & { island?: number })[];
+  /** What came of each way that somebody chose, in the order of the document, what it was for, and the island its place is on; absent where there are none. */
+  choices?: (ChoiceResult & Pick<FlatChoice, 'part' | 'at'> & { island?: number })[];
   /** Shells that have the texels of others of their shape; absent where there are none. */
   twins?: { shells: number; mirrored: number; savedShare: number };
   /** Islands that lie where a person put them, and places that were found on no island; absent where there are none. */

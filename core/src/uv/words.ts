@@ -3,7 +3,7 @@ export type ChosenMethod = 'even' | 'angles' | 'direction' | 'shot' | 'sides' | 
 export const CHOSEN: Record<ChosenMethod, string> = {
   even: 'with the least stretch',
   angles: 'true to its angles',
-  direction: 'flat as seen from one side',
+  direction: 'flat from one side',
   shot: 'through the shot’s camera',
   sides: 'from six sides',
   cylinder: 'round a cylinder',

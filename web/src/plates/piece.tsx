@@ -22,6 +22,7 @@ import { pieceArrived, usePieceComing } from './first-look';
 import { GroundShade, useGroundShade } from './ground-shade';
 import { Limits } from './limits';
 import { Dimensions, Measuring } from './lines';
+import { type Lookout, LookoutPost } from './lookout';
 import { MeasuredPart } from './measured';
 import { markAt, type PlaceMarks } from './place-marks';
 import { drawsWith, useSoftCorners } from './soft-corners';
@@ -80,6 +81,8 @@ export interface PieceProps {
   onWallPick?(wall: Wall): void;
   /** The value of the view under the pointer. */
   onProbe?(value: number | null): void;
+  /** Where it can be asked how the piece is seen. */
+  lookout?: Lookout;
 }
 
 /**
@@ -120,6 +123,7 @@ export default memo(function Piece(props: PieceProps) {
         <Ground colour={colours.plate} />
         <Studio intensity={night ? 0.65 : 0.85} />
         <directionalLight position={[-0.8, 1.4, 1]} intensity={1.2} />
+        {props.lookout && <LookoutPost into={props.lookout} gpu={props.gpu} />}
         <Orbit bounds={bounds} marks={props.marks} gpu={props.gpu} turn={props.turn} />
         <Disc bounds={bounds} colour={night ? '#1d2a31' : '#e9e4d7'} />
         {shade && <GroundShade shade={shade} />}

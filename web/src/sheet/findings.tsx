@@ -1,10 +1,8 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import ButtonBase from '@mui/material/ButtonBase';
 import Collapse from '@mui/material/Collapse';
-import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { FIX_NAMES, type Finding } from '@wellmorph/core/inspect/finding';
 import { type Group, grouped } from '@wellmorph/core/inspect/grouped';
@@ -16,6 +14,7 @@ import { applyFixTo } from '@/stages/form/run';
 import { Heading } from './fields';
 import { InfoMark, StatusMark } from './marks';
 import { Act } from './plain';
+import { WhyMeant } from './why-meant';
 
 /** Findings, worst first, one entry for each kind: choosing one flies there; fixes and waivers can be taken back. */
 export function Findings({
@@ -140,18 +139,16 @@ const Message = ({ onClick, children }: { onClick(): void; children: ReactNode }
 function Doings({ findings, group: g, children }: { findings: readonly Finding[]; group: Group; children?: ReactNode }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
-  const [reason, setReason] = useState<string | null>(null);
+  const [asked, setAsked] = useState(false);
   const all = findings.length > 1 ? ` on all ${figure(findings.length, 0)}` : '';
   const ids = new Set(findings.map((f) => f.part));
   const undeclared = g.kind === 'open-rim' ? (document?.parts ?? []).filter((p) => ids.has(p.id) && !p.declaredOpen) : [];
-  const waive = () => {
-    const words = reason?.trim() ?? '';
-    if (words.length < 3) return;
+  const waive = (words: string) => {
     const waivers = findings.map((f) => ({
       type: 'waive' as const,
       waiver: { finding: f.id, reason: words, value: f.value, ...(f.covers && { covers: [...f.covers] as typeof f.covers }) },
     }));
-    if (session.dispatch(several(`waived ${figure(waivers.length, 0)} findings: ${words}`, waivers))) setReason(null);
+    if (session.dispatch(several(`waived ${figure(waivers.length, 0)} findings: ${words}`, waivers))) setAsked(false);
   };
   return (
     <>
@@ -192,33 +189,15 @@ function Doings({ findings, group: g, children }: { findings: readonly Finding[]
           </Act>
         ) : (
           g.severity !== 'information' &&
-          reason === null && (
-            <Act quiet onClick={() => setReason('')}>
+          !asked && (
+            <Act quiet onClick={() => setAsked(true)}>
               {findings.length > 1 ? 'They are meant …' : 'It is meant …'}
             </Act>
           )
         )}
         {children}
       </Box>
-      {reason !== null && (
-        <Box sx={{ display: 'flex', gap: 1, mt: 0.6 }}>
-          <TextField
-            autoFocus
-            fullWidth
-            placeholder="because …"
-            value={reason}
-            onChange={(e) => setReason(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === 'Enter') waive();
-              if (e.key === 'Escape') setReason(null);
-            }}
-            slotProps={{ htmlInput: { 'aria-label': 'Why it is meant', maxLength: 300 } }}
-          />
-          <Button onClick={waive} disabled={reason.trim().length < 3}>
-            Waive
-          </Button>
-        </Box>
-      )}
+      {asked && <WhyMeant does="Waive" onSay={waive} onLeave={() => setAsked(false)} />}
     </>
   );
 }

@@ -60,6 +60,7 @@ const LABELS: Record<string, string> = {
   twins: 'shells of one shape',
   second: 'second layout',
   placed: 'islands placed by hand',
+  chosenWays: 'laid flat by choice',
   lockedIslands: 'islands locked',
   seamMm: 'seams, mm',
   hardInsideMm: 'hard edges inside islands, mm',

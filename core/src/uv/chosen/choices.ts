@@ -26,7 +26,7 @@ const LONGEST = 1e5;
 export const needsDirection = (method: ChosenMethod): boolean => method === 'direction' || method === 'cylinder' || method === 'sphere';
 
 /** Whether two choices are about the same: the part, or the same place of it. */
-export const sameTarget = (a: FlatChoice, b: FlatChoice): boolean =>
+export const sameTarget = (a: Pick<FlatChoice, 'part' | 'at'>, b: Pick<FlatChoice, 'part' | 'at'>): boolean =>
   a.part === b.part && JSON.stringify(a.at ?? null) === JSON.stringify(b.at ?? null);
 
 const isVector = (v: unknown, most: number): v is Vec3 =>

@@ -6,9 +6,10 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { WorstPlace } from '@wellmorph/core/uv/views';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { ownIslands, useHand } from '@/plates/hand';
 import { LayoutPlate } from '@/plates/layout';
+import type { Lookout } from '@/plates/lookout';
 import type { PlaceMarks } from '@/plates/place-marks';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { Scale } from '@/plates/scale';
@@ -32,6 +33,7 @@ import { SecondLayout } from './second';
 import { LayoutSettings } from './settings';
 import { Shares } from './shares';
 import { fileName, IslandTemplate } from './template';
+import { Ways } from './ways';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
 
@@ -63,6 +65,7 @@ export function UnwrapStage() {
     session.pickIsland(part, island);
     setWorstShown([{ part, points: [place] }]);
   };
+  const lookout: Lookout = useRef(null);
   const begun = useMemo(() => (pen.start ? [{ part: pen.start.part, points: [pen.start.place] }] : []), [pen.start]);
   const second = shown === 'second' && (layout?.second.length ?? 0) > 0;
   const size = document?.brief.limits.textureSize ?? 1024;
@@ -83,6 +86,7 @@ export function UnwrapStage() {
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
           {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} />}
+          {layout && <Ways lookout={lookout} onShow={setWorstShown} />}
           <Shares />
           <SecondLayout />
           {layout && fresh && (
@@ -146,6 +150,7 @@ export function UnwrapStage() {
                     marks={worstShown}
                     onProbe={tell}
                     dots={begun}
+                    lookout={lookout}
                     selectedIsland={drawing ? null : selected.island}
                     onPick={session.pickIsland}
                     onFace={drawing ? pen.click : undefined}
