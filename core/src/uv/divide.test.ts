@@ -4,7 +4,8 @@ import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
 import { attribute, faceCount, makeMesh, type PolyMesh } from '../mesh/polymesh';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
-import { drawMask } from './pack/mask';
+import { drawMask, drawRim, Grid, type Mask, reversed } from './pack/mask';
+import { shapeOf } from './pack/shape';
 
 const settings: UnwrapSettings = { size: 512, padding: 4, seamAngle: 50, rotate: true, weights: {}, regions: {} };
 
@@ -87,5 +88,80 @@ describe('masks', () => {
     }
     expect(wrong).toEqual([]);
     expect(asked).toBeGreaterThan(100_000);
+  });
+});
+
+describe('the mask of a rim', () => {
+  const at = (m: Mask, x: number, y: number) => (m.bits[y * m.words + (x >> 5)] >>> (x & 31)) & 1;
+  const cells = (m: Mask) => Array.from({ length: m.width * m.height }, (_, i) => at(m, i % m.width, Math.floor(i / m.width)));
+  /** Triangles round a middle, some of them left out; turned over when asked. */
+  const fan = (next: () => number, over: boolean) => {
+    const n = 5 + Math.floor(20 * next());
+    const middle = [60 + 20 * next(), 60 + 20 * next()];
+    const rim = Array.from({ length: n }, (_, i) => {
+      const [a, r] = [(2 * Math.PI * i) / n, 8 + 40 * next()];
+      return [middle[0] + r * Math.cos(a), middle[1] + r * Math.sin(a)];
+    });
+    return Float64Array.from(
+      rim.flatMap((p, i) => {
+        const q = rim[(i + 1) % n];
+        return next() < 0.15 ? [] : over && next() < 0.5 ? [...middle, ...q, ...p] : [...middle, ...p, ...q];
+      }),
+    );
+  };
+
+  it('is that of all its triangles, with holes, turned over and lying on each other', () => {
+    const next = random(21);
+    for (let round = 0; round < 200; round++) {
+      const first = fan(next, round % 3 === 1);
+      const triangles = round % 4 === 3 ? Float64Array.from([...first, ...fan(next, false)]) : first;
+      const reach = 0.5 + 3 * next();
+      const { rim } = shapeOf(triangles);
+      const [whole, own] = [drawMask(triangles, reach), drawRim(rim, reach)];
+      expect(own.offset).toEqual(whole.offset);
+      expect(cells(own)).toEqual(cells(whole));
+      expect([...own.runStart, ...own.runLength]).toEqual([...whole.runStart, ...whole.runLength]);
+    }
+  });
+
+  it('takes as much to draw as it is long: sides that triangles share are none of it', () => {
+    const grid = Array.from({ length: 400 }, (_, i) => [i % 20, Math.floor(i / 20)]).flatMap(([x, y]) => [
+      ...[x, y, x + 1, y, x + 1, y + 1],
+      ...[x, y, x + 1, y + 1, x, y + 1],
+    ]);
+    const { rim, area } = shapeOf(Float64Array.from(grid));
+    expect(rim.length / 4).toBe(80);
+    expect(area).toBe(400);
+  });
+
+  it('half a turn on is the same cells backwards', () => {
+    const next = random(8);
+    for (let round = 0; round < 60; round++) {
+      const mask = drawRim(shapeOf(fan(next, false)).rim, 0.5 + next());
+      const back = reversed(mask);
+      expect(cells(back)).toEqual(cells(mask).reverse());
+      expect([...back.runLength]).toEqual([...mask.runLength].reverse());
+      expect(reversed(back).key).toBe(mask.key);
+      for (let y = 0; y < back.height; y++)
+        if (back.runStart[y] >= 0 && back.runLength[y] > 0)
+          expect([at(back, back.runStart[y], y), back.runStart[y] > 0 ? at(back, back.runStart[y] - 1, y) : 0]).toEqual([1, 0]);
+    }
+  });
+
+  it('islands of one shape have the same cells wherever they lie, and are looked for from where the one before went', () => {
+    const next = random(13);
+    const shape = fan(next, false);
+    const keys = [0, 1, 2, 3].map((i) => shapeOf(shape.map((v, k) => v + (k % 2 ? 7.3 * i : -3.9 * i))).mask(0.4, 1.3, [0.3], 0).key);
+    expect(new Set(keys).size).toBe(1);
+    // Found from there or from the beginning, places are the same.
+    const [grid, again] = [new Grid(128, 256), new Grid(128, 256)];
+    for (let i = 0; i < 40; i++) {
+      const mask = shapeOf(shape).mask(0.2 + 0.1 * (i % 3), 1, [0.3, 1.9], i % 2);
+      const [found, other] = [grid.find(mask, 256), again.find({ ...mask, key: i }, 256)];
+      expect(found).toEqual(other);
+      if (!found) continue;
+      grid.place(mask, ...found);
+      again.place(mask, ...found);
+    }
   });
 });

@@ -28,9 +28,9 @@ export class StretchSum {
   private area = 0;
   linf = 0;
   add(q: ArrayLike<number>, s: ArrayLike<number>): void {
-    const u = [q[3] - q[0], q[4] - q[1], q[5] - q[2]];
-    const v = [q[6] - q[0], q[7] - q[1], q[8] - q[2]];
-    const area = 0.5 * Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
+    const [ux, uy, uz] = [q[3] - q[0], q[4] - q[1], q[5] - q[2]];
+    const [vx, vy, vz] = [q[6] - q[0], q[7] - q[1], q[8] - q[2]];
+    const area = 0.5 * Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
     if (area < 1e-9) return;
     const [large, small] = singularValues(q, s);
     this.weighted += ((large * large + small * small) / 2) * area;
@@ -40,12 +40,15 @@ export class StretchSum {
   /** Every triangle of a chart. @returns its area, mm² */
   addChart({ triangles, points }: Pick<Chart, 'triangles' | 'points'>, uv: ArrayLike<number>): number {
     const before = this.area;
+    const [q, s] = [new Float64Array(9), new Float64Array(6)];
     for (let t = 0; t < triangles.length; t += 3) {
-      const v = [triangles[t], triangles[t + 1], triangles[t + 2]];
-      this.add(
-        v.flatMap((i) => [points[3 * i], points[3 * i + 1], points[3 * i + 2]]),
-        v.flatMap((i) => [uv[2 * i], uv[2 * i + 1]]),
-      );
+      for (let k = 0; k < 3; k++) {
+        const v = triangles[t + k];
+        for (let j = 0; j < 3; j++) q[3 * k + j] = points[3 * v + j];
+        s[2 * k] = uv[2 * v];
+        s[2 * k + 1] = uv[2 * v + 1];
+      }
+      this.add(q, s);
     }
     return this.area - before;
   }

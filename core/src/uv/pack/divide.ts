@@ -2,7 +2,8 @@ import { edgesOf, edgeValence, Groups } from '../../mesh/connectivity';
 import { faceCount, type PolyMesh, triangleCount } from '../../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../../task';
 import type { Flattened } from '../charts';
-import { areaOf, boxOf, estimate, type FixedPlace, type PackIsland, type PackOptions } from './pack';
+import { estimate, type FixedPlace, type PackIsland, type PackOptions } from './pack';
+import { shapeOf } from './shape';
 
 /** A part laid flat, what its islands are weighted by, and which may be divided. */
 export interface Divisible {
@@ -26,15 +27,20 @@ const MOST_TRIES = 16;
 const LONG = 1.8;
 const EMPTY = 0.35;
 
-/** Each island’s triangles at its weight, part by part. */
-export function islandsOf(parts: readonly Divisible[]): PackIsland[] {
-  return parts.flatMap(({ mesh, laid, weights, scale }) => {
+/**
+ * Each island’s triangles at its weight, part by part.
+ *
+ * @param known those of a part’s first islands that are there already, where they are
+ */
+export function islandsOf(parts: readonly Divisible[], known: readonly (readonly (PackIsland | null)[])[] = []): PackIsland[] {
+  return parts.flatMap(({ mesh, laid, weights, scale }, p) => {
     const counts = new Uint32Array(laid.islands);
     for (let t = 0; t < triangleCount(mesh); t++) counts[laid.island[mesh.triangleFace[t]]]++;
-    const lists = Array.from(counts, (n) => new Float64Array(6 * n));
+    const lists = Array.from(counts, (n, i) => known[p]?.[i]?.triangles ?? new Float64Array(6 * n));
     counts.fill(0);
     for (let t = 0; t < triangleCount(mesh); t++) {
       const i = laid.island[mesh.triangleFace[t]];
+      if (known[p]?.[i]) continue;
       const at = 6 * counts[i]++;
       for (let k = 0; k < 3; k++) {
         const c = 2 * mesh.triangles[3 * t + k];
@@ -55,32 +61,34 @@ export function islandsOf(parts: readonly Divisible[]): PackIsland[] {
 export function divide(parts: readonly Divisible[], options: PackOptions, task: Task = QUIET): readonly Divisible[] {
   let best = parts;
   let islands = islandsOf(best);
-  let filled = estimate(islands, options);
-  const areas = islands.reduce((s, { triangles }) => s + areaOf(triangles), 0);
+  let { filled, at: near } = estimate(islands, options);
+  const areas = islands.reduce((s, { triangles }) => s + shapeOf(triangles).area, 0);
   const aim = Math.sqrt(areas / AIM) * (1 - options.padding / options.size);
   const attempt = (many: (length: number, i: number) => number): boolean => {
     checkpoint(task);
-    const lengths = islands.map((i) => boxOf(i.triangles)[0]);
+    const lengths = islands.map((i) => shapeOf(i.triangles).box()[0]);
     let at = 0;
+    const known: (PackIsland | null)[][] = [];
     const next = best.map((p) => {
       const own = lengths.slice(at, at + p.laid.islands);
       const pieces = own.map((length, i) => (p.whole?.[i] ? 1 : many(length, at + i)));
+      known.push(pieces.map((n, i) => (n > 1 ? null : islands[at + i])));
       at += p.laid.islands;
       return pieces.some((n) => n > 1) ? withPieces(p, pieces) : p;
     });
     const more = next.reduce((s, p, i) => s + p.laid.islands - best[i].laid.islands, 0);
     if (more === 0) return false;
-    const made = islandsOf(next);
-    const now = estimate(made, options);
-    if (now - filled < WORTH * Math.min(more, 8)) return false;
-    [best, islands, filled] = [next, made, now];
+    const made = islandsOf(next, known);
+    const now = estimate(made, options, near);
+    if (now.filled - filled < WORTH * Math.min(more, 8)) return false;
+    [best, islands, filled, near] = [next, made, now.filled, now.at];
     return true;
   };
   if (filled < AIM) attempt((length) => Math.ceil(length / aim));
   for (let tries = 0; tries < MOST_TRIES && filled < AIM + 0.08; tries++) {
-    const boxes = islands.map((i) => boxOf(i.triangles));
+    const boxes = islands.map((i) => shapeOf(i.triangles).box());
     const lengths = boxes.map(([long]) => long);
-    const idle = islands.map((i, k) => boxes[k][0] * boxes[k][1] - areaOf(i.triangles));
+    const idle = islands.map((i, k) => boxes[k][0] * boxes[k][1] - shapeOf(i.triangles).area);
     const most = (of: readonly number[]) => of.map((_, i) => i).sort((a, b) => of[b] - of[a]);
     const order = most(lengths);
     let won = false;

@@ -1,8 +1,8 @@
 import { StageError } from '../../errors';
-import { convexHull } from '../../maths/hull';
 import { random } from '../../maths/random';
 import { checkpoint, QUIET, type Task } from '../../task';
 import { drawMask, Grid, type Mask } from './mask';
+import { type Shape, shapeOf, turned as turn } from './shape';
 
 /** An island to be packed: its triangles laid flat, mm, already weighted. */
 export interface PackIsland {
@@ -45,10 +45,12 @@ const COARSE = 256;
 const FINE = 1024;
 /** Islands tried in other orders, in all: many islands get fewer tries. */
 const TRIES = 2400;
+/** So many orders in a row that won nothing are enough. */
+const MOST_IDLE = 20;
 
 interface Turned {
-  triangles: Float64Array;
-  angles: number[];
+  shape: Shape;
+  angles: readonly number[];
   /** Extents as it lies at the first angle, mm. */
   extent: [number, number];
   /** The size it has, tile per mm, where that is said. */
@@ -144,35 +146,33 @@ function packed(
   return best;
 }
 
-/** About how full the tile would be, 0 … 1, without settling anything; 0 where nothing fits. */
-export function estimate(islands: readonly PackIsland[], options: PackOptions): number {
-  if (islands.length === 0) return 0;
+/**
+ * About how full the tile would be, 0 … 1, without settling anything; 0 where nothing fits.
+ *
+ * @param near a scale that islands much like these were tried at
+ * @returns also the scale these were
+ */
+export function estimate(islands: readonly PackIsland[], options: PackOptions, near?: number): { filled: number; at?: number } {
+  if (islands.length === 0) return { filled: 0 };
   const { turned, area, room, most } = prepared(islands, options);
-  if (room <= 0) return 0;
-  const { scale } = coarseOrder(new Strip(turned, COARSE, options), turned, area, most, TRIES / 20, QUIET);
-  return area * scale * scale;
-}
-
-/** Sides of the smallest box round an island, the longer one first, mm. */
-export function boxOf(triangles: Float64Array): [number, number] {
-  const hull = hullOf(triangles);
-  const [w, h] = extentOf(hull, anglesOf(hull, 0)[0]);
-  return w >= h ? [w, h] : [h, w];
+  if (room <= 0) return { filled: 0 };
+  const { scale, tried } = coarseOrder(new Strip(turned, COARSE, options), turned, area, most, TRIES / 20, QUIET, near);
+  return { filled: area * scale * scale, at: tried };
 }
 
 /** @returns islands to be packed; the area of those whose size is open, as if they had the whole tile; and the most they can be scaled by */
 function prepared(islands: readonly PackIsland[], options: PackOptions): { turned: Turned[]; area: number; room: number; most: number } {
   const turned = islands.map((i): Turned => {
-    const hull = hullOf(i.triangles);
-    const angles = i.turn !== undefined ? [i.turn, i.turn + Math.PI] : options.rotate ? anglesOf(hull, areaOf(i.triangles)) : [0];
-    return { triangles: i.triangles, angles, extent: extentOf(hull, angles[0]), own: i.scale };
+    const shape = shapeOf(i.triangles);
+    const angles = i.turn !== undefined ? [i.turn, i.turn + Math.PI] : shape.angles(options.rotate);
+    return { shape, angles, extent: shape.extent(angles[0]), own: i.scale };
   });
   const area = Math.max(
     1e-12,
-    islands.reduce((s, i) => s + (i.scale === undefined ? areaOf(i.triangles) : 0), 0),
+    islands.reduce((s, i) => s + (i.scale === undefined ? shapeOf(i.triangles).area : 0), 0),
   );
   // What is left of the tile for those whose size is open.
-  const left = Math.max(0.05, 1 - islands.reduce((s, i) => s + (i.scale === undefined ? 0 : areaOf(i.triangles) * i.scale ** 2), 0));
+  const left = Math.max(0.05, 1 - islands.reduce((s, i) => s + (i.scale === undefined ? 0 : shapeOf(i.triangles).area * i.scale ** 2), 0));
   // However they are turned, none may be longer than the tile without its rim.
   const room = 1 - options.padding / options.size;
   const open = turned.filter((t) => t.own === undefined);
@@ -181,7 +181,7 @@ function prepared(islands: readonly PackIsland[], options: PackOptions): { turne
   return { turned, area: area / left, room, most };
 }
 
-/** The best of several orders, and about the scale at which it fills the tile. */
+/** The best of several orders, about the scale at which it fills the tile, and the one it was tried at. */
 function coarseOrder(
   strip: Strip,
   islands: readonly Turned[],
@@ -189,7 +189,8 @@ function coarseOrder(
   most: number,
   mostTries: number,
   task: Task,
-): { order: number[]; scale: number } {
+  near?: number,
+): { order: number[]; scale: number; tried: number } {
   const all = islands.map((_, i) => i);
   // As large as each is likely to be in the tile.
   const about = Math.min(most, Math.sqrt(0.6 / area));
@@ -198,7 +199,7 @@ function coarseOrder(
   );
   const by = (of: (e: [number, number]) => number) => [...all].sort((a, b) => of(extents[b]) - of(extents[a]) || a - b);
   const orders = [by(([w, h]) => Math.max(w, h)), by(([w, h]) => w * h), by(([w, h]) => Math.min(w, h))];
-  let scale = about;
+  let scale = near === undefined ? about : Math.min(most, near);
   let order = orders[0];
   let height = strip.fill(order, scale)?.height ?? Infinity;
   // First about the right scale, then orders at that scale: they differ by how high a strip they need.
@@ -214,14 +215,16 @@ function coarseOrder(
   }
   const next = random(11);
   const tries = islands.length < 3 ? 0 : Math.min(60, Math.floor(mostTries / islands.length));
-  for (let i = 0; i < tries; i++) {
+  // Once many in a row won nothing, few of the next ones will.
+  for (let i = 0, idle = 0; i < tries && idle < MOST_IDLE; i++) {
     checkpoint(task);
     const other = exchanged(order, next);
     const made = strip.fill(other, scale, height);
-    if (made && made.height <= height) [order, height] = [other, made.height];
+    idle = made && made.height < height ? 0 : idle + 1;
+    if (made) [order, height] = [other, made.height];
     task.progress((0.6 * i) / tries, 'packing');
   }
-  return { order, scale: Number.isFinite(height) ? Math.min(most, scale / Math.sqrt(Math.max(height, 0.25))) : scale };
+  return { order, scale: Number.isFinite(height) ? Math.min(most, scale / Math.sqrt(Math.max(height, 0.25))) : scale, tried: scale };
 }
 
 /** How often places are settled: many islands fit about as well in one order as in another. */
@@ -240,8 +243,10 @@ function exchanged(order: readonly number[], next: () => number): number[] {
 class Strip {
   private readonly grid: Grid;
   private readonly reach: number;
-  private masks: (Mask | null)[][] = [];
   private scale = 0;
+  /** The order that fitted last and the one that didn’t, as far as it went. */
+  private fitted: Filled | null = null;
+  private failed: Filled | null = null;
 
   constructor(
     private readonly islands: readonly Turned[],
@@ -264,13 +269,15 @@ class Strip {
     if (obstacles.length > 0) this.grid.hold();
   }
 
-  private mask(i: number, k: number): Mask {
-    const known = this.masks[i][k];
-    if (known) return known;
-    const { triangles, angles, own } = this.islands[i];
-    const made = drawMask(turn(triangles, angles[k], (own ?? this.scale) * this.cells), this.reach);
-    this.masks[i][k] = made;
-    return made;
+  /** Where the islands of an order go that are the first of one that was filled before, at the same size: there again. */
+  private known(order: readonly number[]): readonly Spot[] {
+    let most: readonly Spot[] = [];
+    for (const before of [this.fitted, this.failed]) {
+      let n = 0;
+      while (before && n < before.spots.length && before.order[n] === order[n]) n++;
+      if (before && n > most.length) most = before.spots.slice(0, n);
+    }
+    return most;
   }
 
   /** Fills the strip in an order. Null when an island is wider than it, or it gets as high as `bound` or twice the tile. */
@@ -278,75 +285,54 @@ class Strip {
     const { cells, grid, islands } = this;
     if (scale !== this.scale) {
       this.scale = scale;
-      // What has a size of its own stays as it is drawn.
-      this.masks = islands.map((i, k) => (i.own !== undefined && this.masks[k] ? this.masks[k] : i.angles.map(() => null)));
+      [this.fitted, this.failed] = [null, null];
     }
     grid.clear();
     const highest = Math.min(grid.height, Math.ceil(bound * cells));
     let height = 0;
-    const places = new Array<PackPlace>(islands.length);
-    for (const i of order) {
-      let best: { x: number; y: number; top: number; mask: Mask; angle: number } | null = null;
-      for (const [k, angle] of islands[i].angles.entries()) {
-        const mask = this.mask(i, k);
-        const at = grid.find(mask, best ? best.top - 1 : highest);
-        if (at) best = { x: at[0], y: at[1], top: at[1] + mask.height, mask, angle };
+    const known = this.known(order);
+    const spots: Spot[] = [];
+    for (const [n, i] of order.entries()) {
+      const best = n < known.length ? known[n] : this.lowest(i, highest);
+      if (!best || best.top > highest) {
+        this.failed = { order, spots };
+        return null;
       }
-      if (!best) return null;
       grid.place(best.mask, best.x, best.y);
       height = Math.max(height, best.top);
-      places[i] = { angle: best.angle, x: (best.x + best.mask.offset[0]) / cells, y: (best.y + best.mask.offset[1]) / cells };
+      spots.push(best);
     }
+    this.fitted = { order, spots };
+    const places = new Array<PackPlace>(islands.length);
+    for (const [n, { angle, x, y, mask }] of spots.entries())
+      places[order[n]] = { angle, x: (x + mask.offset[0]) / cells, y: (y + mask.offset[1]) / cells };
     return { height: height / cells, places };
   }
-}
 
-function turn(p: Float64Array, angle: number, scale: number): Float64Array {
-  const c = Math.cos(angle) * scale;
-  const s = Math.sin(angle) * scale;
-  const out = new Float64Array(p.length);
-  for (let i = 0; i < p.length; i += 2) {
-    out[i] = c * p[i] - s * p[i + 1];
-    out[i + 1] = s * p[i] + c * p[i + 1];
+  /** The lowest, then leftmost place of an island, whichever way it is turned. */
+  private lowest(i: number, highest: number): Spot | null {
+    let best: Spot | null = null;
+    const { shape, angles, own } = this.islands[i];
+    for (const [k, angle] of angles.entries()) {
+      const mask = shape.mask((own ?? this.scale) * this.cells, this.reach, angles, k);
+      const at = this.grid.find(mask, best ? best.top - 1 : highest);
+      if (at) best = { x: at[0], y: at[1], top: at[1] + mask.height, mask, angle };
+    }
+    return best;
   }
-  return out;
 }
 
-/** Area of an island’s triangles, mm². */
-export function areaOf(p: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < p.length; i += 6)
-    sum += Math.abs((p[i + 2] - p[i]) * (p[i + 5] - p[i + 1]) - (p[i + 3] - p[i + 1]) * (p[i + 4] - p[i])) / 2;
-  return sum;
+/** An order, and where its islands went, as many as did. */
+interface Filled {
+  order: readonly number[];
+  spots: readonly Spot[];
 }
 
-const hullOf = (p: Float64Array): [number, number][] =>
-  convexHull(Array.from({ length: p.length / 2 }, (_, i) => [p[2 * i], p[2 * i + 1]]));
-
-function extentOf(hull: readonly [number, number][], angle: number): [number, number] {
-  const [c, s] = [Math.cos(angle), Math.sin(angle)];
-  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const [px, py] of hull) {
-    const x = c * px - s * py;
-    const y = s * px + c * py;
-    x0 = Math.min(x0, x);
-    x1 = Math.max(x1, x);
-    y0 = Math.min(y0, y);
-    y1 = Math.max(y1, y);
-  }
-  return [x1 - x0, y1 - y0];
-}
-
-/** Quarter turns of the smallest box round the island, its long side level first; two of them where it fills that box. */
-function anglesOf(hull: readonly [number, number][], area: number): number[] {
-  let best = { angle: 0, area: Infinity };
-  for (let i = 0; i < hull.length; i++) {
-    const [a, b] = [hull[i], hull[(i + 1) % hull.length]];
-    const angle = -Math.atan2(b[1] - a[1], b[0] - a[0]);
-    const [w, h] = extentOf(hull, angle);
-    if (w * h < best.area * (1 - 1e-6)) best = { angle: w >= h ? angle : angle + Math.PI / 2, area: w * h };
-  }
-  const quarter = Math.PI / 2;
-  const base = [best.angle, best.angle + quarter];
-  return area > 0.9 * best.area ? base : [...base, best.angle + 2 * quarter, best.angle + 3 * quarter];
+/** An island put somewhere, in cells. */
+interface Spot {
+  x: number;
+  y: number;
+  top: number;
+  mask: Mask;
+  angle: number;
 }
