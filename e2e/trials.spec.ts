@@ -35,6 +35,8 @@ test('trials of a stage: judged, noted, compared, taken up to the same layout, a
     await expect(dialog).toContainText('Only “padding, px” was changed, so the difference is due to it.');
     await expect(dialog).toContainText('density, px/cm');
     await expect(dialog).not.toContainText(/stretchL2|seamAngle/);
+    await expect(dialog.getByRole('img', { name: 'Both layouts laid over each other' })).toBeVisible();
+    await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/over.png` : undefined });
     await dialog.getByRole('button', { name: 'Close' }).click();
     await expect(dialog).toHaveCount(0);
   });

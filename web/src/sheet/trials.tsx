@@ -10,6 +10,7 @@ import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
 import { useLengthUnit, useSession, useSheet } from '@/session/context';
 import type { Station } from '@/shared/stations';
+import { LayoutsOver } from './layouts-over';
 import { Plain, Written } from './plain';
 import { comparison, inFigures, labelOf, type Row, shownValue, took } from './trial-words';
 import { Wipe } from './wipe';
@@ -195,6 +196,7 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
           {a.title} against {b.title}
         </Box>
         {pictures && <Wipe left={`/api/blobs/${pictures[0]}`} right={`/api/blobs/${pictures[1]}`} names={[a.title, b.title]} />}
+        {a.stage === 'unwrap' && <LayoutsOver a={a} b={b} />}
         <Box sx={{ mb: 2, color: settings.length > 1 ? 'warning.main' : 'text.primary' }}>{sentence}</Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto auto', columnGap: 3, rowGap: 0.5 }}>
           {rows(settings)}

@@ -41,6 +41,8 @@ export interface PackOptions {
 
 /** Cells along the tile while orders are tried. */
 const COARSE = 256;
+/** What masks of coarse cells keep more round them, cells: of 0 to ½ the one whose scales were nearest to those that fitted in the end. */
+const COARSER = 0.3;
 /** Most cells along the tile when places are settled; with as many texels every cell is one. */
 const FINE = 1024;
 /** Islands tried in other orders, in all: many islands get fewer tries. */
@@ -132,7 +134,7 @@ function packed(
       [best, order, failed] = [{ scale, places }, tried, 0];
       if (scale >= most) break;
       scale = Math.min(most, scale * step);
-    } else if (++failed >= 3) {
+    } else if (++failed >= 2) {
       failed = 0;
       if (!best) scale *= obstacles.length > 0 ? 0.95 : 0.985;
       else if (step < 1.005) break;
@@ -256,9 +258,9 @@ class Strip {
   ) {
     this.grid = new Grid(cells, 2 * cells);
     const grow = ((options.padding / 2) * cells) / options.size;
-    // Where a cell is a texel, what counts are its centres; coarser cells keep half of one more.
+    // Where a cell is a texel, what counts are its centres; coarser cells keep some more, so that they come out about as high.
     // A hair more: rounding must not bring a centre in that was just outside.
-    this.reach = (cells >= options.size ? Math.max(0.5, grow) : grow + 0.5) + 0.02;
+    this.reach = Math.max(0.5, cells >= options.size ? grow : grow + COARSER) + 0.02;
     for (const o of obstacles) {
       const mask = drawMask(
         o.map((v) => v * cells),

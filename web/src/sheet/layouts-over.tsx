@@ -1,0 +1,73 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import { useEffect, useState } from 'react';
+import type { Trial } from '@/server/db/trials';
+import { useSession } from '@/session/context';
+
+/** Addresses of the pictures of two layouts; null until they are known, or where one is no longer kept. */
+function usePictures(a: Trial, b: Trial): { known: boolean; pair: [string, string] | null } {
+  const [found, setFound] = useState<{ known: boolean; pair: [string, string] | null }>({ known: false, pair: null });
+  const session = useSession();
+  const [first, second] = [a.resultName, b.resultName];
+  useEffect(() => {
+    let gone = false;
+    setFound({ known: false, pair: null });
+    const picture = async (name: string | null) => (name ? (await session.bench.results.named(name))?.blobs.png : undefined);
+    Promise.all([picture(first), picture(second)])
+      .then(([p, q]) => {
+        if (!gone) setFound({ known: true, pair: p && q ? [`/api/blobs/${p}`, `/api/blobs/${q}`] : null });
+      })
+      .catch(() => !gone && setFound({ known: true, pair: null }));
+    return () => {
+      gone = true;
+    };
+  }, [session, first, second]);
+  return found;
+}
+
+const COLOURS = ['info.main', 'warning.main'] as const;
+
+/** Two layouts laid over each other, each in a colour of its own: darker where both have islands. */
+export function LayoutsOver({ a, b }: { a: Trial; b: Trial }) {
+  const { known, pair } = usePictures(a, b);
+  if (!known) return null;
+  if (!pair) return <Box sx={{ color: 'text.secondary', fontSize: 12.5, mb: 2 }}>A picture of one of the two is no longer kept.</Box>;
+  return (
+    <Box sx={{ mb: 2 }}>
+      <Box
+        role="img"
+        aria-label="Both layouts laid over each other"
+        sx={{ height: '44vh', minHeight: 300, bgcolor: 'sheet.plate', border: 1, borderColor: 'divider', p: 1 }}
+      >
+        <Box sx={{ position: 'relative', height: '100%', aspectRatio: '1', mx: 'auto', border: 1, borderColor: 'sheet.muted' }}>
+          {pair.map((picture, i) => (
+            <Box
+              key={COLOURS[i]}
+              sx={{
+                position: 'absolute',
+                inset: 0,
+                bgcolor: COLOURS[i],
+                opacity: 0.5,
+                maskImage: `url(${picture})`,
+                maskSize: 'contain',
+                maskRepeat: 'no-repeat',
+                maskPosition: 'center',
+              }}
+            />
+          ))}
+        </Box>
+      </Box>
+      <Box className="narrow" sx={{ display: 'flex', gap: 2, mt: 0.6, fontSize: 12 }}>
+        {[a, b].map((t, i) => (
+          <Box key={t.id} sx={{ display: 'flex', alignItems: 'center', gap: 0.6, minWidth: 0 }}>
+            <Box sx={{ width: 12, height: 12, flex: 'none', bgcolor: COLOURS[i], opacity: 0.5 }} />
+            <Box sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+              {i === 0 ? 'the first' : 'the second'}: {t.title}
+            </Box>
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
