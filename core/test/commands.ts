@@ -75,6 +75,10 @@ export const EVERY: Command[] = [
   },
   { type: 'region.remove', part: 'font', region: 'r1' },
   {
+    type: 'islands.lay',
+    choices: [{ part: 'font', at: { from: [0, 10, 5], facing: [0, 0, 1] }, method: 'direction', towards: [0, 0, 1] }],
+  },
+  {
     type: 'islands.place',
     places: [
       { part: 'font', from: [0, 0, 30], facing: [0, 0, 1], along: [1, 0, 0], at: [0.2, 0.3], angle: 0.5, scale: 0.002, locked: true },

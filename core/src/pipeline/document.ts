@@ -18,6 +18,7 @@ import type { LengthUnit } from '../units/lengths';
 import type { FlatChoice } from '../uv/chosen/choices';
 import type { Grain } from '../uv/grain';
 import type { IslandPlace } from '../uv/hand/places';
+import type { Turning } from '../uv/pack/pack';
 import type { SecondChoices } from '../uv/second';
 
 export type { Material } from '../surface/material';
@@ -223,7 +224,7 @@ export interface UnwrapChoices {
   padding: number;
   /** Islands of imported parts are cut where faces turn by more than this, degrees. */
   seamAngle: number;
-  rotate: boolean;
+  rotate: Turning;
   /** Fewer seams for more stretch: 1 takes four times the stretch for a mm of seam, −1 a quarter. */
   fewer: number;
   /** Islands stretched more than this (L²) are cut again. */

@@ -12,7 +12,7 @@ import { type Grain, grainDirection, grainOff, grainTurns } from '../uv/grain';
 import { fixedPlaces, type IslandPlace } from '../uv/hand/places';
 import { islandCount, type LayoutFigures, measureLayout } from '../uv/measure';
 import { type Divisible, divide, islandsOf } from '../uv/pack/divide';
-import { pack } from '../uv/pack/pack';
+import { type PackIsland, pack, type Turning } from '../uv/pack/pack';
 import { looksAt } from '../uv/seams/looks';
 import { addSeams, cutsBefore, measureSeams } from '../uv/seams/measure';
 import { type SecondChoices, secondLayout } from '../uv/second';
@@ -27,7 +27,7 @@ export interface UnwrapSettings {
   size: number;
   padding: number;
   seamAngle: number;
-  rotate: boolean;
+  rotate: Turning;
   /** Part id → weight; 1 where absent. */
   weights: Record<string, number>;
   /** Part id → weights of its regions, in their order. */
@@ -229,7 +229,9 @@ export function placeIslands(
     }
   }
   const islands = islandsOf(divided).map((island, i) => ({ ...island, fixed: fixed[i], ...(turns[i] >= -Infinity && { turn: turns[i] }) }));
-  const { places } = pack(islands, settings, share(task, 0, settings.second ? 0.55 : 0.85));
+  const packing = share(task, 0, settings.second ? 0.55 : 0.85);
+  const { places, won } =
+    settings.rotate === 'freely' ? packFreely(islands, settings, packing) : { ...pack(islands, settings, packing), won: null };
   let base = 0;
   const out = parts.map((p, i): PartMesh => {
     const laid = flats[i];
@@ -274,6 +276,7 @@ export function placeIslands(
     methods,
     seams,
     ...byHand,
+    ...(won !== null && { freelyWon: won }),
     ...(choices.length > 0 && { choices: choiceFigures(choices, settings.choices ?? [], laidOut) }),
     ...(twins && { twins: twins.figures }),
     ...(second && { second: second.figures }),
@@ -286,6 +289,14 @@ export function placeIslands(
   }
   task.progress(1);
   return { parts: whole, figures };
+}
+
+/** Packed freely and in quarters, and the denser of both: how much denser free turns made it, 0 where they didn’t. */
+function packFreely(islands: readonly PackIsland[], settings: UnwrapSettings, task: Task): ReturnType<typeof pack> & { won: number } {
+  const quarters = pack(islands, { ...settings, rotate: true }, share(task, 0, 0.4));
+  const freely = pack(islands, settings, share(task, 0.4, 1));
+  const won = freely.scale / quarters.scale - 1;
+  return won > 0 ? { ...freely, won } : { ...quarters, won: 0 };
 }
 
 /** What share of the looks at each face of each part arrives, 0 … 1. */

@@ -165,3 +165,23 @@ describe('the mask of a rim', () => {
     }
   });
 });
+
+describe('turning', () => {
+  it('freely is never less dense than in quarters, says what it won, and nothing lies on anything', () => {
+    // A flat triangle of a third of a turn, twenty of them: they lie closer turned by thirds.
+    const positions: number[] = [];
+    for (let i = 0; i < 20; i++)
+      for (let k = 0; k < 3; k++) positions.push(30 * i + 10 * Math.cos((2 * Math.PI * k) / 3), 0, -10 * Math.sin((2 * Math.PI * k) / 3));
+    const mesh = makeMesh({
+      positions,
+      faceVert: positions.slice(0, 60).map((_, i) => i),
+      faceStart: Array.from({ length: 21 }, (_, i) => 3 * i),
+    });
+    const [quarters, freely] = [laid(mesh).figures, laid(mesh, { rotate: 'freely' }).figures];
+    expect(quarters.freelyWon).toBeUndefined();
+    expect(freely.freelyWon).toBeGreaterThanOrEqual(0);
+    expect(freely.density).toBeCloseTo(quarters.density * (1 + (freely.freelyWon ?? 0)), 0);
+    expect([freely.overlapTexels, freely.folds]).toEqual([0, 0]);
+    expect(freely.gutter).toBeGreaterThanOrEqual(4);
+  });
+});

@@ -52,6 +52,8 @@ export interface LayoutFigures {
   /** Islands that lie where a person put them, and places that were found on no island; absent where there are none. */
   placed?: number;
   lostPlaces?: number;
+  /** How much denser turning islands freely made it than quarter turns, 0.01 for a hundredth; 0 where it didn’t and they lie in quarters. Absent where that was not asked. */
+  freelyWon?: number;
   /** px/cm over the whole asset, but for islands nobody looks at. */
   density: number;
   /** Share of the surface in islands nobody looks at, and its px/cm; absent in what was kept before that was measured. */

@@ -3,7 +3,7 @@ import { QUIET, type Task } from '../task';
 import { filedIslands } from './keep';
 import { type LaidPart, type LayoutFigures, measureLayout } from './measure';
 import { islandsOf } from './pack/divide';
-import { pack } from './pack/pack';
+import { pack, type Turning } from './pack/pack';
 
 /** A second layout beside the first: for baked light, decals, masks. */
 export interface SecondChoices {
@@ -31,7 +31,7 @@ export const SECOND = { uv: 'uv2', island: 'island2', inGlb: 'TEXCOORD_1' } as c
 export function secondLayout<T extends LaidPart>(
   parts: readonly T[],
   { size, padding }: SecondChoices,
-  rotate: boolean,
+  rotate: Turning,
   task: Task = QUIET,
 ): { parts: T[]; figures: SecondFigures } {
   const cut = parts.map(({ mesh }) => {

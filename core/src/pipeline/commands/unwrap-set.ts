@@ -2,6 +2,7 @@ import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
 import { checkFlatChoices, type FlatChoice } from '../../uv/chosen/choices';
 import { checkIslandPlaces, type IslandPlace } from '../../uv/hand/places';
+import type { Turning } from '../../uv/pack/pack';
 import type { SecondChoices } from '../../uv/second';
 import { FILED, type Filed, type UnwrapChoices } from '../document';
 import { Between, CheckedBy, Maybe } from './checks';
@@ -17,7 +18,7 @@ class SecondPatch implements SecondChoices {
 export class UnwrapPatch implements Partial<UnwrapChoices> {
   @Maybe() @IsInt() @Min(0) @Max(128) padding?: number;
   @Maybe() @Between(1, 180) seamAngle?: number;
-  @Maybe() @IsBoolean() rotate?: boolean;
+  @Maybe() @IsIn([true, false, 'freely']) rotate?: Turning;
   @Maybe() @Between(-2, 2) fewer?: number;
   @Maybe() @Between(1.001, 3) stretchLimit?: number;
   @Maybe() @IsBoolean() whole?: boolean;

@@ -36,8 +36,12 @@ export interface PackOptions {
   size: number;
   /** Empty texels between islands; half of it stays free along the tile's edge. */
   padding: number;
-  rotate: boolean;
+  /** In quarter turns, in steps of 30°, or not at all. */
+  rotate: Turning;
 }
+
+/** How far islands may be turned: in quarters, freely in steps of 30°, not at all. */
+export type Turning = boolean | 'freely';
 
 /** Cells along the tile while orders are tried. */
 const COARSE = 256;

@@ -1,5 +1,6 @@
 import { convexHull } from '../../maths/hull';
 import { drawRim, type Mask, reversed } from './mask';
+import type { Turning } from './pack';
 
 /** What the packer asks of an island time and again, worked out once. */
 export class Shape {
@@ -9,6 +10,7 @@ export class Shape {
   private readonly hull: [number, number][];
   private readonly square: readonly number[] = [0];
   private quarters: readonly number[] | null = null;
+  private twelfths: readonly number[] | null = null;
   private drawn: { scale: number; reach: number; angles: readonly number[]; masks: (Mask | null)[] } | null = null;
 
   /** @param triangles 6 numbers each, mm */
@@ -20,11 +22,14 @@ export class Shape {
     this.hull = convexHull(points.length > 0 ? points : [[triangles[0] ?? 0, triangles[1] ?? 0]]);
   }
 
-  /** Its turns: quarters of the smallest box round it, its long side level first; two of them where it fills that box. */
-  angles(rotate: boolean): readonly number[] {
+  /** Its turns: quarters of the smallest box round it, its long side level first; two of them where it fills that box. Freely, those and thirds between. */
+  angles(rotate: Turning): readonly number[] {
     if (!rotate) return this.square;
     this.quarters ??= anglesOf(this.hull, this.area);
-    return this.quarters;
+    if (rotate !== 'freely') return this.quarters;
+    // Those in quarters first: of places as low as each other the straight one is taken.
+    this.twelfths ??= [0, 1, 2].flatMap((k) => (this.quarters ?? []).map((a) => a + (k * Math.PI) / 6));
+    return this.twelfths;
   }
 
   /** How wide and high it is as it lies at an angle, mm. */

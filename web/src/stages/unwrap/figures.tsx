@@ -133,6 +133,14 @@ export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number 
         />
       )}
       <FigureRow label="Covered" value={figure(f.coverage * 100, 1)} unit="%" />
+      {f.freelyWon !== undefined && (
+        <FigureRow
+          label="Won by turning freely"
+          value={f.freelyWon > 0 ? `+${figure(100 * f.freelyWon, 1)}` : '0'}
+          unit="%"
+          why={f.freelyWon > 0 ? 'texels along a side, over quarter turns' : 'so they lie in quarters'}
+        />
+      )}
       <FigureRow label="Claimed twice" value={figure(f.overlapTexels, 0)} unit="texels" bad={f.overlapTexels > 0} />
       <FigureRow label="Folded" value={figure(f.folds, 0)} unit="triangles" bad={f.folds > 0} />
       <FigureRow label="Islands apart by" value={figure(f.gutter, 0)} unit="px" bad={f.gutter < padding} />

@@ -67,12 +67,14 @@ export function LayoutSettings({ atOnce, onAtOnce }: { atOnce: boolean; onAtOnce
       />
       <Choice
         label="Turn islands"
-        value={document.unwrap.rotate ? 1 : 0}
+        hint={document.unwrap.rotate === 'freely' ? 'slanted edges staircase in bakes' : undefined}
+        value={document.unwrap.rotate === 'freely' ? 2 : document.unwrap.rotate ? 1 : 0}
         choices={[
-          [1, 'to pack well'],
+          [1, 'in quarters'],
+          [2, 'freely, by 30°'],
           [0, 'never'],
         ]}
-        onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { rotate: v === 1 } })}
+        onChange={(v) => session.dispatch({ type: 'unwrap.set', patch: { rotate: v === 2 ? 'freely' : v === 1 } })}
       />
       <Choice
         label="Long islands"
