@@ -213,7 +213,33 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await expect(row('Islands apart by')).toContainText(/by ?\d+ px/);
     const after = await boxOf(door);
     for (const k of ['x', 'y', 'width', 'height'] as const) expect(Math.abs(after[k] - moved[k])).toBeLessThan(2);
+    // Two in hand: moved together, brought in line, and back.
+    const [, second] = keys;
+    const other = await boxOf(second);
+    await page.keyboard.down('Shift');
+    await page.mouse.click(other.x + other.width / 2, other.y + other.height / 2);
+    await page.keyboard.up('Shift');
+    await expect(controls.getByText(/ and 1 more$/)).toBeVisible();
+    await expect(plate.locator('[data-in-hand]')).toContainText('2 islands');
+    await plate.locator('svg').focus();
+    for (let i = 0; i < 5; i++) await page.keyboard.press('Shift+ArrowUp');
+    await settled(page, 'Unwrapping');
+    await expect.poll(async () => other.y - (await boxOf(second)).y).toBeGreaterThan(5);
+    await expect.poll(async () => after.y - (await boxOf(door)).y).toBeGreaterThan(5);
     await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker-hand.png` : undefined });
+    await controls.getByLabel('Bring').selectOption('left');
+    await settled(page, 'Unwrapping');
+    await expect.poll(async () => Math.abs((await boxOf(second)).x - (await boxOf(door)).x)).toBeLessThan(1.5);
+    for (let i = 0; i < 6; i++) await page.keyboard.press('Control+z');
+    await settled(page, 'Unwrapping');
+    // Drawn as it was before it was taken in hand: outlines are part of what is measured here.
+    const first = await boxOf(door);
+    await page.mouse.click(first.x + first.width / 2, first.y + first.height / 2);
+    await expect(controls.getByText(/ and 1 more$/)).toHaveCount(0);
+    await expect
+      .poll(async () => Math.abs((await boxOf(second)).x - other.x) + Math.abs((await boxOf(second)).y - other.y))
+      .toBeLessThan(2);
+    await expect(row('Claimed twice')).toContainText(/twice ?0 /, { timeout: 60_000 });
     await controls.getByRole('button', { name: 'Done moving islands' }).click();
     await expect(page.getByText(/^By hand, padding/)).toBeVisible();
     // However many trials there are by now, nothing is pushed out of the window.

@@ -1,4 +1,5 @@
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
+import { nameOf } from '@wellmorph/core/pipeline/results';
 import type { GapField } from '@wellmorph/core/uv/hand/gaps';
 import { type IslandPlace, type Shift, shifted } from '@wellmorph/core/uv/hand/places';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -18,17 +19,26 @@ export interface Hand {
   locked: ReadonlySet<string>;
   /** How many a person placed, whether found or not. */
   placed: number;
+  /** Others that are in hand with the chosen one: what is done to it is done to all. */
+  also: ReadonlySet<string>;
   /** The chosen island, with what lies round it once that is known. */
   chosen: { part: string; island: number; key: string; place: IslandPlace; field: GapField | null } | null;
-  pick(part: string, island: number): void;
-  /** Puts the chosen island elsewhere: an edit, the layout follows. */
+  /** @param more adds it to those in hand, or takes it out */
+  pick(part: string, island: number, more?: boolean): void;
+  /** Puts what is in hand elsewhere: an edit, the layout follows. */
   shift(about: readonly [number, number], by: Shift): void;
+  /** Puts islands where they are said to be. */
+  put(places: ReadonlyMap<string, IslandPlace>): void;
+  /** Only the chosen one is in hand again. */
+  only(): void;
   lock(on: boolean): void;
   /** Leaves the chosen island to the packer. */
   release(): void;
   /** Leaves all that are not locked to the packer. */
   packRest(): void;
 }
+
+const NONE: ReadonlySet<string> = new Set();
 
 interface Known {
   of: object;
@@ -47,6 +57,10 @@ export function useHand(on: boolean): Hand {
   const parts = on ? layout?.parts : undefined;
   const [known, setKnown] = useState<Known | null>(null);
   const [moved, setMoved] = useState<ReadonlyMap<string, IslandPlace>>(new Map());
+  const [also, setAlso] = useState<ReadonlySet<string>>(NONE);
+  useEffect(() => {
+    if (!on) setAlso(NONE);
+  }, [on]);
   const [field, setField] = useState<{ of: object; key: string; field: GapField } | null>(null);
   // The island in hand stays in hand when its layout is made anew.
   const inHand = useRef<{ part: string; island: number } | null>(null);
@@ -74,16 +88,24 @@ export function useHand(on: boolean): Hand {
   // A layout of the document as it is has taken them all; what was undone or changed elsewhere holds no more.
   const places = document?.unwrap.places;
   const settled = fresh && known?.of === parts;
+  // While a layout with other places but the same islands takes the place of this one, what is known of these holds on.
+  const lasting = useRef<{ cut: string; islands: Known['islands']; key: string | null } | null>(null);
   useEffect(() => {
+    if (!settled && places !== said.current) lasting.current = null;
     if (settled || places !== said.current) setMoved((m) => (m.size > 0 ? new Map() : m));
   }, [settled, places]);
+  useEffect(() => {
+    const about = session.document;
+    if (!settled || !known || !about) return;
+    lasting.current = { cut: cutOf(about), islands: known.islands, key: lasting.current?.key ?? null };
+  }, [session, settled, known]);
 
   const owner = selected && document ? (sharers(document)[selected.part] ?? selected.part) : null;
   const island = selected?.island ?? -1;
   const key = on && owner !== null ? keyOf({ part: owner, island }) : null;
   const islands = known && known.of === parts ? known.islands : null;
   const there = useMemo(() => (islands ? new Map(islands.map((i) => [keyOf(i), i.place])) : null), [islands]);
-  const locked = useMemo(() => lockedOf(islands ?? [], known?.with, places), [islands, known, places]);
+  const locked = useMemo(() => lockedOf(known?.islands ?? [], known?.with, places), [known, places]);
   useEffect(() => {
     if (on && owner !== null) inHand.current = { part: owner, island };
     if (!on) inHand.current = null;
@@ -104,11 +126,23 @@ export function useHand(on: boolean): Hand {
   }, [session, parts, owner, island, chosenThere]);
 
   /** All islands as they lie now, changed by `to`: a place, or none to leave it to the packer. */
-  const now = useRef({ islands, moved, locked, key });
-  now.current = { islands, moved, locked, key };
+  const now = useRef({ islands, moved, locked, key, also });
+  now.current = { islands, moved, locked, key, also };
+  if (lasting.current && key !== null) lasting.current.key = key;
+  const inGroup = useCallback((k: string): boolean => {
+    const { key: mine, also: with_, islands: all } = now.current;
+    return k === (all ? mine : (lasting.current?.key ?? null)) || with_.has(k);
+  }, []);
+  /** The islands as they are known, or were until a moment ago. */
+  const knownIslands = useCallback((): Known['islands'] | null => {
+    const { current } = lasting;
+    if (now.current.islands || !current || !session.document) return now.current.islands;
+    return current.cut === cutOf(session.document) ? current.islands : null;
+  }, [session]);
   const say = useCallback(
     (to: (key: string, place: IslandPlace) => IslandPlace | null) => {
-      const { islands: all, moved: since, locked: fast } = now.current;
+      const { moved: since, locked: fast } = now.current;
+      const all = knownIslands();
       if (!all) return;
       const list = all.flatMap((i) => {
         const place = { ...(since.get(keyOf(i)) ?? i.place), ...(fast.has(keyOf(i)) && { locked: true }) };
@@ -117,38 +151,72 @@ export function useHand(on: boolean): Hand {
       session.dispatch({ type: 'islands.place', places: list });
       said.current = session.document?.unwrap.places;
     },
-    [session],
+    [session, knownIslands],
   );
-  const shift = useCallback(
-    (about: readonly [number, number], by: Shift) => {
-      const { key: mine, islands: all, moved: since } = now.current;
-      const place = mine && (since.get(mine) ?? all?.find((i) => keyOf(i) === mine)?.place);
-      if (!mine || !place) return;
-      const next = shifted(place, about, by);
-      say((k, p) => (k === mine ? { ...next, ...(p.locked && { locked: true }) } : p));
-      const movedNow = new Map(since).set(mine, next);
+  const put = useCallback(
+    (to: ReadonlyMap<string, IslandPlace>) => {
+      say((k, p) => {
+        const next = to.get(k);
+        return next ? { ...next, ...(p.locked && { locked: true }) } : p;
+      });
+      const movedNow = new Map([...now.current.moved, ...to]);
       now.current = { ...now.current, moved: movedNow };
       setMoved(movedNow);
     },
     [say],
   );
+  const shift = useCallback(
+    (about: readonly [number, number], by: Shift) => {
+      const { moved: since } = now.current;
+      const mine = (knownIslands() ?? []).filter((i) => inGroup(keyOf(i)));
+      if (mine.length > 0) put(new Map(mine.map((i) => [keyOf(i), shifted(since.get(keyOf(i)) ?? i.place, about, by)])));
+    },
+    [put, inGroup, knownIslands],
+  );
   const lock = useCallback(
     (to: boolean) =>
       say((k, p) => {
         const { locked: _, ...free } = p;
-        return k !== now.current.key ? p : to ? { ...free, locked: true } : free;
+        return !inGroup(k) ? p : to ? { ...free, locked: true } : free;
       }),
-    [say],
+    [say, inGroup],
   );
-  const release = useCallback(() => say((k, p) => (k === now.current.key ? null : p)), [say]);
+  const release = useCallback(() => say((k, p) => (inGroup(k) ? null : p)), [say, inGroup]);
   const packRest = useCallback(() => say((_, p) => (p.locked ? p : null)), [say]);
-  const pick = useCallback((part: string, number: number) => session.pickIsland(part, number), [session]);
+  const pick = useCallback(
+    (part: string, number: number, more = false) => {
+      const picked = keyOf({ part, island: number });
+      const { key: before, also: with_ } = now.current;
+      const rest = new Set(with_);
+      if (more && picked === before) return;
+      if (more && rest.has(picked)) {
+        rest.delete(picked);
+        return setAlso(rest);
+      }
+      // One of those in hand is held by another end: all stay in hand.
+      if (more || rest.has(picked)) {
+        rest.delete(picked);
+        if (before && before !== picked) rest.add(before);
+        setAlso(rest);
+      } else if (picked !== before) setAlso(NONE);
+      session.pickIsland(part, number);
+    },
+    [session],
+  );
+  const only = useCallback(() => setAlso(NONE), []);
   const place = key !== null ? (moved.get(key) ?? there?.get(key)) : undefined;
   const chosen =
     key !== null && owner !== null && place
       ? { part: owner, island, key, place, field: field?.of === parts && field?.key === key ? field.field : null }
       : null;
-  return { there, moved, locked, placed: places?.length ?? 0, chosen, pick, shift, lock, release, packRest };
+  const group = useMemo(() => (there ? new Set([...also].filter((k) => there.has(k) && k !== key)) : NONE), [also, there, key]);
+  return { there, moved, locked, placed: places?.length ?? 0, also: group, chosen, pick, shift, put, only, lock, release, packRest };
+}
+
+/** What islands are cut by: the layout’s name but for where they are put. */
+function cutOf(document: AssetDocument): string {
+  const { places: _, ...choices } = document.unwrap;
+  return nameOf({ ...document, unwrap: choices }, 'unwrap');
 }
 
 /** Islands that are locked: those whose place the document locks, found by that place of the piece or as the worker found them. */

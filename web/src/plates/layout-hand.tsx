@@ -56,6 +56,7 @@ export function InHand({
   padding,
   colours,
   length,
+  several,
   turned,
   onTurn,
   onScale,
@@ -67,6 +68,8 @@ export function InHand({
   padding: number;
   colours: { accent: string; over: string; paper: string; ink: string };
   length(mm: number): string;
+  /** How many are in hand. */
+  several: number;
   /** While it is being turned, by how much, radians. */
   turned: number | null;
   onTurn(e: React.PointerEvent<SVGElement>): void;
@@ -125,7 +128,8 @@ export function InHand({
         {said(h)}
       </text>
       <text x={(x0 + x1) / 2} y={y0 - off - 16 * px} textAnchor="middle" {...text} fill={bad ? colours.over : colours.ink}>
-        {words || `${figure(density, 1)} px/cm${turned !== null ? ` · ${figure(degreesOf(turned), 1)}°` : ''}`}
+        {words ||
+          `${several > 1 ? `${several} islands` : `${figure(density, 1)} px/cm`}${turned !== null ? ` · ${figure(degreesOf(turned), 1)}°` : ''}`}
       </text>
       <path d={`M${(x0 + x1) / 2} ${y0}V${y0 - off}`} {...line} stroke={colours.accent} />
       <circle

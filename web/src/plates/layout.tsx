@@ -2,7 +2,7 @@
 
 import Box from '@mui/material/Box';
 import { type IslandPlace, type Shift, shifted, UNMOVED } from '@wellmorph/core/uv/hand/places';
-import { boxOf, brought, middleOf, snapped, snappedTurn, type TileBox } from '@wellmorph/core/uv/hand/snap';
+import { boxOf, brought, middleOf, roundBoth, snapped, snappedTurn, type TileBox } from '@wellmorph/core/uv/hand/snap';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { useLengths } from '@/session/context';
 import { usePalette } from '@/theme/theme';
@@ -64,16 +64,45 @@ export const LayoutPlate = memo(function LayoutPlate({
   const chosenPath = chosen ? islands.find((i) => keyOf(i) === chosen.key)?.path : undefined;
   const points = useMemo(() => (chosenPath ? pointsOf(chosenPath) : null), [chosenPath]);
   const target = chosen && (held ? shifted(chosen.place, held.about, held.by) : chosen.place);
-  const trial = hand && points && target && by ? trialOf(hand, points, target, by.padding) : null;
+  const placeOf = (key: string): IslandPlace | undefined => hand?.moved.get(key) ?? hand?.there?.get(key);
+  const inHand = (key: string): boolean => chosen?.key === key || (hand?.also.has(key) ?? false);
+  /** Where one of those in hand is while they are moved. */
+  const heldAt = (key: string): IslandPlace | undefined => {
+    const place = placeOf(key);
+    return place && held ? shifted(place, held.about, held.by) : place;
+  };
+  const outlines = useRef(new WeakMap<IslandPath, Float64Array>());
+  /** Points of an island, read once. */
+  const outlineOf = (i: IslandPath): Float64Array => {
+    const made = outlines.current.get(i) ?? pointsOf(i.path);
+    outlines.current.set(i, made);
+    return made;
+  };
+  /** The box round all that is in hand, each where `at` says. */
+  const groupBox = (at: (key: string) => IslandPlace | undefined): TileBox =>
+    islands
+      .filter((i) => inHand(keyOf(i)))
+      .map((i) => {
+        const [from, to] = [hand?.there?.get(keyOf(i)), at(keyOf(i))];
+        return boxOf(outlineOf(i), from && to ? brought(from, to) : undefined);
+      })
+      .reduce(roundBoth);
+  const several = (hand?.also.size ?? 0) > 0;
+  const single = hand && points && target && by ? trialOf(hand, points, target, by.padding) : null;
+  // Of several only the box is said: what lies round one of them is not what lies round all.
+  const trial = single && several ? { ...single, box: groupBox(heldAt), gaps: null } : single;
   const ended = () => {
     grip.current = null;
     setMoving(null);
   };
+  const letGo = useRef<(() => void) | undefined>(undefined);
+  letGo.current = hand?.only;
   const handOn = hand !== undefined;
   useEffect(() => {
     if (!handOn) return;
     const key = (e: KeyboardEvent) => {
       if (e.key !== 'Escape') return;
+      if (!grip.current) letGo.current?.();
       grip.current = null;
       setMoving(null);
     };
@@ -88,12 +117,12 @@ export const LayoutPlate = memo(function LayoutPlate({
       made ??= islands.flatMap((i) => {
         const from = hand?.there?.get(keyOf(i));
         const to = hand?.moved.get(keyOf(i));
-        if (keyOf(i) === chosen?.key) return [];
+        if (keyOf(i) === chosen?.key || hand?.also.has(keyOf(i))) return [];
         return boxOf(pointsOf(i.path), from && to ? brought(from, to) : undefined);
       });
       return made;
     };
-  }, [islands, hand?.there, hand?.moved, chosen?.key]);
+  }, [islands, hand?.there, hand?.moved, hand?.also, chosen?.key]);
 
   const tileAt = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = box.current?.getBoundingClientRect();
@@ -117,7 +146,7 @@ export const LayoutPlate = memo(function LayoutPlate({
       return setView({ ...d.view, x: d.view.x - (e.clientX - d.x) * unit(), y: d.view.y - (e.clientY - d.y) * unit() });
     const from = chosen && hand?.there?.get(chosen.key);
     if (!chosen || !from || !points || !by) return;
-    const home = boxOf(points, brought(from, chosen.place));
+    const home = several ? groupBox(placeOf) : boxOf(points, brought(from, chosen.place));
     const about = middleOf(home);
     const [a, b] = [tileAt({ clientX: d.x, clientY: d.y }), tileAt(e)];
     const shift = (): Shift => {
@@ -153,8 +182,17 @@ export const LayoutPlate = memo(function LayoutPlate({
         if (found) hand.pick(found.part, found.island);
         return true;
       }
-      if (!chosen || !trial) return false;
-      if (ways[e.key]) hand.shift(middleOf(trial.box), { ...UNMOVED, x: ways[e.key][0] * step, y: ways[e.key][1] * step });
+      if (e.key === '+' && chosen) {
+        // The next one too.
+        const next = keys[(keys.indexOf(chosen.key) + 1) % keys.length];
+        const found = islands.find((i) => keyOf(i) === next);
+        if (found) hand.pick(found.part, found.island, true);
+        return true;
+      }
+      // Also in the moment in which a layout takes the place of another one.
+      if (ways[e.key] && !chosen) hand.shift([0, 0], { ...UNMOVED, x: ways[e.key][0] * step, y: ways[e.key][1] * step });
+      else if (!chosen || !trial) return false;
+      else if (ways[e.key]) hand.shift(middleOf(trial.box), { ...UNMOVED, x: ways[e.key][0] * step, y: ways[e.key][1] * step });
       else if (turns[e.key] !== undefined) hand.shift(middleOf(trial.box), { ...UNMOVED, turn: (turns[e.key] * Math.PI) / 180 });
       else if (e.key === 'k') hand.lock(!hand.locked.has(chosen.key));
       else if (e.key === 'Backspace') hand.release();
@@ -163,7 +201,7 @@ export const LayoutPlate = memo(function LayoutPlate({
     };
     if (done()) e.preventDefault();
   };
-  const placed = (key: string): IslandPlace | undefined => (chosen?.key === key && target ? target : hand?.moved.get(key));
+  const placed = (key: string): IslandPlace | undefined => (inHand(key) && held ? heldAt(key) : hand?.moved.get(key));
   return (
     <Box
       sx={{
@@ -180,7 +218,9 @@ export const LayoutPlate = memo(function LayoutPlate({
         ref={box}
         role="img"
         aria-label={
-          hand ? `Layout of ${islands.length} islands; N chooses the next, arrows move it` : `Layout of ${islands.length} islands`
+          hand
+            ? `Layout of ${islands.length} islands; N chooses the next, + that one too, arrows move them`
+            : `Layout of ${islands.length} islands`
         }
         viewBox={`${view.x} ${view.y} ${view.size} ${view.size}`}
         width="100%"
@@ -208,23 +248,26 @@ export const LayoutPlate = memo(function LayoutPlate({
           const from = hand?.there?.get(key);
           const to = placed(key);
           const fast = hand?.locked.has(key);
+          const along = hand?.also.has(key);
           return (
             <path
               key={key}
               d={i.path}
               transform={from && to && from !== to ? drawnMatrix(from, to) : undefined}
-              fill={mine ? c.primary.main : picture ? 'transparent' : c.sheet.tint}
-              fillOpacity={mine ? 0.6 : 1}
-              stroke={mine ? c.primary.main : fast ? c.text.primary : picture ? 'none' : c.sheet.muted}
+              fill={mine || along ? c.primary.main : picture ? 'transparent' : c.sheet.tint}
+              fillOpacity={mine ? 0.6 : along ? 0.4 : 1}
+              stroke={mine || along ? c.primary.main : fast ? c.text.primary : picture ? 'none' : c.sheet.muted}
               strokeWidth={(mine || fast ? 0.0025 : 0.0008) * view.size}
               style={{ cursor: hand ? 'move' : 'pointer' }}
               data-island={key}
               data-locked={fast || undefined}
+              data-along={along || undefined}
               onPointerDown={
                 hand
                   ? (e) => {
-                      hand.pick(i.part, i.island);
-                      take('move', e);
+                      hand.pick(i.part, i.island, e.shiftKey);
+                      if (!e.shiftKey) take('move', e);
+                      else e.stopPropagation();
                       box.current?.focus({ preventScroll: true });
                     }
                   : undefined
@@ -241,6 +284,7 @@ export const LayoutPlate = memo(function LayoutPlate({
             padding={by.padding}
             colours={{ accent: c.primary.main, over: c.error.main, paper: c.background.paper, ink: c.text.primary }}
             length={(mm) => length(mm, 1)}
+            several={(hand?.also.size ?? 0) + 1}
             turned={held?.what === 'turn' ? held.by.turn : null}
             onTurn={(e) => take('turn', e)}
             onScale={(e) => take('scale', e)}

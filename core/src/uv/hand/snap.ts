@@ -23,6 +23,56 @@ export function boxOf(points: ArrayLike<number>, at: (p: Point) => Point = (p) =
   return box;
 }
 
+/** The box round two. */
+export const roundBoth = (a: TileBox, b: TileBox): TileBox => ({
+  x0: Math.min(a.x0, b.x0),
+  y0: Math.min(a.y0, b.y0),
+  x1: Math.max(a.x1, b.x1),
+  y1: Math.max(a.y1, b.y1),
+});
+
+/** Ways to bring islands in line. */
+export type Alignment = 'left' | 'right' | 'top' | 'bottom' | 'row' | 'column';
+export const ALIGNMENTS: Record<Alignment, string> = {
+  left: 'left sides in line',
+  right: 'right sides in line',
+  top: 'tops in line',
+  bottom: 'bottoms in line',
+  row: 'side by side',
+  column: 'one above the other',
+};
+
+/**
+ * How far each island has to go so that all are in line: with the outermost of them, or next to each other in the order they lie, as far
+ * apart as is wanted, the first where it is. Shares of the tile; whole texels from where each lies, so that what was snapped stays so.
+ *
+ * @param gap empty texels between them
+ * @param size texels along the tile
+ */
+export function alignedShifts(boxes: readonly TileBox[], how: Alignment, gap: number, size: number): [number, number][] {
+  if (boxes.length === 0) return [];
+  const whole = (v: number): number => Math.round(v * size) / size;
+  const round = boxes.reduce(roundBoth);
+  const out = boxes.map((b): [number, number] => {
+    if (how === 'left') return [whole(round.x0 - b.x0), 0];
+    if (how === 'right') return [whole(round.x1 - b.x1), 0];
+    if (how === 'top') return [0, whole(round.y1 - b.y1)];
+    if (how === 'bottom') return [0, whole(round.y0 - b.y0)];
+    return [0, 0];
+  });
+  if (how !== 'row' && how !== 'column') return out;
+  const [low, high] = how === 'row' ? (['x0', 'x1'] as const) : (['y0', 'y1'] as const);
+  const order = [...boxes.keys()].sort((i, j) => boxes[i][low] + boxes[i][high] - boxes[j][low] - boxes[j][high] || i - j);
+  let next = boxes[order[0]][low];
+  for (const i of order) {
+    // Never nearer than is wanted: up to the next whole texel.
+    const by = Math.ceil((next - boxes[i][low]) * size - 1e-6) / size;
+    out[i] = how === 'row' ? [by, 0] : [0, by];
+    next = boxes[i][high] + by + gap / size;
+  }
+  return out;
+}
+
 /** A point of an island when it is brought from one place to another. */
 export function brought(from: IslandPlace, to: IslandPlace): (p: Point) => Point {
   const by = shiftBetween(from, to);

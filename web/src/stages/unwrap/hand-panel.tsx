@@ -3,13 +3,15 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { unwrapTrial } from '@wellmorph/core/pipeline/trials';
-import { UNMOVED } from '@wellmorph/core/uv/hand/places';
+import { shifted, UNMOVED } from '@wellmorph/core/uv/hand/places';
+import { ALIGNMENTS, type Alignment, alignedShifts, boxOf, brought } from '@wellmorph/core/uv/hand/snap';
 import { useEffect, useRef } from 'react';
-import type { Hand } from '@/plates/hand';
-import { degreesOf } from '@/plates/layout-hand';
+import { type Hand, keyOf } from '@/plates/hand';
+import { degreesOf, pointsOf } from '@/plates/layout-hand';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
-import { Heading, NumberField } from '@/sheet/fields';
+import { Choice, Heading, NumberField } from '@/sheet/fields';
+import type { IslandPath } from '@/workers/protocol';
 
 /** Turns islands are given most. */
 const QUARTERS = [
@@ -35,8 +37,46 @@ function useTrialOfHand(on: boolean): void {
   }, [on, document, layout, fresh, places, session]);
 }
 
+/** Brings what is in hand in line. */
+function Align({ hand, islands, size, padding }: { hand: Hand; islands: readonly IslandPath[]; size: number; padding: number }) {
+  const align = (how: Alignment) => {
+    const { there, moved, also, chosen } = hand;
+    const mine = islands.flatMap((i) => {
+      const key = keyOf(i);
+      const from = there?.get(key);
+      const now = moved.get(key) ?? from;
+      return from && now && (key === chosen?.key || also.has(key)) ? [{ key, now, box: boxOf(pointsOf(i.path), brought(from, now)) }] : [];
+    });
+    const shifts = alignedShifts(
+      mine.map((i) => i.box),
+      how,
+      padding,
+      size,
+    );
+    hand.put(new Map(mine.map(({ key, now }, i) => [key, shifted(now, now.at, { ...UNMOVED, x: shifts[i][0], y: shifts[i][1] })])));
+  };
+  return (
+    <Choice<Alignment | ''>
+      label="Bring"
+      value=""
+      choices={[['', 'in line …'], ...(Object.entries(ALIGNMENTS) as [Alignment, string][])]}
+      onChange={(how) => how && align(how)}
+    />
+  );
+}
+
 /** Islands put where somebody wants them: the chosen one’s figures, what is locked, and the way back to the packer. */
-export function HandPanel({ hand, on, onHand }: { hand: Hand; on: boolean; onHand(on: boolean): void }) {
+export function HandPanel({
+  hand,
+  on,
+  onHand,
+  islands,
+}: {
+  hand: Hand;
+  on: boolean;
+  onHand(on: boolean): void;
+  islands: readonly IslandPath[];
+}) {
   const document = useSheet((s) => s.document);
   const size = document?.brief.limits.textureSize ?? 1024;
   useTrialOfHand(on);
@@ -61,7 +101,13 @@ export function HandPanel({ hand, on, onHand }: { hand: Hand; on: boolean; onHan
               {name}, island {chosen.island + 1}
             </b>
             {fast ? ', locked' : ''}
+            {hand.also.size > 0 ? ` and ${hand.also.size} more` : ''}
           </Box>
+          {hand.also.size > 0 ? (
+            <Align hand={hand} islands={islands} size={size} padding={document?.unwrap.padding ?? 0} />
+          ) : (
+            <Box sx={{ fontSize: 11.5, color: 'text.secondary', mb: 0.6 }}>Shift takes more of them in hand.</Box>
+          )}
           <NumberField
             label="Density"
             kind="number"

@@ -85,7 +85,7 @@ export function UnwrapStage() {
           <LayoutSettings atOnce={atOnce} onAtOnce={(on) => keepAtOnce({ atOnce: on })} />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
           {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
-          {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} />}
+          {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} islands={layout.islands} />}
           {layout && <Ways lookout={lookout} onShow={setWorstShown} />}
           <Shares />
           <SecondLayout />
