@@ -1,11 +1,9 @@
-import { inverse, type Mat4, transformDirection, transformPoint } from '../maths/mat4';
-import { normalise, type Vec3 } from '../maths/vec3';
+import { IDENTITY } from '../maths/mat4';
 import { attribute } from '../mesh/polymesh';
 import { type Camera, solveShot } from '../shot/shot';
 import type { Flattened } from '../uv/charts';
 import type { ChoiceResult, FlatChoice } from '../uv/chosen/choices';
 import type { ResolvedChoice } from '../uv/chosen/chosen';
-import type { Eye } from '../uv/chosen/projections';
 import { FaceFinder } from '../uv/hand/finder';
 import type { LayoutFigures } from '../uv/measure';
 import type { PartMesh } from './form';
@@ -30,7 +28,9 @@ export class ChosenWays {
   of(part: PartMesh): ResolvedChoice[] {
     return this.mine(part).map((i) => {
       const { part: _, meant: __, ...choice } = this.choices[i];
-      return choice.method === 'shot' && this.camera ? { ...choice, eye: within(this.camera, part.placements[0]) } : choice;
+      return choice.method === 'shot' && this.camera
+        ? { ...choice, eye: { ...this.camera, placement: part.placements[0] ?? IDENTITY } }
+        : choice;
     });
   }
 
@@ -42,14 +42,6 @@ export class ChosenWays {
   private mine({ id }: PartMesh): number[] {
     return [...this.choices.keys()].filter((i) => this.choices[i].part === id);
   }
-}
-
-/** A camera in the space of what is placed so. */
-function within({ position, forward, right, up }: Camera, placement: Mat4 | undefined): Eye {
-  if (!placement) return { position, forward, right, up };
-  const back = inverse(placement);
-  const turned = (d: Vec3): Vec3 => normalise(transformDirection(back, d));
-  return { position: transformPoint(back, position), forward: turned(forward), right: turned(right), up: turned(up) };
 }
 
 /** What a layout says of the choices, with the island that each is on. */

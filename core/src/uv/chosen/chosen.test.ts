@@ -1,7 +1,8 @@
 import { capsule, cylinder, icosphere } from 'primitive-geometry';
 import { describe, expect, it } from 'vitest';
 import { cube, fromTriangles, refined, sheet, torusMesh } from '../../../test/shapes';
-import { IDENTITY, placement } from '../../maths/mat4';
+import { IDENTITY, multiply, placement, scaling, transformPoint } from '../../maths/mat4';
+import { at } from '../../maths/vec3';
 import { attribute, faceCount, makeMesh, type PolyMesh, withAttribute } from '../../mesh/polymesh';
 import { weld } from '../../mesh/weld';
 import { outlinePoints } from '../../pipeline/outline';
@@ -76,26 +77,30 @@ describe('laid flat as seen', () => {
     expect(Math.min(...laid.island)).toBe(0);
   });
 
-  it('through the camera lies as in the picture, whatever stands where: place for place but for move and scale', () => {
+  it('through the camera lies as in the picture, wherever and however it stands: place for place but for move, turn and scale', () => {
     const mesh = sheet(8, 60, (x, z) => 6 * Math.sin(x / 9) + z / 9);
-    const part = { id: 'p', name: 'p', mesh, placements: [placement([30, 10, -20], [0, 25, 0])] };
+    const stretched = multiply(placement([30, 10, -20], [0, 25, 0]), scaling([1.5, 1, 0.8]));
     const shot = { ...SHOT_DEFAULTS, elevation: 55 };
     const settings: UnwrapSettings = { size: 256, padding: 4, seamAngle: 50, rotate: false, weights: {}, regions: {}, shot };
-    const { parts, figures } = unwrap([part], { ...settings, choices: [{ part: 'p', method: 'shot' }] });
-    expect(figures.choices).toMatchObject([{ islands: 1, refused: [] }]);
-    const { camera } = solveShot(shot, outlinePoints([part]));
-    const [laid, uv] = [parts[0].mesh, attribute(parts[0].mesh, 'uv', 'corner')?.data as Float64Array];
-    const seen = Array.from(laid.faceVert, (v) => {
-      const m = part.placements[0];
-      const p = [0, 1, 2].map((k) => [0, 1, 2].reduce((s, i) => s + m[4 * i + k] * laid.positions[3 * v + i], m[12 + k]));
-      const [x, y] = project(camera, p as never, shot.widthPx, shot.heightPx);
-      return [x, -y];
-    });
-    // All distances in one proportion: it was turned and moved, no more.
-    const far = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0] - b[0], a[1] - b[1]);
-    const lies = (c: number) => [uv[2 * c], uv[2 * c + 1]];
-    const k = far(lies(0), lies(100)) / far(seen[0], seen[100]);
-    for (let c = 3; c < laid.faceVert.length; c += 7) expect(far(lies(c), lies(50)) / k).toBeCloseTo(far(seen[c], seen[50]), 2);
+    for (const [stands, side] of [
+      [stretched, 1],
+      [multiply(stretched, scaling([-1, 1, 1])), -1],
+    ] as const) {
+      const part = { id: 'p', name: 'p', mesh, placements: [stands] };
+      const { parts, figures } = unwrap([part], { ...settings, choices: [{ part: 'p', method: 'shot' }] });
+      expect(figures.choices).toMatchObject([{ islands: 1, refused: [] }]);
+      expect(figures.folds).toBe(0);
+      const { camera } = solveShot(shot, outlinePoints([part]));
+      const [laid, uv] = [parts[0].mesh, attribute(parts[0].mesh, 'uv', 'corner')?.data as Float64Array];
+      const seen = Array.from(laid.faceVert, (v) => {
+        const [x, y] = project(camera, transformPoint(stands, at(laid.positions, v)), shot.widthPx, shot.heightPx);
+        return [side * x, -y];
+      });
+      const far = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0] - b[0], a[1] - b[1]);
+      const lies = (c: number) => [uv[2 * c], uv[2 * c + 1]];
+      const k = far(lies(0), lies(100)) / far(seen[0], seen[100]);
+      for (let c = 3; c < laid.faceVert.length; c += 7) expect(far(lies(c), lies(50)) / k).toBeCloseTo(far(seen[c], seen[50]), 2);
+    }
   });
 
   it('layers seen one behind the other would lie on each other: they are left', () => {
@@ -305,9 +310,9 @@ describe('choices', () => {
   });
 
   it('one island of several is found by its place, on other counts too; a place that is gone is said', () => {
-    const at = { from: [0, 0, 10] as const, facing: [0, 0, 1] as const };
+    const place = { from: [0, 0, 10] as const, facing: [0, 0, 1] as const };
     for (const n of [1, 3]) {
-      const laid = lay(refined(cube(20), n), { method: 'direction', towards: [0, 0, 1], at });
+      const laid = lay(refined(cube(20), n), { method: 'direction', towards: [0, 0, 1], at: place });
       expect(laid.choices).toMatchObject([{ islands: 1, refused: [] }]);
       expect(laid.method.filter((m) => m === 'direction')).toHaveLength(1);
     }

@@ -11,7 +11,7 @@ import type { ChoiceResult, FlatChoice, Refusal } from './choices';
 import { type Eye, type Mapped, roundBall, roundCylinder, type Surface, seenBy, seenFrom, sixSides } from './projections';
 import { toGrid, toRectangle } from './straight';
 
-/** A choice for one mesh; the camera stands in the mesh’s own space. */
+/** A choice for one mesh, with the camera where it is laid through one. */
 export type ResolvedChoice = Omit<FlatChoice, 'part' | 'meant'> & { eye?: Eye };
 
 /** So many places of faces that were refused are said. */

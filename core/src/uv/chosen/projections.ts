@@ -1,3 +1,4 @@
+import { determinant3, type Mat4, transformPoint } from '../../maths/mat4';
 import { add, at, cross, dot, normalise, scale, sub, type Vec3 } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { quietAngle } from './quiet';
@@ -28,12 +29,13 @@ export interface Surface {
   looks?: ArrayLike<number>;
 }
 
-/** A camera in the space of the mesh. */
+/** A camera, and how what it looks at stands before it. */
 export interface Eye {
   position: Vec3;
   forward: Vec3;
   right: Vec3;
   up: Vec3;
+  placement: Mat4;
 }
 
 /** What is upright where nobody said: y, and for what is seen along it −z, so that the front is below. */
@@ -67,19 +69,27 @@ export function seenFrom(surface: Surface, faces: readonly number[], towards: Ve
   return out;
 }
 
-/** As a camera sees it. */
+/** As a camera sees it where it stands, scaled and sheared as it is there; what stands there mirrored is laid the right way round. */
 export function seenBy(surface: Surface, faces: readonly number[], eye: Eye): Mapped {
   const out = blank(surface);
+  const side = determinant3(eye.placement) < 0 ? -1 : 1;
   for (const f of faces) {
-    const away = sub(at(surface.centres, f), eye.position);
-    if (-dot(at(surface.normals, f), normalise(away)) < SLANT) continue;
-    const corners = cornersOf(surface, f).map((c) => [c, sub(placeOf(surface, c), eye.position)] as const);
+    const corners = cornersOf(surface, f).map((c) => [c, sub(transformPoint(eye.placement, placeOf(surface, c)), eye.position)] as const);
+    let [normal, middle]: [Vec3, Vec3] = [
+      [0, 0, 0],
+      [0, 0, 0],
+    ];
+    for (const [i, [, v]] of corners.entries()) {
+      normal = add(normal, cross(v, corners[(i + 1) % corners.length][1]));
+      middle = add(middle, v);
+    }
+    if (-side * dot(normalise(normal), normalise(middle)) < SLANT) continue;
     // Nothing at or behind the lens is in any picture.
     if (corners.some(([, v]) => dot(v, eye.forward) <= 1e-6)) continue;
     out.sheet[f] = 0;
     for (const [c, v] of corners) {
       const z = dot(v, eye.forward);
-      out.uv.set([dot(v, eye.right) / z, dot(v, eye.up) / z], 2 * c);
+      out.uv.set([(side * dot(v, eye.right)) / z, dot(v, eye.up) / z], 2 * c);
     }
   }
   return out;
