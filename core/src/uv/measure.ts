@@ -35,8 +35,10 @@ export interface LayoutFigures {
   coverage: number;
   /** Texels claimed twice. */
   overlapTexels: number;
-  /** Triangles laid face down. */
+  /** Triangles that lie the other way round than most of their island. */
   folds: number;
+  /** Islands that lie face down as a whole, as in a file they came from; absent where there are none. */
+  mirrored?: number;
   /** Fewest empty texels between two islands (measured up to 40). */
   gutter: number;
   /** Fewest empty texels between an island and the tile's edge. */
@@ -77,7 +79,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
   let folds = 0;
   let covered = 0;
   let base = 0;
-  let outside = 0;
+  let [outside, mirrored] = [0, 0];
   // Of what is looked at, and of the rest.
   const [spaceSum, uvSum] = [
     [0, 0],
@@ -95,8 +97,10 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
       [0, 0],
     ];
     let islands = 0;
+    const facing = facings(mesh, uv, island);
+    for (const f of facing) if (f < 0) mirrored++;
     for (let t = 0; t < triangleCount(mesh); t++) {
-      const signed = areaInLayout(mesh, uv, t);
+      const signed = areaInLayout(mesh, uv, t) * facing[island[mesh.triangleFace[t]]];
       const unseen = hidden[i]?.[island[mesh.triangleFace[t]]] ?? 0;
       ownUv[unseen] += Math.abs(signed);
       ownSpace[unseen] += triangleArea(mesh, t);
@@ -151,6 +155,7 @@ export function measureLayout(parts: readonly LaidPart[], size: number, hidden: 
     folds,
     gutter,
     border,
+    ...(mirrored > 0 && { mirrored }),
     ...(outside > 0 && { outside }),
     density: densityOf(size, uvSum, spaceSum),
     unseenShare: spaceSum[1] / (spaceSum[0] + spaceSum[1] || 1),
@@ -170,6 +175,13 @@ export function islandCount(island: ArrayLike<number>): number {
   let count = 0;
   for (let f = 0; f < island.length; f++) count = Math.max(count, island[f] + 1);
   return count;
+}
+
+/** Island → 1 where it lies face up, by its area; −1 where face down. */
+function facings(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>): Int8Array {
+  const sum = new Float64Array(islandCount(island));
+  for (let t = 0; t < triangleCount(mesh); t++) sum[island[mesh.triangleFace[t]]] += areaInLayout(mesh, uv, t);
+  return Int8Array.from(sum, (s) => (s < 0 ? -1 : 1));
 }
 
 /** How many islands reach out of the unit tile. */

@@ -302,7 +302,7 @@ describe('choices', () => {
         const uv = attribute(part.mesh, 'uv', 'corner')?.data as Float64Array;
         const what = `${name}, ${method}`;
         expect(uv.every(Number.isFinite), what).toBe(true);
-        expect([figures.folds, figures.overlapTexels], what).toEqual([0, 0]);
+        expect([figures.folds, figures.overlapTexels, figures.mirrored], what).toEqual([0, 0, undefined]);
         const [result] = figures.choices ?? [];
         const refused = result.refused.reduce((n, r) => n + r.faces, 0);
         expect(result.islands > 0 || refused > 0, what).toBe(true);

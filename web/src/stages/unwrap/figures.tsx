@@ -143,6 +143,9 @@ export function LayoutFacts({ f, padding }: { f: LayoutFigures; padding: number 
       )}
       <FigureRow label="Claimed twice" value={figure(f.overlapTexels, 0)} unit="texels" bad={f.overlapTexels > 0} />
       <FigureRow label="Folded" value={figure(f.folds, 0)} unit="triangles" bad={f.folds > 0} />
+      {f.mirrored !== undefined && (
+        <FigureRow label="Mirrored" value={figure(f.mirrored, 0)} unit="islands" why="a print on them would be too" />
+      )}
       <FigureRow label="Islands apart by" value={figure(f.gutter, 0)} unit="px" bad={f.gutter < padding} />
       <FigureRow label="Edge of the tile" value={figure(f.border, 0)} unit="px" />
       {f.outside !== undefined && <FigureRow label="Out of the tile" value={figure(f.outside, 0)} unit="islands" bad />}
