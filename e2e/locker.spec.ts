@@ -260,6 +260,13 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     // The twins are there as well.
     expect(await plate.locator('[data-island]').count()).toBeGreaterThanOrEqual(first);
     await page.getByRole('button', { name: 'First, baked to' }).click();
+    // Its picture, larger than its textures.
+    await controls.getByLabel('Of the layouts').selectOption('1');
+    await controls.getByLabel('Its size').selectOption('2048');
+    const files = await downloads(page, () => controls.getByRole('button', { name: 'PNG', exact: true }).click(), 1);
+    const [name, bytes] = [...files][0];
+    expect(name).toMatch(/_layout-2_2048\.png$/);
+    expect([bytes.readUInt32BE(16), bytes.readUInt32BE(20)]).toEqual([2048, 2048]);
   });
 
   await test.step('an island as a template, in true millimetres', async () => {
@@ -285,6 +292,7 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await saved(page);
     const zips = await downloads(page, () => page.getByRole('button', { name: 'Pack and download' }).click(), 1);
     const files = unzipSync(new Uint8Array([...zips.values()][0]));
+    for (const end of ['_layout.png', '_layout-2.png', '_layout-2.svg']) expect(Object.keys(files).some((n) => n.endsWith(end))).toBe(true);
     const html = Object.keys(files).find((n) => n.endsWith('_spec-sheet.html')) as string;
     const sheet = await page.context().newPage();
     await sheet.setContent(Buffer.from(files[html]).toString());

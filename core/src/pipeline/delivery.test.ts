@@ -15,6 +15,7 @@ import { boundsOf, volumeOf } from '../mesh/measures';
 import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { figure } from '../units/lengths';
+import { secondLayout } from '../uv/second';
 import { aboutParts, type BakeResult, bake, bakeSettings } from './bake';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, canBake, newDocument, upgradeDocument } from './document';
@@ -239,6 +240,19 @@ describe('hand-off of the lantern', () => {
     for (const m of ['Aged_brass', 'Clear_glass', 'Flame']) expect(mtl).toContain(`newmtl ${m}`);
     expect(mtl).toContain('map_Kd textures/storm-lantern_basecolor.png');
     expect(obj).toContain('mtllib storm-lantern.mtl');
+  });
+  it('a second layout has pictures of its own, at its own size', async () => {
+    const second = { on: true, size: 512, padding: 4 };
+    const two = {
+      ...document,
+      unwrap: { ...document.unwrap, second },
+      handoff: { ...document.handoff, include: { ...NOTHING, layout: true } },
+    };
+    const files = await handoffFiles({ ...state, document: two }, secondLayout(laid, second, true).parts, {}, null, '');
+    expect(files.map((f) => f.name.replace('storm-lantern', ''))).toEqual(['_layout.png', '_layout.svg', '_layout-2.png', '_layout-2.svg']);
+    expect(decodePng(files[0].bytes).width).toBe(256);
+    expect(decodePng(files[2].bytes).width).toBe(512);
+    expect(files[2].bytes).not.toEqual(files[0].bytes);
   });
   it('a turned normal map is 255 − G, and what isn’t asked for stays out', async () => {
     const up = baked.files.normal as Uint8Array;

@@ -4,8 +4,10 @@ import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
 import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
+import { attribute } from '../mesh/polymesh';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
+import { SECOND, secondAsFirst } from '../uv/second';
 import type { DeliveredMaps } from './export';
 import { exportGlb, exportOptions, fileName } from './export';
 import type { PartMesh } from './form';
@@ -132,6 +134,12 @@ export async function handoffFiles(
     step(0.65, 'drawing the layout');
     add(`${base}_layout.png`, layoutPng(parts, document.brief.limits.textureSize), 'layout');
     add(`${base}_layout.svg`, strToU8(layoutSvg(parts, document.brief.limits.textureSize)), 'layout, vector');
+    const second = document.unwrap.second;
+    if (second?.on && parts.some((p) => attribute(p.mesh, SECOND.uv, 'corner'))) {
+      const laid = parts.map(secondAsFirst);
+      add(`${base}_layout-2.png`, layoutPng(laid, second.size), 'second layout');
+      add(`${base}_layout-2.svg`, strToU8(layoutSvg(laid, second.size)), 'second layout, vector');
+    }
   }
   const picture = include.picture && maps.picture ? `${base}_picture.png` : null;
   if (picture && maps.picture) add(picture, maps.picture, 'picture, sRGB');

@@ -248,6 +248,8 @@ export class AssetSession {
 
   /** Puts something in view, unless what is there is of the document as it is and this is not: it may have changed back meanwhile. */
   private offer<K extends Kept>(kind: K, view: Views[K]): void {
+    // Asked for twice, it comes twice: what was picked in the first stays picked.
+    if (this.state[kind]?.name === view.name) return;
     const isCurrent = this.document !== null && nameOf(this.document, kind) === view.name;
     if (this.ended || (!isCurrent && isFresh(this.document, this.state[kind], kind))) return;
     this.putInView(kind, view);

@@ -134,6 +134,8 @@ export interface Work {
   places: { ask: { document: AssetDocument; parts: Bytes }; answer: { island: number; place: IslandPlace; given: number }[] };
   /** What lies round an island of a layout, to be asked while it is moved. */
   around: { ask: { document: AssetDocument; parts: Bytes; part: string; island: number }; answer: GapField };
+  /** A layout as a picture to paint on; the second as it is for its own textures. */
+  layoutPicture: { ask: { parts: Bytes; size: number; second: boolean; as: 'png' | 'svg' }; answer: { file: Bytes } };
   /** Something measured all over a layout: on the piece, in the tile, and where it is worst. */
   layoutView: {
     ask: { document: AssetDocument; parts: Bytes; kind: LayoutViewKind };

@@ -162,6 +162,10 @@ const handlers: Handlers = {
     return islandPlaces(laid).map((p) => ({ ...p, given: of.get(`${p.place.part}/${p.island}`) ?? -1 }));
   },
   around: ({ document, parts, part: id, island }) => gapField(ownLayouts(document, parts), id, island, document.brief.limits.textureSize),
+  layoutPicture({ parts, size, second, as }) {
+    const laid = second ? decodeParts(parts).map(secondAsFirst) : decodeParts(parts);
+    return { file: bytes(as === 'svg' ? new TextEncoder().encode(layoutSvg(laid, size)) : layoutPng(laid, size)) };
+  },
   layoutView({ document, parts, kind }, task) {
     const laid = decodeParts(parts);
     const looks = kind === 'looks' ? looksOf(laid, unwrapSettings(document), task) : laid.map(() => new Float32Array(0));
@@ -410,6 +414,7 @@ const FRESH: { [K in Kind]?: readonly string[] } = {
   develop: ['rgba', 'png'],
   layoutView: ['map'],
   template: ['file'],
+  layoutPicture: ['file'],
   around: ['nearest', 'rim', 'inner'],
 };
 function handedOver(kind: Kind, answer: unknown): Transferable[] {

@@ -17,8 +17,6 @@ import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
-import { download } from '@/sheet/download';
-import { Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { useKept } from '@/sheet/kept';
 import { useMaterials } from '@/sheet/materials';
@@ -28,11 +26,12 @@ import { LayoutAdvice, LayoutFacts } from './figures';
 import { HandPanel } from './hand-panel';
 import { HandSeams, useSeamPen } from './hand-seams';
 import { MeasuredChoice, useLayoutView, WorstFaces } from './measured';
+import { LayoutPictures } from './pictures';
 import { Print } from './print';
 import { SecondLayout } from './second';
 import { LayoutSettings } from './settings';
 import { Shares } from './shares';
-import { fileName, IslandTemplate } from './template';
+import { IslandTemplate } from './template';
 import { Ways } from './ways';
 
 const atOnceFrom = (kept: Record<string, unknown>): { atOnce: boolean } => ({ atOnce: kept.atOnce === true });
@@ -89,25 +88,7 @@ export function UnwrapStage() {
           {layout && <Ways lookout={lookout} onShow={setWorstShown} />}
           <Shares />
           <SecondLayout />
-          {layout && fresh && (
-            <Box sx={{ mt: 2 }}>
-              <Heading>Layout to paint on</Heading>
-              <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
-                <Button
-                  variant="outlined"
-                  onClick={async () => download(`${fileName(document.name)}_layout.png`, await session.bench.blobs.get(layout.png))}
-                >
-                  PNG
-                </Button>
-                <Button
-                  variant="outlined"
-                  onClick={async () => download(`${fileName(document.name)}_layout.svg`, await session.bench.blobs.get(layout.svg))}
-                >
-                  SVG
-                </Button>
-              </Box>
-            </Box>
-          )}
+          {layout && fresh && <LayoutPictures />}
           {layout && fresh && <IslandTemplate />}
         </Box>
       }
