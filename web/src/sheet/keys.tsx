@@ -16,7 +16,7 @@ const KEYS: [string, string][] = [
   ['B', 'show what is left out as lines'],
   ['arrows', 'in a figure: up or down (Shift: ten times); on a profile point: move it 1 mm (Shift: 0.1 mm)'],
   ['Delete', 'remove the chosen profile point'],
-  ['N , . K', 'moving islands: the next one, turn it left and right, lock it; arrows move it'],
+  ['N + , . K', 'moving islands: the next one, that one too, turn left and right, lock; arrows move (Shift: by the padding)'],
   ['Esc', 'leave a field as it was'],
   ['?', 'this list'],
 ];
