@@ -219,6 +219,17 @@ describe('changes', () => {
     expect(changed({ type: 'form.lock', key: 'font-turned.sides', label: '', count: 9 })).toEqual([true, true, true]);
     expect(changed({ type: 'part.set', part: 'chimney', patch: { role: 'body' } })).toEqual([false, false, true]);
   });
+  it('laid through the shot’s camera, only what moves the camera makes another layout; why its stretch is meant makes none', () => {
+    const choice = { part: 'font', method: 'shot' as const };
+    const through = applyCommand(start, { type: 'islands.lay', choices: [choice] }).document;
+    const same = (c: Command) => nameOf(applyCommand(through, c).document, 'unwrap') === nameOf(through, 'unwrap');
+    expect(nameOf(through, 'unwrap')).not.toBe(nameOf(start, 'unwrap'));
+    expect(same({ type: 'shot.set', patch: { iso: 400 } })).toBe(true);
+    expect(same({ type: 'shot.set', patch: { locked: true } })).toBe(true);
+    expect(same({ type: 'shot.set', patch: { azimuth: 80 } })).toBe(false);
+    expect(same({ type: 'islands.lay', choices: [{ ...choice, meant: 'painted as it is seen' }] })).toBe(true);
+    expect(nameOf(applyCommand(start, { type: 'shot.set', patch: { azimuth: 80 } }).document, 'unwrap')).toBe(nameOf(start, 'unwrap'));
+  });
 });
 
 describe('findings of the whole asset', () => {

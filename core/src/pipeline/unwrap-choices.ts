@@ -1,6 +1,6 @@
 import { IDENTITY } from '../maths/mat4';
 import { attribute } from '../mesh/polymesh';
-import { type Camera, solveShot } from '../shot/shot';
+import { type Camera, SHOT_DEFAULTS, solveShot } from '../shot/shot';
 import type { Flattened } from '../uv/charts';
 import type { ChoiceResult, FlatChoice } from '../uv/chosen/choices';
 import type { ResolvedChoice } from '../uv/chosen/chosen';
@@ -21,7 +21,7 @@ export class ChosenWays {
     this.choices = settings.choices ?? [];
     this.results = this.choices.map(() => ({ islands: 0, areaMm2: 0, stretchL2: 1, stretchLinf: 1, refused: [], lost: true }));
     const through = settings.shot && this.choices.some((c) => c.method === 'shot');
-    this.camera = through && settings.shot ? solveShot(settings.shot, outlinePoints(all)).camera : null;
+    this.camera = through && settings.shot ? solveShot({ ...SHOT_DEFAULTS, ...settings.shot }, outlinePoints(all)).camera : null;
   }
 
   /** Those for a part. */

@@ -1,7 +1,7 @@
 import { StageError } from '../errors';
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
-import type { Shot } from '../shot/shot';
+import { type Framing, framingOf } from '../shot/shot';
 import { QUIET, part as share, type Task } from '../task';
 import { figure } from '../units/lengths';
 import { type Flattened, flatten, STRETCH_LIMIT } from '../uv/charts';
@@ -62,7 +62,7 @@ export interface UnwrapSettings {
   /** Islands and parts that are laid flat otherwise. */
   choices?: FlatChoice[];
   /** Whose camera some of them are laid through. */
-  shot?: Shot;
+  shot?: Framing;
 }
 
 /** Laid-out parts and how good the layout is. */
@@ -87,7 +87,7 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     ...choices,
     // Why a stretch is meant changes nothing of it.
     ...(ways?.length && { choices: ways.map(({ meant: _, ...way }) => way) }),
-    ...(ways?.some((c) => c.method === 'shot') && { shot: document.shot }),
+    ...(ways?.some((c) => c.method === 'shot') && { shot: framingOf(document.shot) }),
     ...(printed.length > 0 && { wholeParts: printed }),
     ...(clear.length > 0 && { clear }),
     ...(moving.length > 0 && { moving }),

@@ -24,6 +24,20 @@ export interface Shot {
   locked: boolean;
 }
 
+/** What of a shot decides where its camera stands. */
+export type Framing = Pick<Shot, 'azimuth' | 'elevation' | 'lensMm' | 'sensorHeightMm' | 'widthPx' | 'heightPx' | 'margin' | 'sharpShare'>;
+
+export const framingOf = (s: Framing): Framing => ({
+  azimuth: s.azimuth,
+  elevation: s.elevation,
+  lensMm: s.lensMm,
+  sensorHeightMm: s.sensorHeightMm,
+  widthPx: s.widthPx,
+  heightPx: s.heightPx,
+  margin: s.margin,
+  sharpShare: s.sharpShare,
+});
+
 export const SHOT_DEFAULTS: Shot = {
   name: 'Hero',
   azimuth: 32,
