@@ -1,5 +1,6 @@
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
+import { sameTarget } from '../uv/chosen/choices';
 import type { LayoutFigures } from '../uv/measure';
 import { SECOND } from '../uv/second';
 import { CHOSEN } from '../uv/words';
@@ -202,8 +203,9 @@ ${table(
 
 /** What is stretched on purpose, and why. */
 function meantStretch({ unwrap, parts }: AssetDocument, { choices }: LayoutFigures): Row[] {
-  return (unwrap.choices ?? []).flatMap(({ part, method, meant }, i): Row[] => {
-    const found = choices?.[i];
+  return (unwrap.choices ?? []).flatMap((choice): Row[] => {
+    const { part, method, meant } = choice;
+    const found = choices?.find((r) => sameTarget(r, choice));
     const name = parts.find((p) => p.id === part)?.name ?? '';
     return meant && found ? [[`Stretched on purpose: ${name}, ${CHOSEN[method]}`, `${figure(found.stretchL2, 3)} L²: ${meant}`]] : [];
   });

@@ -92,10 +92,10 @@ export interface ChoiceResult {
 
 /** Stretch of a layout but for what is stretched on purpose, L². */
 export function stretchNotMeant(
-  f: { stretchL2: number; parts: readonly { areaMm2: number }[]; choices?: readonly ChoiceResult[] },
+  f: { stretchL2: number; parts: readonly { areaMm2: number }[]; choices?: readonly (ChoiceResult & Pick<FlatChoice, 'part' | 'at'>)[] },
   choices: readonly FlatChoice[] = [],
 ): number {
-  const meant = f.choices?.filter((_, i) => choices[i]?.meant) ?? [];
+  const meant = f.choices?.filter((r) => choices.some((c) => c.meant && sameTarget(c, r))) ?? [];
   if (meant.length === 0) return f.stretchL2;
   let area = f.parts.reduce((s, p) => s + p.areaMm2, 0);
   let weighted = area * f.stretchL2 ** 2;

@@ -340,7 +340,7 @@ describe('choices', () => {
     const f = {
       stretchL2: Math.sqrt((100 * 1 + 100 * 1.44) / 200),
       parts: [{ areaMm2: 200 }],
-      choices: [{ islands: 1, areaMm2: 100, stretchL2: 1.2, stretchLinf: 1.5, refused: [] }],
+      choices: [{ part: 'p', islands: 1, areaMm2: 100, stretchL2: 1.2, stretchLinf: 1.5, refused: [] }],
     };
     expect(stretchNotMeant(f, [{ part: 'p', method: 'shot' }])).toBe(f.stretchL2);
     expect(stretchNotMeant(f, [{ part: 'p', method: 'shot', meant: 'painted through the camera' }])).toBeCloseTo(1, 9);

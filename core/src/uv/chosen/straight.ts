@@ -1,3 +1,4 @@
+import { at, cross, distance, dot, length, sub } from '../../maths/vec3';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { areaInSpace, type Chart, matchArea } from '../flatten/chart';
 import { type Pattern, patternOf } from '../flatten/frames';
@@ -65,20 +66,11 @@ export function toRectangle(
 /** Places on the rim of the four vertices where it turns most, in order; null where fewer turn. */
 function fourCorners(chart: Chart, rim: readonly number[]): number[] | null {
   const angle = new Float64Array(chart.points.length / 3);
-  const p = chart.points;
   for (let i = 0; i < chart.triangles.length; i += 3)
     for (let k = 0; k < 3; k++) {
-      const [a, b, c] = [0, 1, 2].map((j) => 3 * chart.triangles[i + ((k + j) % 3)]);
-      const [u, v] = [0, 1, 2].reduce(
-        ([s, t], j) => {
-          s.push(p[b + j] - p[a + j]);
-          t.push(p[c + j] - p[a + j]);
-          return [s, t];
-        },
-        [[], []] as [number[], number[]],
-      );
-      const across = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
-      angle[chart.triangles[i + k]] += Math.atan2(across, u[0] * v[0] + u[1] * v[1] + u[2] * v[2]);
+      const [o, a, b] = [0, 1, 2].map((j) => at(chart.points, chart.triangles[i + ((k + j) % 3)]));
+      const [u, v] = [sub(a, o), sub(b, o)];
+      angle[chart.triangles[i + k]] += Math.atan2(length(cross(u, v)), dot(u, v));
     }
   const turn = rim.map((v) => Math.PI - angle[v]);
   const places = [...rim.keys()].sort((a, b) => turn[b] - turn[a] || a - b).slice(0, 4);
@@ -152,9 +144,9 @@ export function toGrid(mesh: PolyMesh, chart: Chart): Grid {
     for (let k = 0; k < 4; k++) {
       const [a, b] = [v[k], v[(k + 1) % 4]];
       const [pa, pb] = [places.get(a), places.get(b)] as [readonly [number, number], readonly [number, number]];
-      const length = Math.hypot(...[0, 1, 2].map((j) => chart.points[3 * a + j] - chart.points[3 * b + j]));
-      if (pa[1] === pb[1]) columns.add(Math.min(pa[0], pb[0]), length);
-      else rows.add(Math.min(pa[1], pb[1]), length);
+      const long = distance(at(chart.points, a), at(chart.points, b));
+      if (pa[1] === pb[1]) columns.add(Math.min(pa[0], pb[0]), long);
+      else rows.add(Math.min(pa[1], pb[1]), long);
     }
   }
   const [u, w] = [columns.sums(), rows.sums()];
@@ -166,9 +158,9 @@ export function toGrid(mesh: PolyMesh, chart: Chart): Grid {
 /** Means of lengths by whole number, and their sums up to each. */
 class Means {
   private readonly of = new Map<number, [number, number]>();
-  add(i: number, length: number): void {
+  add(i: number, long: number): void {
     const m = this.of.get(i) ?? [0, 0];
-    this.of.set(i, [m[0] + length, m[1] + 1]);
+    this.of.set(i, [m[0] + long, m[1] + 1]);
   }
   sums(): (i: number) => number {
     const keys = [...this.of.keys()].sort((a, b) => a - b);
