@@ -23,9 +23,8 @@ export interface Mask {
  */
 export function drawMask(triangles: Float64Array, reach: number): Mask {
   const mask = blank(triangles, reach);
-  const { width, height, words, bits, offset } = mask;
-  for (let t = 0; t < triangles.length; t += 6) drawTriangle(triangles, t, -offset[0], -offset[1], width, height, words, bits, reach);
-  return { ...mask, ...runsOf(bits, words, height) };
+  for (let t = 0; t < triangles.length; t += 6) drawTriangle(triangles, t, mask, reach);
+  return { ...mask, ...runsOf(mask) };
 }
 
 /**
@@ -36,14 +35,15 @@ export function drawMask(triangles: Float64Array, reach: number): Mask {
  */
 export function drawRim(rim: Float64Array, reach: number): Mask {
   const mask = blank(rim, reach);
-  const { width, height, words, bits, offset } = mask;
-  const [left, top] = [-offset[0], -offset[1]];
-  for (let i = 0; i < rim.length; i += 4) drawSide(rim, i, left, top, width, height, words, bits, reach);
-  fillWithin(rim, left, top, width, height, words, bits);
-  return { ...mask, ...runsOf(bits, words, height) };
+  for (let i = 0; i < rim.length; i += 4) drawSide(rim, i, mask, reach);
+  fillWithin(rim, mask);
+  return { ...mask, ...runsOf(mask) };
 }
 
-function blank(points: Float64Array, reach: number): Omit<Mask, 'runStart' | 'runLength' | 'order' | 'key'> {
+/** A mask’s cells, before its runs are known. */
+type Cells = Omit<Mask, 'runStart' | 'runLength' | 'order' | 'key'>;
+
+function blank(points: Float64Array, reach: number): Cells {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < points.length; i += 2) {
     x0 = Math.min(x0, points[i]);
@@ -75,17 +75,8 @@ function setRun(bits: Int32Array, row: number, low: number, high: number): void 
 }
 
 /** Sets the cells whose centre lies within reach of a side: separating axes, its own normal and those of the grid. */
-function drawSide(
-  p: Float64Array,
-  o: number,
-  left: number,
-  top: number,
-  width: number,
-  height: number,
-  words: number,
-  bits: Int32Array,
-  reach: number,
-): void {
+function drawSide(p: Float64Array, o: number, { width, height, words, bits, offset }: Cells, reach: number): void {
+  const [left, top] = [-offset[0], -offset[1]];
   const [ax, ay, bx, by] = [p[o] - left, p[o + 1] - top, p[o + 2] - left, p[o + 3] - top];
   const fromX = Math.max(0, Math.ceil(Math.min(ax, bx) - reach - 0.5));
   const toX = Math.min(width - 1, Math.floor(Math.max(ax, bx) + reach - 0.5));
@@ -109,7 +100,8 @@ function drawSide(
 }
 
 /** Sets the cells whose centre sides run round, once or more. */
-function fillWithin(p: Float64Array, left: number, top: number, width: number, height: number, words: number, bits: Int32Array): void {
+function fillWithin(p: Float64Array, { width, height, words, bits, offset }: Cells): void {
+  const [left, top] = [-offset[0], -offset[1]];
   // Crossings of the middles of rows, row by row.
   const start = new Int32Array(height + 1);
   const rows = (o: number): [number, number] => {
@@ -152,7 +144,7 @@ function fillWithin(p: Float64Array, left: number, top: number, width: number, h
   }
 }
 
-function runsOf(bits: Int32Array, words: number, height: number): Pick<Mask, 'runStart' | 'runLength' | 'order' | 'key'> {
+function runsOf({ bits, words, height }: Cells): Pick<Mask, 'runStart' | 'runLength' | 'order' | 'key'> {
   const runStart = new Int32Array(height);
   const runLength = new Int32Array(height);
   let widest = 0;
@@ -282,17 +274,8 @@ function runsOfRow(bits: Int32Array, row: number, words: number, flipped: boolea
 }
 
 /** Sets the cells whose centre lies within reach of the triangle: separating axes, a little generous at sharp corners; a span a row. */
-function drawTriangle(
-  p: Float64Array,
-  o: number,
-  left: number,
-  top: number,
-  width: number,
-  height: number,
-  words: number,
-  bits: Int32Array,
-  reach: number,
-): void {
+function drawTriangle(p: Float64Array, o: number, { width, height, words, bits, offset }: Cells, reach: number): void {
+  const [left, top] = [-offset[0], -offset[1]];
   const ax = p[o] - left;
   const ay = p[o + 1] - top;
   let bx = p[o + 2] - left;
