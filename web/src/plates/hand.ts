@@ -90,6 +90,7 @@ export function useHand(on: boolean): Hand {
   const settled = fresh && known?.of === parts;
   // While a layout with other places but the same islands takes the place of this one, what is known of these holds on.
   const lasting = useRef<{ cut: string; islands: Known['islands']; key: string | null } | null>(null);
+  const cutSeen = useRef('');
   useEffect(() => {
     if (!settled && places !== said.current) lasting.current = null;
     if (settled || places !== said.current) setMoved((m) => (m.size > 0 ? new Map() : m));
@@ -97,7 +98,11 @@ export function useHand(on: boolean): Hand {
   useEffect(() => {
     const about = session.document;
     if (!settled || !known || !about) return;
-    lasting.current = { cut: cutOf(about), islands: known.islands, key: lasting.current?.key ?? null };
+    const cut = cutOf(about);
+    // Cut otherwise, islands have other numbers.
+    if (cutSeen.current !== cut) setAlso(NONE);
+    cutSeen.current = cut;
+    lasting.current = { cut, islands: known.islands, key: lasting.current?.key ?? null };
   }, [session, settled, known]);
 
   const owner = selected && document ? (sharers(document)[selected.part] ?? selected.part) : null;

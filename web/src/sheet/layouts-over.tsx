@@ -32,7 +32,7 @@ const COLOURS = ['info.main', 'warning.main'] as const;
 export function LayoutsOver({ a, b }: { a: Trial; b: Trial }) {
   const { known, pair } = usePictures(a, b);
   if (!known) return null;
-  if (!pair) return <Box sx={{ color: 'text.secondary', fontSize: 12.5, mb: 2 }}>A picture of one of the two is no longer kept.</Box>;
+  if (!pair) return <Box sx={{ color: 'text.secondary', fontSize: 12.5, mb: 2 }}>The pictures of the two can’t be had.</Box>;
   return (
     <Box sx={{ mb: 2 }}>
       <Box
