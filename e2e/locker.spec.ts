@@ -233,9 +233,12 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     for (let i = 0; i < 6; i++) await page.keyboard.press('Control+z');
     await settled(page, 'Unwrapping');
     // Drawn as it was before it was taken in hand: outlines are part of what is measured here.
+    await expect(controls.getByText(/ and 1 more$/)).toBeVisible();
+    await page.keyboard.press('Escape');
+    await expect(controls.getByText(/ and 1 more$/)).toHaveCount(0);
     const first = await boxOf(door);
     await page.mouse.click(first.x + first.width / 2, first.y + first.height / 2);
-    await expect(controls.getByText(/ and 1 more$/)).toHaveCount(0);
+    await expect(controls.getByText(/, locked$/)).toBeVisible();
     await expect
       .poll(async () => Math.abs((await boxOf(second)).x - other.x) + Math.abs((await boxOf(second)).y - other.y))
       .toBeLessThan(2);

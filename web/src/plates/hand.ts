@@ -75,9 +75,6 @@ export function useHand(on: boolean): Hand {
       .then((found) => {
         if (gone) return;
         setKnown({ of: parts, with: about.unwrap.places, islands: found.map((i) => ({ ...i, part: i.place.part })) });
-        const held = inHand.current;
-        if (held && !session.state.selected.island && found.some((i) => i.place.part === held.part && i.island === held.island))
-          session.pickIsland(held.part, held.island);
       })
       .catch((error) => !gone && session.notify(sentence(error), 'error'));
     return () => {
@@ -115,6 +112,13 @@ export function useHand(on: boolean): Hand {
     if (on && owner !== null) inHand.current = { part: owner, island };
     if (!on) inHand.current = null;
   }, [on, owner, island]);
+
+  // Whatever order a layout, what is known of it and what is picked come in.
+  useEffect(() => {
+    const held = inHand.current;
+    if (!on || !islands || selected || !held) return;
+    if (islands.some((i) => i.part === held.part && i.island === held.island)) session.pickIsland(held.part, held.island);
+  }, [session, on, islands, selected]);
 
   const chosenThere = key !== null && (there?.has(key) ?? false);
   useEffect(() => {
