@@ -1,5 +1,6 @@
 import { stormLantern } from '../../demo/src/lantern';
-import { aboutParts, bake, bakeSettings, bakeTexels, finishBake } from '../src/pipeline/bake';
+import { aboutParts, bakeSettings } from '../src/pipeline/bake';
+import { bake, bakeTexels, finishBake } from '../src/pipeline/bake-finish';
 import type { AssetDocument } from '../src/pipeline/document';
 import { formAsset } from '../src/pipeline/form';
 import { solveStage, stageScene } from '../src/pipeline/render';
@@ -59,7 +60,7 @@ export async function table(): Promise<void> {
     laying,
     `${laid.figures.islands} islands, ${(100 * laid.figures.coverage).toFixed(1)} % covered`,
   );
-  const about = [laid.parts, high.parts, aboutParts(document.parts), bakeSettings(document)] as const;
+  const about = [laid.parts, high.parts, aboutParts(document), bakeSettings(document)] as const;
   const [bakedAt, bakeClock] = [performance.now(), () => performance.now() / 1000];
   const made = await bake(...about, bakeClock);
   line(
@@ -89,7 +90,7 @@ export async function table(): Promise<void> {
   line('a slider’s answer at 256² (wanted ≤ 0.15 s)', median(looks));
   const [solved, solving] = timed(() => solveStage(document, laid.parts));
   line('light and shot solved', solving);
-  const [scene, building] = timed(() => stageScene(document, laid.parts, { ...composed.files, normal: made.glbNormal }, solved));
+  const [scene, building] = timed(() => stageScene(document, laid.parts, { ...composed.files, normal: made.files.glbNormal }, solved));
   line('its scene built', building);
   const p = benchPicture(scene);
   console.log(

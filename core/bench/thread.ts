@@ -1,5 +1,6 @@
 import { parentPort, Worker, workerData } from 'node:worker_threads';
-import { BandBaker, emptyTexels, type Texels } from '../src/bake/texels';
+import { BandBaker } from '../src/bake/cast';
+import { emptyTexels, type Texels } from '../src/bake/texels';
 import { type PreparedBake, prepareBake } from '../src/pipeline/bake';
 import { takeLane } from '../src/rays/kernel/lanes';
 import { RayQuery } from '../src/rays/query';
@@ -29,7 +30,7 @@ export function thread(): void {
 
 /** Seconds that so many threads, ready and waiting, take to cast all rays of a bake. */
 export async function castBy(threads: number, prepared: PreparedBake['prepared']): Promise<number> {
-  const texels = emptyTexels(prepared.size, (n) => new SharedArrayBuffer(n));
+  const texels = emptyTexels(prepared, (n) => new SharedArrayBuffer(n));
   const next = new Int32Array(new SharedArrayBuffer(4));
   const workers = Array.from(
     { length: threads },
@@ -67,7 +68,7 @@ export function shareInRays(prepared: PreparedBake['prepared']): number {
     };
   }
   const start = performance.now();
-  const texels = emptyTexels(prepared.size);
+  const texels = emptyTexels(prepared);
   const baker = new BandBaker(prepared, texels);
   for (let b = 0; b < baker.bands; b++) baker.bake(b);
   const whole = performance.now() - start;

@@ -3,7 +3,7 @@ import { register } from 'tsx/esm/api';
 
 register();
 const { takeLane } = await import('../src/rays/kernel/lanes.ts');
-const { BandBaker } = await import('../src/bake/texels.ts');
+const { BandBaker } = await import('../src/bake/cast.ts');
 const { PathTracer } = await import('../src/render/tracer.ts');
 const { traceTile } = await import('../src/render/film.ts');
 

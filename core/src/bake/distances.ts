@@ -3,7 +3,7 @@ import { edgesOf } from '../mesh/connectivity';
 import { areaOf } from '../mesh/measures';
 import { type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { RayQuery } from '../rays/query';
-import type { HighSide, LowSide } from './prepare';
+import type { HighSide, LowShape } from './prepare';
 
 /** How far the two meshes of a pair lie apart, measured. */
 export interface Distances {
@@ -27,7 +27,7 @@ const LEAST_MM = 0.02;
  * the nearest high surface that faces the same way. Every vertex keeps the largest need of its triangles and a tenth more,
  * is smoothed with its neighbours, and raised again to its need.
  */
-export function measureDistances(mesh: PolyMesh, low: LowSide, high: HighSide): Distances {
+export function measureDistances(mesh: PolyMesh, low: LowShape, high: HighSide): Distances {
   const query = new RayQuery(high.tree);
   const reach = reachOf(low, query);
   const vertices = vertexCount(mesh);
@@ -73,7 +73,7 @@ const LEAST_SHARE = 1 / 400;
  * Search no farther than four times the farthest nearest point: beyond that lies another wall. Asked over the faces and edges of the low
  * mesh as well as its corners, which on a mesh that was simplified all lie on the high one.
  */
-function reachOf(low: LowSide, query: RayQuery): number {
+function reachOf(low: LowShape, query: RayQuery): number {
   const p = low.position;
   const [min, max] = [
     [Infinity, Infinity, Infinity],
@@ -116,7 +116,7 @@ function stepOn(mesh: PolyMesh): number {
   return Math.max(STEP_MM, Math.sqrt((2 * areaOf(mesh)) / MOST_SAMPLES));
 }
 
-function samplesFor(low: LowSide, t: number, step: number): [number, number][] {
+function samplesFor(low: LowShape, t: number, step: number): [number, number][] {
   const p = low.position;
   let longest = 0;
   for (let k = 0; k < 3; k++) {
@@ -130,7 +130,7 @@ function samplesFor(low: LowSide, t: number, step: number): [number, number][] {
 }
 
 function signedDistance(
-  low: LowSide,
+  low: LowShape,
   high: HighSide,
   query: RayQuery,
   t: number,

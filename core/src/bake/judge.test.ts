@@ -2,10 +2,16 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
 import { encodePng } from '../image/png';
 import { IDENTITY } from '../maths/mat4';
+import { withAttribute } from '../mesh/polymesh';
+import { bake } from '../pipeline/bake-finish';
+import { BAKE_DEFAULTS } from '../pipeline/document';
 import { exportGlb } from '../pipeline/export';
 import { unwrap } from '../pipeline/unwrap';
-import { type Judgement, judge, verdictOf } from './judge';
+import { type JudgeInput, type Judgement, judge, STEP } from './judge';
 import { type HighSide, highSide } from './prepare';
+import { verdictOf } from './verdict';
+
+const judgementOf = async (input: JudgeInput): Promise<Judgement> => (await judge(input)).judgement;
 
 /** Maps painted by hand, so that what the judge should say is known beforehand. */
 const SIZE = 64;
@@ -36,7 +42,7 @@ describe('the judge', () => {
     });
     high = new Map([['p', highSide(sheet(4, 10, () => 0))]]);
   });
-  const judged = (png: Uint8Array, y: 'up' | 'down' = 'up') => judge({ glb, png, y, high });
+  const judged = (png: Uint8Array, y: 'up' | 'down' = 'up') => judgementOf({ glb, png, y, high });
 
   it.each([0, 5, 20, 60])('a map tilted by %i° on a flat pair is %i° off', async (degrees) => {
     const j = await judged(painted(() => tilted(degrees)));
@@ -56,11 +62,32 @@ describe('the judge', () => {
     const slope: [number, number, number] = [0, Math.sin(0.3), Math.cos(0.3)];
     const asUp = await judged(painted(() => slope));
     const ramp = new Map([['p', highSide(sheet(4, 10, (_x, z) => z * Math.tan(0.3)))]]);
-    const right = await judge({ glb, png: painted(() => slope), y: 'up', high: ramp });
-    const wrong = await judge({ glb, png: painted(() => slope), y: 'down', high: ramp });
+    const right = await judgementOf({ glb, png: painted(() => slope), y: 'up', high: ramp });
+    const wrong = await judgementOf({ glb, png: painted(() => slope), y: 'down', high: ramp });
     expect(asUp.mean).toBeCloseTo((0.3 * 180) / Math.PI, 0);
     expect(right.mean).toBeLessThan(1);
     expect(wrong.mean).toBeCloseTo((0.6 * 180) / Math.PI, 0);
+  });
+  it('every texel is looked at, and the worst places are apart and in order, each with its part', async () => {
+    // Three spots of 5 × 5 texels, 60°, 40° and 20° off.
+    const spots = [
+      [12, 12, 60],
+      [44, 14, 40],
+      [30, 48, 20],
+    ];
+    const png = painted((x, y) => tilted(spots.find(([a, b]) => Math.abs(x - a) < 3 && Math.abs(y - b) < 3)?.[2] ?? 0));
+    const { judgement: j, off } = await judge({ glb, png, y: 'up', high });
+    expect(j.texels).toBe(SIZE * SIZE);
+    expect(off.every((o) => o > 0)).toBe(true);
+    expect(off[12 * SIZE + 12]).toBe(1 + Math.floor(j.worst / STEP));
+    expect(j.places.slice(0, 3).map((p) => Math.round(p.degrees))).toEqual([60, 40, 20]);
+    for (const [k, [x, y]] of spots.entries()) {
+      const at = j.places[k];
+      expect(Math.hypot(at.x - ((x + 0.5) / SIZE - 0.5) * 10, at.z - ((y + 0.5) / SIZE - 0.5) * 10)).toBeLessThan(1.4);
+      expect([at.id, at.part]).toEqual(['p', 'p']);
+    }
+    const mean = (3 * 25 * 40 + (SIZE * SIZE - 75) * 0.32) / SIZE ** 2;
+    expect(Math.abs(j.mean - mean)).toBeLessThan(0.05);
   });
   it('a flat map on a cube meets itself at its seams to the angle of its edges', async () => {
     const laid = unwrap([{ id: 'c', name: 'c', mesh: cube(20), placements: [IDENTITY] }], {
@@ -73,8 +100,38 @@ describe('the judge', () => {
     });
     // Smooth normals: both sides of every edge share one direction, so a flat map meets itself exactly.
     const file = await exportGlb(laid.parts, { name: 'c', tangents: true, materials: [], materialOf: () => null });
-    const j = await judge({ glb: file, png: painted(() => [0, 0, 1]), y: 'up', high: new Map([['c', highSide(cube(20))]]) });
+    const j = await judgementOf({ glb: file, png: painted(() => [0, 0, 1]), y: 'up', high: new Map([['c', highSide(cube(20))]]) });
     expect(j.seamMean).toBeLessThan(1.2);
+  });
+});
+
+describe('a part baked from itself with its edges rounded', () => {
+  it('leans by half the angle at its edges, where both sides now meet, and nowhere else; what is rounded is not called wrong', async () => {
+    const hard = withAttribute(cube(20), { name: 'hard', domain: 'corner', size: 1, data: new Uint8Array(24).fill(1) });
+    const made = { id: 'c', name: 'c', mesh: hard, placements: [IDENTITY] };
+    const { parts } = unwrap([made], { size: 256, padding: 8, seamAngle: 50, rotate: true, weights: {}, regions: {} });
+    const baked = async (roundMm: number) =>
+      (
+        await bake(
+          parts,
+          [],
+          new Map(),
+          { ...BAKE_DEFAULTS, size: 256, samples: 4, bits: 16, occlusion: false, curvature: false, itself: true, roundMm },
+          () => 0,
+        )
+      ).figures;
+    const sharp = await baked(0);
+    expect(sharp.judgement?.mean).toBeLessThan(0.1);
+    expect(sharp.judgement?.worst).toBeLessThan(0.1);
+    expect(sharp.judgement?.seamMean).toBeCloseTo(90, 0);
+    const round = await baked(2);
+    expect(round.roundedMm).toBe(2);
+    expect(round.judgement?.mean).toBeLessThan(0.1);
+    // Half a texel from an edge it still leans 45° less what a tenth of a millimetre takes.
+    expect(round.judgement?.seamMean).toBeLessThan(6);
+    // A frame of 2 mm round faces of 20 mm is 36 % of them.
+    expect(Math.abs((round.judgement?.parts[0].roundedShare ?? 0) - 0.36)).toBeLessThan(0.03);
+    expect(round.leaningShare).toBeGreaterThan(0.25);
   });
 });
 
@@ -84,12 +141,13 @@ describe('the verdict', () => {
     p95,
     worst: p95 * 2,
     worstAt: { part: 'Rim', x: 0, y: 0, z: 0 },
+    places: [],
     seamMean: 0,
     seamP95: 0,
     texels: 1000,
     parts: [
-      { name: 'Rim', mean: mean * 2, p95, texels: 700 },
-      { name: 'Base', mean: 0.1, p95: 1, texels: 300 },
+      { name: 'Rim', mean: mean * 2, p95, worst: p95, texels: 700, roundedShare: 0 },
+      { name: 'Base', mean: 0.1, p95: 1, worst: 1, texels: 300, roundedShare: 0 },
     ],
   });
   const figures = {

@@ -5,16 +5,22 @@ import { soupOf } from '../mesh/soup';
 import { mikkTangents } from '../mesh/tangents';
 import { type Allocate, buildTree, PRIVATE, type RayTree } from '../rays/tree';
 import { twinFaces } from '../uv/twins';
+import type { FurtherMap } from './maps/further';
+import type { RoundedEdges } from './rounded';
 
 /** Edges of a high mesh sharper than this shade hard, degrees. */
 export const HIGH_HARD_ANGLE = 60;
 
-/** The low side of a pair, per triangle corner, ready for the texel pass. Part space, mm, v up. */
-export interface LowSide {
+/** Where the low side of a pair lies, per triangle corner: all that distances are measured with. Part space, mm. */
+export interface LowShape {
   triangles: number;
   position: Float32Array;
   /** Direction the cage moves in: smooth over hard edges. */
   cage: Float32Array;
+}
+
+/** The low side of a pair, per triangle corner, ready for the texel pass; v up. */
+export interface LowSide extends LowShape {
   normal: Float32Array;
   /** 4 per corner: MikkTSpace. */
   tangent: Float32Array;
@@ -42,6 +48,10 @@ export interface BakePair {
   normalToScene: number[];
   /** The part itself in scene space, where it is not among what occludes others: a drawer is dark inside wherever it stands. */
   own: RayTree | null;
+  /** Its hard edges, where it is baked from itself with edges rounded. */
+  rounded: RoundedEdges | null;
+  /** Of each low triangle the entry of the legend it belongs to, counted from 1; where an id map is wanted. */
+  ids: Uint16Array | null;
 }
 
 /** Everything the texel pass reads; made of flat arrays only, so workers can share it. */
@@ -53,9 +63,13 @@ export interface BakeGeometry {
   scene: RayTree | null;
   occlusionRays: number;
   reachMm: number;
+  /** How far from straight out rays of occlusion go, degrees; 90 is all there is. */
+  spreadDegrees: number;
   wantNormal: boolean;
   /** Radius of the curvature map, mm; 0 for none. */
   curvatureRadiusMm: number;
+  thickness: { rays: number; reachMm: number; coneDegrees: number };
+  further: readonly FurtherMap[];
 }
 
 const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => {
@@ -64,34 +78,42 @@ const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => 
   return out;
 };
 
-/** Lays a low mesh out per triangle corner. Distances start at zero; {@link setDistances} fills them. */
-export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
-  const uvs = attribute(mesh, 'uv', 'corner')?.data as Float64Array;
-  const normals = cornerNormals(mesh);
+/** Lays a low mesh out per triangle corner, with or without a layout. */
+export function lowShape(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowShape {
   const cages = cageNormals(mesh);
   const n = mesh.triangles.length;
-  const position = new Float32Array(3 * n);
-  const normal = new Float32Array(3 * n);
-  const cage = new Float32Array(3 * n);
-  const uv = new Float32Array(2 * n);
+  const position = new Float32Array(allocate(12 * n));
+  const cage = new Float32Array(allocate(12 * n));
   for (let i = 0; i < n; i++) {
     const c = mesh.triangles[i];
     const v = mesh.faceVert[c];
     for (let k = 0; k < 3; k++) {
       position[3 * i + k] = mesh.positions[3 * v + k];
-      // Rounded like the exported mesh, so that frames agree to the last bit.
-      normal[3 * i + k] = Math.round(normals[3 * c + k] * 1e6) / 1e6;
       cage[3 * i + k] = cages[3 * c + k];
     }
+  }
+  return { triangles: n / 3, position, cage };
+}
+
+/** The same with all that maps need. Distances start at zero; {@link setDistances} fills them. */
+export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
+  const shape = lowShape(mesh, allocate);
+  const uvs = attribute(mesh, 'uv', 'corner')?.data as Float64Array;
+  const normals = cornerNormals(mesh);
+  const n = mesh.triangles.length;
+  const normal = new Float32Array(3 * n);
+  const uv = new Float32Array(2 * n);
+  for (let i = 0; i < n; i++) {
+    const c = mesh.triangles[i];
+    // Rounded like the exported mesh, so that frames agree to the last bit.
+    for (let k = 0; k < 3; k++) normal[3 * i + k] = Math.round(normals[3 * c + k] * 1e6) / 1e6;
     uv[2 * i] = uvs[2 * c];
     uv[2 * i + 1] = uvs[2 * c + 1];
   }
   return {
-    triangles: n / 3,
-    position: shared(position, allocate),
-    cage: shared(cage, allocate),
+    ...shape,
     normal: shared(normal, allocate),
-    tangent: shared(mikkTangents(position, normal, uv), allocate),
+    tangent: shared(mikkTangents(shape.position, normal, uv), allocate),
     uv: shared(withoutTwins(mesh, uv), allocate),
     front: new Float32Array(allocate(4 * n)),
     rear: new Float32Array(allocate(4 * n)),

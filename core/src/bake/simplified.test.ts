@@ -5,7 +5,7 @@ import { fromTriangles, torusMesh } from '../../test/shapes';
 import { IDENTITY } from '../maths/mat4';
 import type { PolyMesh } from '../mesh/polymesh';
 import { simplify } from '../mesh/simplify';
-import { bake } from '../pipeline/bake';
+import { bake } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
 import type { PartMesh } from '../pipeline/form';
 import { unwrap } from '../pipeline/unwrap';

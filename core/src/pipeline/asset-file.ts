@@ -24,7 +24,7 @@ const keptPath = (name: string): string => `files/${name}`;
 /** What was made of the asset, where it comes along: names, figures and files, and the picture for its card. */
 const RESULTS = 'results.json';
 const THUMBNAIL = 'results/card.png';
-const KINDS: readonly ResultFile['kind'][] = ['parts', 'png', 'svg'];
+const KINDS: readonly ResultFile['kind'][] = ['parts', 'png', 'svg', 'exr'];
 const json = (value: unknown): Uint8Array => strToU8(`${JSON.stringify(JSON.parse(canonical(value)), null, 2)}\n`);
 
 /**

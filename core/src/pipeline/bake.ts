@@ -1,21 +1,20 @@
-import { ringsFound } from '../bake/dilate';
-import { type Distances, histogram, measureDistances, missedBy } from '../bake/distances';
-import { type Judgement, judge, type Verdict, verdictOf } from '../bake/judge';
-import { curvatureMap } from '../bake/maps/curvature';
-import { leaningShare, normalMap } from '../bake/maps/normal';
-import { occlusionMap } from '../bake/maps/occlusion';
+import { type Distances, measureDistances, missedBy } from '../bake/distances';
+import { type IdPart, type Ids, idsOf } from '../bake/ids';
+import type { Judgement } from '../bake/judge';
+import { lieOf, type PairLie } from '../bake/lie';
+import type { MapRange } from '../bake/maps/files';
+import type { FurtherMap } from '../bake/maps/further';
 import { type BakeGeometry, type BakePair, highSide, lowSide, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
-import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
+import { roundedEdges } from '../bake/rounded';
+import type { Verdict } from '../bake/verdict';
 import { StageError } from '../errors';
-import { encodePng } from '../image/png';
+import { IDENTITY, type Mat4, transformPoint } from '../maths/mat4';
 import { boundsOf } from '../mesh/measures';
 import { cornerNormals } from '../mesh/normals';
-import { faceCount, type PolyMesh, vertexCount } from '../mesh/polymesh';
-import { rayWords } from '../rays/kernel/host';
+import { faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
-import { checkpoint, QUIET, part as share, type Task } from '../task';
-import { type AssetDocument, type BakeChoices, type Part, type Role, sharers } from './document';
-import { exportGlb } from './export';
+import { checkpoint, QUIET, type Task } from '../task';
+import { type AssetDocument, type BakeChoices, type Role, sharers } from './document';
 import type { PartMesh } from './form';
 
 /** What a bake follows from, beside the meshes; `size` is the side of its maps, px. */
@@ -38,6 +37,11 @@ export interface PairFigures {
   /** Samples the measured and the uniform choice would miss. */
   lostShare: number;
   uniformMissedShare: number;
+  /** How the two meshes lie to each other; nothing where there is only one, or both come from one recipe. */
+  lie?: PairLie;
+  /** Shares of its rays that found nothing, and that met a back face. */
+  missedShare: number;
+  backShare: number;
 }
 
 /** What is kept of a bake. */
@@ -52,17 +56,35 @@ export interface BakeFigures {
   seconds: number;
   /** Share of covered texels more than 10° from flat. */
   leaningShare: number;
+  /** Hard edges of parts without a high mesh were rounded by so much, mm; 0 where none was. */
+  roundedMm: number;
+  /** What black and white of a map stand for. */
+  ranges: Partial<Record<FurtherMap, MapRange>>;
+  ids?: Pick<Ids, 'by' | 'legend' | 'strays'>;
   judgement?: Judgement;
   verdict?: Verdict;
 }
 
+/**
+ * Files of a bake by what they hold: PNG, and `…Exr` where a map’s own values are kept beside its picture. `glbNormal` has 8 bits and Y up,
+ * as glTF asks; `judged` says how far every texel is off.
+ */
+export type BakeFile = 'normal' | 'glbNormal' | 'occlusion' | 'curvature' | FurtherMap | `${ExrMap}Exr` | 'judged';
+export type BakeFiles = Partial<Record<BakeFile, Uint8Array>>;
+/** The same with what kind of file each is. */
+export const bakeFiles = (files: BakeFiles): Record<string, { bytes: Uint8Array; kind: 'png' | 'exr' }> =>
+  Object.fromEntries(
+    Object.entries(files).flatMap(([name, bytes]) =>
+      bytes ? [[name, { bytes, kind: name.endsWith('Exr') ? ('exr' as const) : ('png' as const) }]] : [],
+    ),
+  );
+/** Maps whose values are lengths. */
+export type ExrMap = Extract<FurtherMap, 'thickness' | 'position' | 'height'>;
+
 /** Maps and figures of a bake. */
 export interface BakeResult {
   figures: BakeFigures;
-  /** PNG files as delivered, by name. */
-  files: { normal?: Uint8Array; occlusion?: Uint8Array; curvature?: Uint8Array };
-  /** 8-bit, Y up, as glTF asks; what the GLB carries. */
-  glbNormal?: Uint8Array;
+  files: BakeFiles;
 }
 
 /** Roles that light passes through or that give it: they shade nothing. */
@@ -79,6 +101,7 @@ export interface PreparedBake {
   prepared: BakeGeometry;
   distances: Distances[];
   figures: PairFigures[];
+  ids: Pick<Ids, 'by' | 'legend' | 'strays'> | null;
 }
 
 /** What a bake knows of a part beside its meshes. */
@@ -86,16 +109,37 @@ export interface AboutPart {
   role: Role;
   /** It slides or turns: where it stands now is one place of many. */
   moves: boolean;
+  /** Its high mesh was brought, not made by the recipe that made the low one. */
+  brought?: boolean;
+  /** Names, for the id map. */
+  material?: string | null;
+  regions?: IdPart['regions'];
 }
-export const aboutParts = (parts: readonly Part[]): Map<string, AboutPart> =>
-  new Map(parts.map((p) => [p.id, { role: p.role, moves: p.travel !== undefined }]));
+export function aboutParts({ parts, materials }: Pick<AssetDocument, 'parts' | 'materials'>): Map<string, AboutPart> {
+  const name = (id: string | null | undefined) => materials.find((m) => m.id === id)?.name ?? null;
+  return new Map(
+    parts.map((p) => [
+      p.id,
+      {
+        role: p.role,
+        moves: p.travel !== undefined,
+        brought: p.high !== undefined,
+        material: name(p.material),
+        regions: (p.regions ?? []).map((r) => ({ name: r.name, material: name(r.material) })),
+      },
+    ]),
+  );
+}
 
 /** How far a part is searched that is baked from itself: a thousandth of its size, mm. */
 const ITSELF = 0.001;
 
+/** Rays of thickness go no farther from straight in, degrees. */
+const THICKNESS_CONE = 30;
+
 /**
  * Pairs the meshes by part, measures their distances and builds the trees. A part that has no high mesh is baked from itself: its
- * normals stay as they are, and it occludes and is occluded like all others.
+ * normals stay as they are, or as its hard edges are rounded, and it occludes and is occluded like all others.
  */
 export function prepareBake(
   all: readonly PartMesh[],
@@ -110,49 +154,34 @@ export function prepareBake(
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
   const figures: PairFigures[] = [];
-  const casts = settings.occlusion && settings.occlusionRays > 0;
-  const shades = (id: string) => settings.movingOcclude || !about.get(id)?.moves;
-  if (!low.some((l) => partners.has(l.id)))
-    throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or give a recipe rounded edges.');
+  const casts = (settings.occlusion || settings.further.includes('bentNormal')) && settings.occlusionRays > 0;
+  const shades = (id: string) => settings.neighbours && (settings.movingOcclude || !about.get(id)?.moves);
+  if (!settings.itself && !low.some((l) => partners.has(l.id)))
+    throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or bake the parts from themselves.');
+  const ids = settings.further.includes('id')
+    ? idsOf(
+        low.map((l) => idPart(l, about.get(l.id))),
+        settings.idBy,
+      )
+    : null;
   const solid: PartMesh[] = [];
   for (const [i, l] of low.entries()) {
     checkpoint(task);
     task.progress((0.8 * i) / low.length, `measuring ${l.name}`);
     const partner = partners.get(l.id);
     const h = partner ?? l;
-    if (!CLEAR.includes(about.get(l.id)?.role ?? 'body') && faceCount(h.mesh) > 0) solid.push(h);
-    const lowArrays = lowSide(l.mesh, allocate);
-    const highArrays = partner ? highSide(h.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
-    const d = partner ? measureDistances(l.mesh, lowArrays, highArrays) : fromItself(l.mesh);
-    const uniform = settings.distances === 'uniform' && partner !== undefined;
-    const vertices = d.front.length;
-    setDistances(
-      lowArrays,
-      l.mesh,
-      uniform ? new Float64Array(vertices).fill(settings.frontMm) : d.front,
-      uniform ? new Float64Array(vertices).fill(settings.rearMm) : d.rear,
-    );
+    if (!isClear(about.get(l.id)) && faceCount(h.mesh) > 0) solid.push(h);
+    const made = pairOf(l, partner, about.get(l.id), settings, allocate);
     const own =
       casts && !shades(l.id) && faceCount(h.mesh) > 0 ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }], allocate) : null;
-    pairs.push({ id: l.id, name: l.name, low: lowArrays, high: highArrays, own, ...sceneMatrices(l.placements[0]) });
-    distances.push({ ...d, front: inMemory(d.front, allocate), rear: inMemory(d.rear, allocate), signed: inMemory(d.signed, allocate) });
-    figures.push({
-      id: l.id,
-      name: l.name,
-      itself: partner === undefined,
-      lowTriangles: lowArrays.triangles,
-      highTriangles: highArrays.normals.length / 9,
-      frontMm: uniform ? settings.frontMm : d.uniform.front,
-      rearMm: uniform ? settings.rearMm : d.uniform.rear,
-      lostShare: d.lost / Math.max(1, d.lost + d.signed.length),
-      uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
-    });
+    pairs.push({ ...made.pair, own, ids: ids && inMemory(ids.triangles.get(l.id) as Uint16Array, allocate) });
+    distances.push(made.distances);
+    figures.push(made.figures);
   }
   // High parts that nothing low stands for, and copies that are not baked, still stand in the way.
-  const lone = high.filter(
-    (h) => !low.some((l) => l.id === h.id) && !CLEAR.includes(about.get(h.id)?.role ?? 'body') && faceCount(h.mesh) > 0,
-  );
-  const occluders = [...solid, ...lone].filter((h) => shades(h.id));
+  const lone = high.filter((h) => !low.some((l) => l.id === h.id) && !isClear(about.get(h.id)) && faceCount(h.mesh) > 0);
+  const occluders: Occluder[] = [...solid, ...lone].filter((h) => shades(h.id));
+  if (settings.ground) occluders.push(groundBelow([...low, ...lone]));
   task.progress(0.85, 'building the scene');
   return {
     prepared: {
@@ -162,12 +191,88 @@ export function prepareBake(
       scene: casts ? sceneTree(occluders, allocate) : null,
       occlusionRays: casts ? settings.occlusionRays : 0,
       reachMm: settings.reachMm,
+      spreadDegrees: settings.spreadDegrees,
       wantNormal: settings.normal,
       curvatureRadiusMm: settings.curvature ? settings.curvatureRadiusMm : 0,
+      thickness: { rays: Math.max(8, settings.occlusionRays), reachMm: settings.thicknessMm, coneDegrees: THICKNESS_CONE },
+      further: settings.further,
     },
     distances,
     figures,
+    ids: ids && { by: ids.by, legend: ids.legend, strays: ids.strays },
   };
+}
+
+const isClear = (about: AboutPart | undefined): boolean => CLEAR.includes(about?.role ?? 'body');
+const idPart = (l: PartMesh, about: AboutPart | undefined): IdPart => ({
+  id: l.id,
+  name: l.name,
+  mesh: l.mesh,
+  material: about?.material ?? null,
+  regions: about?.regions ?? [],
+});
+
+/** One part with what it is baked from, its distances set. */
+function pairOf(
+  l: PartMesh,
+  partner: PartMesh | undefined,
+  about: AboutPart | undefined,
+  settings: BakeSettings,
+  allocate: Allocate,
+): { pair: Omit<BakePair, 'own' | 'ids'>; distances: Distances; figures: PairFigures } {
+  const low = lowSide(l.mesh, allocate);
+  const high = partner ? highSide(partner.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
+  const d = partner ? measureDistances(l.mesh, low, high) : fromItself(l.mesh);
+  const uniform = settings.distances === 'uniform' && partner !== undefined;
+  const every = (mm: number) => new Float64Array(d.front.length).fill(mm);
+  setDistances(low, l.mesh, uniform ? every(settings.frontMm) : d.front, uniform ? every(settings.rearMm) : d.rear);
+  const rounded = !partner && settings.roundMm > 0 ? roundedEdges(l.mesh, settings.roundMm, allocate) : null;
+  return {
+    pair: { id: l.id, name: l.name, low, high, rounded, ...sceneMatrices(l.placements[0]) },
+    distances: { ...d, front: inMemory(d.front, allocate), rear: inMemory(d.rear, allocate), signed: inMemory(d.signed, allocate) },
+    figures: {
+      id: l.id,
+      name: l.name,
+      itself: partner === undefined,
+      lowTriangles: low.triangles,
+      highTriangles: high.normals.length / 9,
+      frontMm: uniform ? settings.frontMm : d.uniform.front,
+      rearMm: uniform ? settings.rearMm : d.uniform.rear,
+      lostShare: d.lost / Math.max(1, d.lost + d.signed.length),
+      uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
+      ...(partner && about?.brought && { lie: lieOf(l.mesh, high, partner.mesh, d) }),
+      missedShare: 0,
+      backShare: 0,
+    },
+  };
+}
+
+/** What stands in the way of light, and where. */
+interface Occluder {
+  mesh: PolyMesh;
+  placements: readonly Mat4[];
+}
+
+/** How many times its size the ground reaches beyond a piece. */
+const GROUND = 20;
+
+/** The ground that a piece stands on: a square through its lowest point. */
+function groundBelow(parts: readonly PartMesh[]): Occluder {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  for (const { mesh, placements } of parts)
+    for (const m of placements)
+      for (let v = 0; v < vertexCount(mesh); v++) {
+        const p = transformPoint(m, [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]]);
+        for (let k = 0; k < 3; k++) {
+          min[k] = Math.min(min[k], p[k]);
+          max[k] = Math.max(max[k], p[k]);
+        }
+      }
+  const far = GROUND * Math.max(1, ...max.map((x, k) => x - min[k]));
+  const [x, y, z] = [(min[0] + max[0]) / 2, min[1], (min[2] + max[2]) / 2];
+  const positions = [x - far, y, z - far, x - far, y, z + far, x + far, y, z + far, x + far, y, z - far];
+  return { mesh: makeMesh({ positions, faceStart: [0, 4], faceVert: [0, 1, 2, 3] }), placements: [IDENTITY] };
 }
 
 /** Distances of a part to itself: none, searched over a little. */
@@ -179,105 +284,8 @@ function fromItself(mesh: PolyMesh): Distances {
 }
 
 /** The same numbers where every worker can see them, so that handing them on copies nothing. */
-function inMemory<T extends Float32Array | Float64Array>(values: T, allocate: Allocate): T {
+function inMemory<T extends Float32Array | Float64Array | Uint16Array>(values: T, allocate: Allocate): T {
   const out = new (values.constructor as new (buffer: ArrayBufferLike) => T)(allocate(values.byteLength));
   out.set(values);
   return out;
-}
-
-/** The texel pass on this thread; workers run the same {@link BandBaker} side by side. */
-export function bakeTexels(prepared: BakeGeometry, task: Task = QUIET): Texels {
-  const texels = emptyTexels(prepared.size);
-  const baker = new BandBaker(prepared, texels);
-  for (let b = 0; b < baker.bands; b++) {
-    checkpoint(task);
-    baker.bake(b);
-    task.progress((b + 1) / baker.bands, rayWords('casting rays'));
-  }
-  return texels;
-}
-
-/** Maps, figures and the judgement, once the texels are there. */
-export async function finishBake(
-  bake: PreparedBake,
-  texels: Texels,
-  settings: BakeSettings,
-  low: readonly PartMesh[],
-  seconds: number,
-  task: Task = QUIET,
-): Promise<BakeResult> {
-  task.progress(0, 'writing maps');
-  const files: BakeResult['files'] = {};
-  let glbNormal: Uint8Array | undefined;
-  const rings = ringsFound(texels.state, texels.size);
-  if (settings.normal) {
-    files.normal = encodePng(normalMap(texels, settings, rings));
-    glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }, rings));
-  }
-  if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels, rings));
-  if (settings.curvature) files.curvature = encodePng(curvatureMap(texels, rings));
-  const all = new Float32Array(bake.distances.reduce((n, d) => n + d.signed.length, 0));
-  let at = 0;
-  for (const d of bake.distances) {
-    all.set(d.signed, at);
-    at += d.signed.length;
-  }
-  const { counts } = texels;
-  const uniform = {
-    front: Math.max(...bake.distances.map((d) => d.uniform.front)),
-    rear: Math.max(...bake.distances.map((d) => d.uniform.rear)),
-  };
-  const figures: BakeFigures = {
-    pairs: bake.figures,
-    histogram: histogram(all, 40),
-    uniform,
-    missedShare: counts.missed / Math.max(1, counts.samples),
-    backShare: counts.back / Math.max(1, counts.samples),
-    rays: counts.rays,
-    seconds,
-    leaningShare: leaningShare(texels, 10),
-  };
-  if (files.normal) {
-    task.progress(0.4, 'judging');
-    const baked = low.filter((l) => bake.prepared.pairs.some((p) => p.id === l.id));
-    // Judged under the part's id, so that equal names can't be mixed up.
-    const glb = await exportGlb(
-      baked.map((l) => ({ ...l, name: l.id })),
-      { name: 'judged', tangents: true, materials: [], materialOf: () => null },
-    );
-    figures.judgement = await judge({
-      glb,
-      png: files.normal,
-      y: settings.y,
-      high: new Map(bake.prepared.pairs.map((p) => [p.id, p.high])),
-    });
-    const names = new Map(bake.prepared.pairs.map((p) => [p.id, p.name]));
-    const named = (id: string) => names.get(id) ?? id;
-    figures.judgement.parts = figures.judgement.parts.map((p) => ({ ...p, name: named(p.name) }));
-    figures.judgement.worstAt.part = named(figures.judgement.worstAt.part);
-    figures.verdict = verdictOf(figures.judgement, {
-      ...settings,
-      missedShare: figures.missedShare,
-      backShare: figures.backShare,
-      neededFront: uniform.front,
-      neededRear: uniform.rear,
-    });
-  }
-  task.progress(1);
-  return { figures, files, glbNormal };
-}
-
-/** Everything in one thread: what the command line runs. `clock` gives seconds. */
-export async function bake(
-  low: readonly PartMesh[],
-  high: readonly PartMesh[],
-  about: ReadonlyMap<string, AboutPart>,
-  settings: BakeSettings,
-  clock: () => number,
-  task: Task = QUIET,
-): Promise<BakeResult> {
-  const start = clock();
-  const made = prepareBake(low, high, about, settings, share(task, 0, 0.2));
-  const texels = bakeTexels(made.prepared, share(task, 0.2, 0.9));
-  return finishBake(made, texels, settings, low, clock() - start, share(task, 0.9, 1));
 }

@@ -118,7 +118,7 @@ describe('copies of a part', () => {
     expect(laid.figures.islands).toBe(alone.figures.islands);
     expect(attribute(laid.parts[1].mesh, 'uv', 'corner')?.data).toBe(attribute(laid.parts[0].mesh, 'uv', 'corner')?.data);
     const high = formAsset(two, 'high', load).parts;
-    const baked = prepareBake(laid.parts, high, aboutParts(two.parts), { ...bakeSettings(two), size: 64 });
+    const baked = prepareBake(laid.parts, high, aboutParts(two), { ...bakeSettings(two), size: 64 });
     expect(baked.prepared.pairs.map((p) => p.id)).toEqual(['post']);
     // It stands in the way all the same.
     expect(baked.prepared.scene?.triangles).toBe(2 * triangleCount(high[0].mesh));

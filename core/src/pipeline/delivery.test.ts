@@ -16,7 +16,8 @@ import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { figure } from '../units/lengths';
 import { secondLayout } from '../uv/second';
-import { aboutParts, type BakeResult, bake, bakeSettings } from './bake';
+import { aboutParts, type BakeResult, bakeSettings } from './bake';
+import { bake } from './bake-finish';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, canBake, newDocument, upgradeDocument } from './document';
 import { formAsset, type PartMesh } from './form';
@@ -54,7 +55,7 @@ beforeAll(async () => {
   const low = formAsset(document, 'low', none);
   const layout = unwrap(low.parts, unwrapSettings(document));
   laid = layout.parts;
-  baked = await bake(laid, formAsset(document, 'high', none).parts, aboutParts(document.parts), bakeSettings(document), clock);
+  baked = await bake(laid, formAsset(document, 'high', none).parts, aboutParts(document), bakeSettings(document), clock);
   surface = composeAsset(document, laid, baked.files, 256, clock);
   const ledger = ledgerOf(laid);
   state = {
@@ -126,7 +127,7 @@ describe('light and picture of the lantern', () => {
   });
   it('the flame and the backdrop are seen through the chimney, and the brass is brass', async () => {
     const solved = solveStage(document, laid);
-    const scene = stageScene(document, laid, { ...surface.files, normal: baked.glbNormal }, solved);
+    const scene = stageScene(document, laid, { ...surface.files, normal: baked.files.glbNormal }, solved);
     const { picture, figures } = await renderPicture(scene, solved.development, { width: 64, height: 80, samples: 16, seed: 1 }, clock);
     const at = (x: number, y: number) => [...picture.data.slice(4 * (64 * y + x), 4 * (64 * y + x) + 3)];
     // Paper at the rim of the picture is light and nearly grey.
@@ -155,7 +156,7 @@ describe('hand-off of the lantern', () => {
     handoffFiles(
       state,
       laid,
-      { ...baked.files, ...surface.files, glbNormal: baked.glbNormal, picture: surface.files.orm },
+      { ...baked.files, ...surface.files, glbNormal: baked.files.glbNormal, picture: surface.files.orm },
       solveStage(document, laid),
       '2026-11-25',
     );

@@ -1,3 +1,4 @@
+import type { FurtherMap, IdBy } from '../bake/maps/further';
 import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
 import type { Dimension } from '../form/dimensions';
@@ -160,9 +161,13 @@ export const WANTED: Record<Relation['wanted'], string> = { gap: 'a gap', restin
 /** Parts that go out; cutters and other aids only help to make them. */
 export const deliveredParts = (document: AssetDocument): Part[] => document.parts.filter((p) => !p.aid);
 
-/** Whether anything can be baked at all: without a high mesh there is nothing to wait for. */
-export const canBake = (document: AssetDocument): boolean =>
+/** Whether any part has a high mesh. */
+export const hasHigh = (document: AssetDocument): boolean =>
   deliveredParts(document).some((p) => originalOf(document, p).shape.kind === 'recipe' || originalOf(document, p).high !== undefined);
+
+/** Whether anything is baked at all: without a high mesh only what is wanted from the parts themselves. */
+export const canBake = (document: AssetDocument): boolean =>
+  hasHigh(document) || (document.bake.itself && deliveredParts(document).length > 0);
 
 /** Materials that a delivered part has, in the document's order. */
 export const usedMaterials = (document: AssetDocument): Material[] =>
@@ -247,7 +252,7 @@ export interface UnwrapChoices {
 
 /** What was decided about the bake; lengths in mm. */
 export interface BakeChoices {
-  samples: 1 | 2 | 4;
+  samples: 1 | 2 | 4 | 8;
   y: 'up' | 'down';
   bits: 8 | 16;
   normal: boolean;
@@ -262,6 +267,22 @@ export interface BakeChoices {
   curvatureRadiusMm: number;
   /** Whether parts that move darken what they cover where they stand now. */
   movingOcclude: boolean;
+  /** Maps beside those three. */
+  further: FurtherMap[];
+  /** How far from straight out rays of occlusion go, degrees. */
+  spreadDegrees: number;
+  /** Whether other parts darken a part at all. */
+  neighbours: boolean;
+  /** Whether the ground the piece stands on darkens it. */
+  ground: boolean;
+  /** How far thickness is looked for, mm. */
+  thicknessMm: number;
+  /** What the colours of the id map stand for. */
+  idBy: IdBy;
+  /** A piece without any high mesh is baked from itself. */
+  itself: boolean;
+  /** Radius that hard edges of parts without a high mesh are rounded by, mm; 0: they stay sharp. */
+  roundMm: number;
 }
 
 /** What was decided about the set beside its materials. */
@@ -357,6 +378,14 @@ export const BAKE_DEFAULTS: BakeChoices = {
   curvature: true,
   curvatureRadiusMm: 1,
   movingOcclude: false,
+  further: [],
+  spreadDegrees: 90,
+  neighbours: true,
+  ground: false,
+  thicknessMm: 20,
+  idBy: 'region',
+  itself: false,
+  roundMm: 0,
 };
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
 export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };

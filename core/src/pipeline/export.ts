@@ -2,7 +2,7 @@ import { type GlbOptions, writeGlb } from '../io/glb-write';
 import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import type { PolyMesh } from '../mesh/polymesh';
-import type { AssetDocument } from './document';
+import { type AssetDocument, canBake } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
 
@@ -40,8 +40,7 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
  * Whether the delivered mesh has tangents: where a normal map is baked, which is drawn along them. To a piece without one they are
  * weight and parted vertices for nothing.
  */
-export const deliversTangents = (document: AssetDocument): boolean =>
-  document.bake.normal && document.parts.some((p) => p.shape.kind === 'recipe' || p.high !== undefined);
+export const deliversTangents = (document: AssetDocument): boolean => document.bake.normal && canBake(document);
 
 /** Maps that go into a GLB, PNG bytes. */
 export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white'>;

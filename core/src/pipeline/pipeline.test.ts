@@ -14,7 +14,8 @@ import { decodePng } from '../image/png';
 import { readModel } from '../io/read';
 import { inverse, placement } from '../maths/mat4';
 import { triangleCount } from '../mesh/polymesh';
-import { aboutParts, bake, bakeSettings } from './bake';
+import { aboutParts, bakeSettings } from './bake';
+import { bake } from './bake-finish';
 import { decodeParts, encodeParts } from './bundle';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, newDocument } from './document';
@@ -80,7 +81,7 @@ describe('the storm lantern, from brief to file', () => {
     const made = await bake(
       laid.parts,
       formAsset(document, 'high', none).parts,
-      aboutParts(document.parts),
+      aboutParts(document),
       { ...bakeSettings(document), samples: 1, occlusion: false },
       () => 0,
     );
@@ -88,7 +89,7 @@ describe('the storm lantern, from brief to file', () => {
     expect(made.figures.missedShare).toBeLessThan(0.002);
     expect(made.figures.backShare).toBeLessThan(0.005);
     expect(made.figures.judgement?.mean).toBeLessThan(4);
-    const glb = await exportGlb(laid.parts, exportOptions(document, { normal: made.glbNormal }));
+    const glb = await exportGlb(laid.parts, exportOptions(document, { normal: made.files.glbNormal }));
     const report = await validator.validateBytes(glb);
     expect(report.issues.numErrors + report.issues.numWarnings).toBe(0);
   });

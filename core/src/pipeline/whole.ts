@@ -4,7 +4,8 @@ import { FormError } from '../errors';
 import { hashBytes } from '../hash';
 import type { Kit } from '../kit';
 import { checkpoint, QUIET, type Task } from '../task';
-import { aboutParts, bake, bakeSettings } from './bake';
+import { aboutParts, bakeFiles, bakeSettings } from './bake';
+import { bake } from './bake-finish';
 import { encodeParts } from './bundle';
 import { type AssetDocument, canBake } from './document';
 import { formAsset, type LoadMesh, type PartMesh } from './form';
@@ -20,7 +21,7 @@ import { unwrap, unwrapSettings } from './unwrap';
 /** A file that a result refers to by the hash of its bytes. */
 export interface ResultFile {
   bytes: Uint8Array;
-  kind: 'parts' | 'png' | 'svg';
+  kind: 'parts' | 'png' | 'svg' | 'exr';
 }
 /** Everything that was made of an asset. */
 export interface Whole {
@@ -96,14 +97,9 @@ export async function makeWhole(
   let maps: { occlusion?: Uint8Array; curvature?: Uint8Array; normal?: Uint8Array } = {};
   if (canBake(document)) {
     const high: PartMesh[] = formAsset(bare, 'high', load, memory, kit).parts;
-    const { figures, files: made, glbNormal } = await bake(laid.parts, high, aboutParts(bare.parts), bakeSettings(bare), clock, task);
-    keep('bake', figures, {
-      normal: png(made.normal),
-      occlusion: png(made.occlusion),
-      glbNormal: png(glbNormal),
-      curvature: png(made.curvature),
-    });
-    maps = { occlusion: made.occlusion, curvature: made.curvature, normal: glbNormal };
+    const { figures, files: made } = await bake(laid.parts, high, aboutParts(bare), bakeSettings(bare), clock, task);
+    keep('bake', figures, bakeFiles(made));
+    maps = { occlusion: made.occlusion, curvature: made.curvature, normal: made.glbNormal };
   }
   if (until === 'bake') return whole;
 

@@ -4,12 +4,14 @@ import { Worker } from 'node:worker_threads';
 import { afterEach, describe, expect, it } from 'vitest';
 import { stormLantern } from '../../../demo/src/lantern';
 import { sheet } from '../../test/shapes';
-import { BandBaker, emptyTexels, type Texels } from '../bake/texels';
+import { BandBaker } from '../bake/cast';
+import { emptyTexels, type Texels } from '../bake/texels';
 import { IDENTITY, translation } from '../maths/mat4';
 import { random } from '../maths/random';
 import { attribute, type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import { type BakeSettings, bakeTexels, type PreparedBake, prepareBake } from '../pipeline/bake';
+import { type BakeSettings, type PreparedBake, prepareBake } from '../pipeline/bake';
+import { bakeTexels } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS, newDocument } from '../pipeline/document';
 import type { PartMesh } from '../pipeline/form';
 import { sceneOf, solveStage } from '../pipeline/render';
@@ -118,7 +120,7 @@ describe('a whole bake', () => {
     const { prepared } = bakeOf(sharedRoom());
     expect(prepared.scene?.memory).toBeDefined();
     for (const workers of [1, 2, 4]) {
-      const texels = emptyTexels(SETTINGS.size, shared);
+      const texels = emptyTexels(prepared, shared);
       await together(workers, { prepared, texels });
       expectAlike(texels, alone);
     }
@@ -126,8 +128,8 @@ describe('a whole bake', () => {
 
   it('comes right after a worker was killed in the middle of it', async () => {
     const { prepared } = bakeOf(sharedRoom());
-    await together(2, { prepared, texels: emptyTexels(SETTINGS.size, shared) }, undefined, true);
-    const texels = emptyTexels(SETTINGS.size, shared);
+    await together(2, { prepared, texels: emptyTexels(prepared, shared) }, undefined, true);
+    const texels = emptyTexels(prepared, shared);
     await together(2, { prepared, texels });
     expectAlike(texels, alone);
   });
@@ -143,7 +145,7 @@ describe('a whole bake', () => {
     let early = 0;
     for (let i = 1; i <= 100; i++) {
       const { prepared } = bakeOf(sharedRoom());
-      new BandBaker(prepared, emptyTexels(SETTINGS.size, shared)).bake(i % 3);
+      new BandBaker(prepared, emptyTexels(prepared, shared)).bake(i % 3);
       if (i === 20) early = taken();
     }
     expect(taken()).toBeLessThan(early + 60e6);

@@ -5,7 +5,8 @@ import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
 import { areaOf } from '../mesh/measures';
 import { type Attribute, attribute, makeMesh, type PolyMesh, withAttribute } from '../mesh/polymesh';
-import { aboutParts, bake, bakeSettings } from '../pipeline/bake';
+import { aboutParts, bakeSettings } from '../pipeline/bake';
+import { bake } from '../pipeline/bake-finish';
 import type { PartMesh } from '../pipeline/form';
 import { type UnwrapSettings, unwrap } from '../pipeline/unwrap';
 import { islandPlaces } from './hand/places';
@@ -200,7 +201,7 @@ describe('a layout with twins', () => {
     const bakes = async (how: UnwrapSettings) => {
       const laid = unwrap([part('p', both(bump(5)))], { ...how, size: 256, padding: 4 });
       const chosen = { ...bakeSettings(document), size: 256, samples: 1 as const, occlusion: false, curvature: false };
-      const { figures } = await bake(laid.parts, [part('p', both(bump(40)))], aboutParts(document.parts), chosen, () => 0);
+      const { figures } = await bake(laid.parts, [part('p', both(bump(40)))], aboutParts(document), chosen, () => 0);
       return { figures, density: laid.figures.density };
     };
     const [each, shared] = [await bakes(settings), await bakes(once('p'))];

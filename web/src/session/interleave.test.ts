@@ -144,7 +144,8 @@ describe('equal names, equal bytes', () => {
     const { MeshCache } = await import('@wellmorph/core/pipeline/mesh-cache');
     const { nameOf } = await import('@wellmorph/core/pipeline/results');
     const { unwrap, unwrapSettings } = await import('@wellmorph/core/pipeline/unwrap');
-    const { aboutParts, bake, bakeSettings } = await import('@wellmorph/core/pipeline/bake');
+    const { aboutParts, bakeSettings } = await import('@wellmorph/core/pipeline/bake');
+    const { bake } = await import('@wellmorph/core/pipeline/bake-finish');
     const { formAsset } = await import('@wellmorph/core/pipeline/form');
     const { encodeParts } = await import('@wellmorph/core/pipeline/bundle');
     const { composeAsset } = await import('@wellmorph/core/pipeline/surface');
@@ -164,7 +165,7 @@ describe('equal names, equal bytes', () => {
     };
     const formed = formAndInspect(document, none, new MeshCache(), {});
     const laid = unwrap(formed.result.parts, unwrapSettings(bare)).parts;
-    const baked = await bake(laid, formAsset(bare, 'high', none).parts, aboutParts(bare.parts), bakeSettings(bare), () => 0);
+    const baked = await bake(laid, formAsset(bare, 'high', none).parts, aboutParts(bare), bakeSettings(bare), () => 0);
     const set = composeAsset(bare, laid, baked.files, 128, () => 0);
     const hash = (b: Uint8Array | undefined) => (b ? keepBlob(b, 'png') : Promise.resolve(undefined));
     expect(onPage[0]?.blobs.parts).toBe(await hash(formed.parts));

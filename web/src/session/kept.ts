@@ -1,4 +1,4 @@
-import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
@@ -40,10 +40,8 @@ export interface LayoutView {
 export interface BakeView {
   name: string;
   figures: BakeFigures;
-  normal: string | null;
-  occlusion: string | null;
-  glbNormal: string | null;
-  curvature: string | null;
+  /** Its files as blobs. */
+  files: Partial<Record<BakeFile, string>>;
 }
 /** A composed set: figures, and its textures as blobs. */
 export interface SurfaceView {

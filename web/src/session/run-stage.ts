@@ -53,7 +53,7 @@ export interface Making extends Tools {
 }
 
 /** A file of a result as it was made, and what kind of file it is. */
-export type MadeFile = { bytes: Bytes | string; kind: 'parts' | 'png' | 'svg' };
+export type MadeFile = { bytes: Bytes | string; kind: 'parts' | 'png' | 'svg' | 'exr' };
 export interface Made<K extends Kept> {
   figures: FiguresOf[K];
   files: Record<string, MadeFile | null>;

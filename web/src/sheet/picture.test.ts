@@ -303,7 +303,7 @@ describe('hand-off', () => {
     // The picture was made before the light was changed: it is shown, and known to be stale.
     expect(again.state.render).toEqual(before.render);
     expect(store.isFresh(again.document, again.state.render, 'render')).toBe(false);
-    expect(again.state.bake?.curvature).toBe(before.bake?.curvature);
+    expect(again.state.bake?.files.curvature).toBe(before.bake?.files.curvature);
     await other.close();
   }, 60_000);
 });

@@ -13,7 +13,7 @@ import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { Plane } from '@wellmorph/core/mesh/slice';
-import type { BakeFigures, PreparedBake } from '@wellmorph/core/pipeline/bake';
+import type { BakeResult, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
@@ -150,7 +150,7 @@ export interface Work {
   bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
   finish: {
     ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number };
-    answer: { figures: BakeFigures; normal: Bytes | null; occlusion: Bytes | null; glbNormal: Bytes | null; curvature: Bytes | null };
+    answer: BakeResult;
   };
   export: {
     ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null };

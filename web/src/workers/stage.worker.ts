@@ -1,4 +1,5 @@
-import { BandBaker, emptyTexels } from '@wellmorph/core/bake/texels';
+import { BandBaker } from '@wellmorph/core/bake/cast';
+import { emptyTexels } from '@wellmorph/core/bake/texels';
 import { assetThumbnail } from '@wellmorph/core/drawing/asset';
 import { layoutMap, layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
@@ -16,7 +17,8 @@ import { boundaryLoops, type Edges, edgesOf, edgeValence } from '@wellmorph/core
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
-import { aboutParts, bakeSettings, finishBake, prepareBake } from '@wellmorph/core/pipeline/bake';
+import { aboutParts, bakeSettings, prepareBake } from '@wellmorph/core/pipeline/bake';
+import { finishBake } from '@wellmorph/core/pipeline/bake-finish';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
@@ -199,7 +201,8 @@ const handlers: Handlers = {
     if (problems.length > 0) throw new WellmorphError('bake/high', `The high mesh isn’t whole: ${problems[0].message}`);
     const shared = sharedRoom();
     const settings = bakeSettings(document);
-    return { bake: prepareBake(low, high, aboutParts(document.parts), settings, task, shared), texels: emptyTexels(settings.size, shared) };
+    const bake = prepareBake(low, high, aboutParts(document), settings, task, shared);
+    return { bake, texels: emptyTexels(bake.prepared, shared) };
   },
   bands({ prepared, texels, next }, task) {
     const baker = new BandBaker(prepared, texels);
@@ -212,15 +215,7 @@ const handlers: Handlers = {
     }
   },
   async finish({ document, bake, texels, laid, seconds }, task) {
-    const result = await finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
-    const { normal, occlusion, curvature } = result.files;
-    return {
-      figures: result.figures,
-      normal: normal ? bytes(normal) : null,
-      occlusion: occlusion ? bytes(occlusion) : null,
-      glbNormal: result.glbNormal ? bytes(result.glbNormal) : null,
-      curvature: curvature ? bytes(curvature) : null,
-    };
+    return finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
   },
   async export({ document, laid, normal, occlusion }) {
     const parts = labelled(decodeParts(laid), document);
@@ -406,7 +401,6 @@ let held: { id: number; value: unknown } | null = null;
 const FRESH: { [K in Kind]?: readonly string[] } = {
   form: ['parts', 'aids', 'thumbnail'],
   unwrap: ['parts', 'png'],
-  finish: ['normal', 'occlusion', 'glbNormal', 'curvature'],
   export: ['glb'],
   fix: ['mesh'],
   pack: [],
@@ -424,6 +418,7 @@ function handedOver(kind: Kind, answer: unknown): Transferable[] {
   };
   for (const key of FRESH[kind] ?? []) take((answer as Record<string, unknown>)[key]);
   if (kind === 'pack') take(answer);
+  if (kind === 'finish') for (const file of Object.values((answer as Work['finish']['answer']).files)) take(file);
   if (kind === 'tile') for (const half of (answer as Work['tile']['answer']).halves) take(half);
   return [...out];
 }

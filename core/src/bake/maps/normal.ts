@@ -6,16 +6,22 @@ import type { Texels } from '../texels';
  * Tangent-space normal map. Each component n is stored as (n + 1)/2 of full scale; with Y down the green channel is
  * turned over, 255 − G.
  */
-export function normalMap(
-  texels: Texels,
-  options: { y: 'up' | 'down'; bits: 8 | 16 },
-  rings = ringsFound(texels.state, texels.size),
-): Pixels {
-  const { size } = texels;
+export function normalMap(texels: Texels, options: NormalOptions, rings = ringsFound(texels.state, texels.size)): Pixels {
   const values = texels.normal.slice();
   dilate(values, 3, rings);
-  const full = options.bits === 8 ? 255 : 65535;
-  const data = options.bits === 8 ? new Uint8Array(3 * size * size) : new Uint16Array(3 * size * size);
+  return packNormals(values, texels.size, options);
+}
+
+/** How directions are stored. */
+export interface NormalOptions {
+  y: 'up' | 'down';
+  bits: 8 | 16;
+}
+
+/** Directions as a picture. @param values 3 per texel; made unit, straight up where there is none */
+export function packNormals(values: Float32Array, size: number, { y: up, bits }: NormalOptions): Pixels {
+  const full = bits === 8 ? 255 : 65535;
+  const data = bits === 8 ? new Uint8Array(3 * size * size) : new Uint16Array(3 * size * size);
   for (let i = 0; i < size * size; i++) {
     let [x, y, z] = [values[3 * i], values[3 * i + 1], values[3 * i + 2]];
     const l = Math.sqrt(x * x + y * y + z * z);
@@ -23,10 +29,10 @@ export function normalMap(
     else [x, y, z] = [x / l, y / l, z / l];
     data[3 * i] = store(x, full);
     const green = store(y, full);
-    data[3 * i + 1] = options.y === 'up' ? green : full - green;
+    data[3 * i + 1] = up === 'up' ? green : full - green;
     data[3 * i + 2] = store(z, full);
   }
-  return { width: size, height: size, channels: 3, depth: options.bits, data };
+  return { width: size, height: size, channels: 3, depth: bits, data };
 }
 
 /** Zero becomes 128 of 255 (32768 of 65535), as is usual. */

@@ -17,6 +17,7 @@ import { type FairStep, fair } from './fair';
 import { type FillStep, fill } from './fill';
 import { type FittedStep, fitted } from './fitted';
 import { type GlazeStep, glaze } from './glaze';
+import { type GrowStep, grow } from './grow';
 import { type InsetStep, inset } from './inset';
 import { type JoinStep, join } from './join';
 import { type LeafStep, leaf } from './leaf';
@@ -71,6 +72,7 @@ export type Step =
   | TaperStep
   | TwistStep
   | StretchStep
+  | GrowStep
   | DentsStep
   | SubdivideStep
   | FairStep
@@ -118,6 +120,7 @@ const KINDS = {
   taper,
   twist,
   stretch,
+  grow,
   dents,
   subdivide,
   fair,

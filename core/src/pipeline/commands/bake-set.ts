@@ -1,12 +1,13 @@
 import { Type } from 'class-transformer';
-import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import { ArrayUnique, Equals, IsArray, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import { FURTHER_MAPS, ID_BY } from '../../bake/maps/further';
 import type { BakeChoices } from '../document';
 import { Between, FAR, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
 /** What of a bake’s settings a request may change. */
 export class BakePatch implements Partial<BakeChoices> {
-  @Maybe() @IsIn([1, 2, 4]) samples?: BakeChoices['samples'];
+  @Maybe() @IsIn([1, 2, 4, 8]) samples?: BakeChoices['samples'];
   @Maybe() @IsIn(['up', 'down']) y?: BakeChoices['y'];
   @Maybe() @IsIn([8, 16]) bits?: BakeChoices['bits'];
   @Maybe() @IsBoolean() normal?: boolean;
@@ -19,6 +20,14 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsBoolean() curvature?: boolean;
   @Maybe() @Between(0.01, 1000) curvatureRadiusMm?: number;
   @Maybe() @IsBoolean() movingOcclude?: boolean;
+  @Maybe() @IsArray() @ArrayUnique() @IsIn(FURTHER_MAPS, { each: true }) further?: BakeChoices['further'];
+  @Maybe() @Between(1, 90) spreadDegrees?: number;
+  @Maybe() @IsBoolean() neighbours?: boolean;
+  @Maybe() @IsBoolean() ground?: boolean;
+  @Maybe() @Between(0.1, FAR) thicknessMm?: number;
+  @Maybe() @IsIn(Object.keys(ID_BY)) idBy?: BakeChoices['idBy'];
+  @Maybe() @IsBoolean() itself?: boolean;
+  @Maybe() @Between(0, 1000) roundMm?: number;
 }
 
 class BakeSet {

@@ -58,7 +58,7 @@ export function BakeStage() {
     </Button>
   );
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
-  const shownMap = bake ? url(map === 'normal' ? bake.normal : bake.occlusion) : undefined;
+  const shownMap = bake ? url(map === 'normal' ? bake.files.normal : bake.files.occlusion) : undefined;
   const gpu = show === 'high' ? high?.gpu : (layout?.gpu ?? form?.gpu);
   const maps = (
     <ToggleButtonGroup value={map} onChange={(_, v: 'normal' | 'occlusion' | null) => v && setMap(v)} aria-label="which map">
@@ -192,8 +192,8 @@ export function BakeStage() {
                       gpu={gpu}
                       materialOf={materialOf}
                       plain
-                      normalMap={(show === 'baked' && url(bake?.glbNormal)) || null}
-                      occlusionMap={(show === 'baked' && url(bake?.occlusion)) || null}
+                      normalMap={(show === 'baked' && url(bake?.files.glbNormal)) || null}
+                      occlusionMap={(show === 'baked' && url(bake?.files.occlusion)) || null}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : session.pickIsland}
                     />

@@ -1,9 +1,7 @@
-import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import { addCounts } from '@wellmorph/core/bake/texels';
+import { type BakeFigures, bakeFiles } from '@wellmorph/core/pipeline/bake';
 import { bakeTrial } from '@wellmorph/core/pipeline/trials';
 import type { MadeFile, StageTask } from '@/session/run-stage';
-import type { Bytes } from '@/workers/protocol';
-
-const png = (bytes: Bytes | null): MadeFile | null => bytes && { bytes, kind: 'png' };
 
 /** Bakes in as many workers as there are: one prepares, all cast, one finishes. */
 export const bakeTask: StageTask<'bake'> = {
@@ -17,7 +15,7 @@ export const bakeTask: StageTask<'bake'> = {
     const next = new Int32Array(new SharedArrayBuffer(4));
     const casting = Array.from({ length: pool.threads }, () => making.work('bands', { prepared: bake.prepared, texels, next }, ...cast));
     const counts = await Promise.all(casting);
-    for (const c of counts) for (const k of ['rays', 'missed', 'back', 'samples'] as const) texels.counts[k] += c[k];
+    for (const c of counts) addCounts(texels.counts, c);
     const casted = performance.now();
     const seconds = (casted - started) / 1000;
     const made = await making.work('finish', { document, bake, texels, laid, seconds }, ...finish);
@@ -28,12 +26,7 @@ export const bakeTask: StageTask<'bake'> = {
     making.run.took?.((performance.now() - started) / 1000);
     return {
       figures: made.figures,
-      files: {
-        normal: png(made.normal),
-        occlusion: png(made.occlusion),
-        glbNormal: png(made.glbNormal),
-        curvature: png(made.curvature),
-      },
+      files: bakeFiles(made.files) as Record<string, MadeFile>,
       trial: {
         ...bakeTrial(document, made.figures),
         ...(making.run.forecastSeconds !== undefined && { forecastSeconds: making.run.forecastSeconds }),
@@ -43,9 +36,6 @@ export const bakeTask: StageTask<'bake'> = {
   view: async ({ name, figures, blobs }) => ({
     name,
     figures: figures as BakeFigures,
-    normal: blobs.normal ?? null,
-    occlusion: blobs.occlusion ?? null,
-    glbNormal: blobs.glbNormal ?? null,
-    curvature: blobs.curvature ?? null,
+    files: blobs,
   }),
 };

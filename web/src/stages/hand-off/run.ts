@@ -34,7 +34,11 @@ async function freshMaps(
   const take = async (hash: string | null | undefined) => (hash ? await session.bench.blobs.get(hash) : undefined);
   return {
     ...(fresh.bake &&
-      bake && { normal: await take(bake.normal), glbNormal: await take(bake.glbNormal), occlusion: await take(bake.occlusion) }),
+      bake && {
+        normal: await take(bake.files.normal),
+        glbNormal: await take(bake.files.glbNormal),
+        occlusion: await take(bake.files.occlusion),
+      }),
     ...(fresh.surface &&
       surface && { baseColour: await take(surface.baseColour), orm: await take(surface.orm), emissive: await take(surface.emissive) }),
     ...(fresh.render && render && { picture: await take(render.png) }),
@@ -74,8 +78,8 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     const freshLayout = isFresh(document, unwrap, 'unwrap') ? unwrap : null;
     const freshBake = isFresh(document, bake, 'bake') ? bake : null;
     run.report(0.2, 'writing the GLB');
-    const normal = freshBake?.glbNormal ? await blobs.get(freshBake.glbNormal) : null;
-    const occlusion = freshBake?.occlusion ? await blobs.get(freshBake.occlusion) : null;
+    const normal = freshBake?.files.glbNormal ? await blobs.get(freshBake.files.glbNormal) : null;
+    const occlusion = freshBake?.files.occlusion ? await blobs.get(freshBake.files.occlusion) : null;
     const { glb } = await pool.run(
       'export',
       { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion },
@@ -84,7 +88,7 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     );
     const base = fileName(document.name);
     const files: { name: string; bytes: Bytes }[] = [{ name: `${base}.glb`, bytes: glb }];
-    if (freshBake?.normal) files.push({ name: `${base}_normal.png`, bytes: await blobs.get(freshBake.normal) });
+    if (freshBake?.files.normal) files.push({ name: `${base}_normal.png`, bytes: await blobs.get(freshBake.files.normal) });
     if (occlusion) files.push({ name: `${base}_occlusion.png`, bytes: occlusion });
     if (freshLayout)
       files.push(

@@ -8,8 +8,8 @@ export async function bakedMaps(session: AssetSession): Promise<BakedMaps> {
   const { blobs } = session.bench;
   if (!bake || !isFresh(document, bake, 'bake')) return {};
   return {
-    ...(bake.occlusion && { occlusion: await blobs.get(bake.occlusion) }),
-    ...(bake.curvature && { curvature: await blobs.get(bake.curvature) }),
+    ...(bake.files.occlusion && { occlusion: await blobs.get(bake.files.occlusion) }),
+    ...(bake.files.curvature && { curvature: await blobs.get(bake.files.curvature) }),
   };
 }
 

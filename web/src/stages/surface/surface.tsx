@@ -191,7 +191,7 @@ export function SurfaceStage() {
                     gpu={gpu}
                     materialOf={materialOf}
                     set={set}
-                    normalMap={isFresh(document, bake, 'bake') ? (url(bake?.glbNormal) ?? null) : null}
+                    normalMap={isFresh(document, bake, 'bake') ? (url(bake?.files.glbNormal) ?? null) : null}
                     onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
                   />
                   {material && (

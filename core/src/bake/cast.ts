@@ -1,0 +1,221 @@
+import { fillTriangle } from '../image/raster';
+import { RayQuery } from '../rays/query';
+import { Around } from './around';
+import { Frame } from './frame';
+import type { BakeGeometry, BakePair } from './prepare';
+import { Rounding } from './rounded';
+import type { Texels } from './texels';
+
+/** Rows baked at once; the unit that workers take and that progress counts. */
+export const BAND = 16;
+
+/** What the rays of a band found, one entry for each of its texels. */
+export interface Found {
+  /** Samples that met the high surface. */
+  hits: Uint16Array;
+  /** Pair, and triangle of its low mesh, of the sample nearest to the texel’s middle. */
+  pairOf: Int16Array;
+  triangleOf: Int32Array;
+  /** Where that sample met the high surface and which way that faces there: 6 numbers, part space. */
+  place: Float64Array;
+  /** Weights of the second and third corner of that triangle there. */
+  weights: Float32Array;
+}
+
+/** Bakes the bands one worker is given. Made once per worker: it holds the queries and the scratch of a band. */
+export class BandBaker {
+  private readonly queries: RayQuery[];
+  private readonly roundings: (Rounding | null)[];
+  private readonly rows: { pair: number; triangle: number }[][];
+  private readonly frame = new Frame();
+  private readonly sums: Float64Array;
+  /** Sums of the high surface’s own directions and of heights, where wanted. */
+  private readonly own: Float64Array;
+  private readonly rise: Float64Array;
+  private readonly count: Uint16Array;
+  private readonly nearest: Float32Array;
+  private readonly found: Found;
+  private readonly around: Around;
+
+  constructor(
+    private readonly prepared: BakeGeometry,
+    private readonly out: Texels,
+  ) {
+    const { pairs, size } = prepared;
+    this.queries = pairs.map((p) => new RayQuery(p.high.tree));
+    this.roundings = pairs.map((p) => p.rounded && new Rounding(p.rounded));
+    const bands = Math.ceil(size / BAND);
+    this.rows = Array.from({ length: bands }, () => []);
+    for (const [pair, { low }] of pairs.entries())
+      for (let t = 0; t < low.triangles; t++) {
+        const v = [1, 3, 5].map((k) => (1 - low.uv[6 * t + k]) * size);
+        const from = Math.max(0, Math.floor((Math.min(...v) - 1) / BAND));
+        const to = Math.min(bands - 1, Math.floor((Math.max(...v) + 1) / BAND));
+        for (let b = from; b <= to; b++) this.rows[b].push({ pair, triangle: t });
+      }
+    const texels = BAND * size;
+    this.sums = new Float64Array(3 * texels);
+    this.own = new Float64Array(out.objectNormal.length > 0 ? 3 * texels : 0);
+    this.rise = new Float64Array(out.height.length > 0 ? texels : 0);
+    this.count = new Uint16Array(texels);
+    this.nearest = new Float32Array(texels);
+    this.found = {
+      hits: new Uint16Array(texels),
+      pairOf: new Int16Array(texels),
+      triangleOf: new Int32Array(texels),
+      place: new Float64Array(6 * texels),
+      weights: new Float32Array(2 * texels),
+    };
+    this.around = new Around(prepared, out, this.queries, texels);
+  }
+
+  get bands(): number {
+    return this.rows.length;
+  }
+
+  bake(band: number): void {
+    const { size } = this.prepared;
+    const top = band * BAND;
+    const rows = Math.min(BAND, size - top);
+    this.sums.fill(0);
+    this.own.fill(0);
+    this.rise.fill(0);
+    this.count.fill(0);
+    this.found.hits.fill(0);
+    this.nearest.fill(Infinity);
+    for (const { pair, triangle } of this.rows[band]) this.castTriangle(this.prepared.pairs[pair], pair, triangle, top, rows);
+    for (let i = 0; i < rows * size; i++) this.finish(i, top * size + i);
+    this.around.look(this.found, rows * size, top * size);
+  }
+
+  // Hot: per sample one ray, nothing allocated.
+  private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number): void {
+    const { size, samples: s } = this.prepared;
+    const { low, high } = pair;
+    const { found, frame, own, rise } = this;
+    const query = this.queries[pairIndex];
+    const rounding = this.roundings[pairIndex];
+    const { counts } = this.out;
+    const fine = size * s;
+    const { uv, position: P, cage: C, front: F, rear: R } = low;
+    const o6 = 6 * t;
+    const o9 = 9 * t;
+    const o3 = 3 * t;
+    const tree = high.normals;
+    let [samples, missed, back] = [0, 0, 0];
+    fillTriangle(
+      uv[o6] * fine,
+      (1 - uv[o6 + 1]) * fine,
+      uv[o6 + 2] * fine,
+      (1 - uv[o6 + 3]) * fine,
+      uv[o6 + 4] * fine,
+      (1 - uv[o6 + 5]) * fine,
+      fine,
+      (top + rows) * s,
+      (px, py, w0, w1, w2) => {
+        const x = (px / s) | 0;
+        const y = ((py / s) | 0) - top;
+        const i = y * size + x;
+        this.count[i]++;
+        samples++;
+        let dx = w0 * C[o9] + w1 * C[o9 + 3] + w2 * C[o9 + 6];
+        let dy = w0 * C[o9 + 1] + w1 * C[o9 + 4] + w2 * C[o9 + 7];
+        let dz = w0 * C[o9 + 2] + w1 * C[o9 + 5] + w2 * C[o9 + 8];
+        const l = 1 / (Math.sqrt(dx * dx + dy * dy + dz * dz) || 1);
+        dx *= l;
+        dy *= l;
+        dz *= l;
+        const front = w0 * F[o3] + w1 * F[o3 + 1] + w2 * F[o3 + 2];
+        const rear = w0 * R[o3] + w1 * R[o3 + 1] + w2 * R[o3 + 2];
+        const ox = w0 * P[o9] + w1 * P[o9 + 3] + w2 * P[o9 + 6] + dx * front;
+        const oy = w0 * P[o9 + 1] + w1 * P[o9 + 4] + w2 * P[o9 + 7] + dy * front;
+        const oz = w0 * P[o9 + 2] + w1 * P[o9 + 5] + w2 * P[o9 + 8] + dz * front;
+        if (!query.closest(ox, oy, oz, -dx, -dy, -dz, -1e-9, front + rear)) {
+          missed++;
+          return;
+        }
+        const h = 9 * query.triangle;
+        const u = query.u;
+        const v = query.v;
+        const w = 1 - u - v;
+        let nx = w * tree[h] + u * tree[h + 3] + v * tree[h + 6];
+        let ny = w * tree[h + 1] + u * tree[h + 4] + v * tree[h + 7];
+        let nz = w * tree[h + 2] + u * tree[h + 5] + v * tree[h + 8];
+        const nl = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+        nx *= nl;
+        ny *= nl;
+        nz *= nl;
+        if (nx * dx + ny * dy + nz * dz < 0) back++;
+        const [hx, hy, hz] = [ox - dx * query.t, oy - dy * query.t, oz - dz * query.t];
+        if (rounding?.at(query.triangle, hx, hy, hz, nx, ny, nz)) {
+          nx = rounding.x;
+          ny = rounding.y;
+          nz = rounding.z;
+        }
+        found.hits[i]++;
+        frame.set(low, t, w0, w1, w2);
+        frame.into(nx, ny, nz);
+        this.sums[3 * i] += frame.x;
+        this.sums[3 * i + 1] += frame.y;
+        this.sums[3 * i + 2] += frame.z;
+        if (own.length > 0) {
+          own[3 * i] += nx;
+          own[3 * i + 1] += ny;
+          own[3 * i + 2] += nz;
+        }
+        if (rise.length > 0) rise[i] += front - query.t;
+        const off = Math.abs((px + 0.5) / s - x - 0.5) + Math.abs((py + 0.5) / s - y - top - 0.5);
+        if (off < this.nearest[i]) {
+          this.nearest[i] = off;
+          found.pairOf[i] = pairIndex;
+          found.triangleOf[i] = t;
+          found.weights[2 * i] = w1;
+          found.weights[2 * i + 1] = w2;
+          const p = 6 * i;
+          found.place[p] = hx;
+          found.place[p + 1] = hy;
+          found.place[p + 2] = hz;
+          found.place[p + 3] = nx;
+          found.place[p + 4] = ny;
+          found.place[p + 5] = nz;
+        }
+      },
+      top * s,
+    );
+    counts.rays += samples;
+    counts.samples[pairIndex] += samples;
+    counts.missed[pairIndex] += missed;
+    counts.back[pairIndex] += back;
+  }
+
+  private finish(i: number, texel: number): void {
+    const { out, found } = this;
+    const hits = found.hits[i];
+    if (this.count[i] === 0) return;
+    if (hits === 0) {
+      out.state[texel] = 2;
+      return;
+    }
+    out.state[texel] = 1;
+    unitInto(this.sums, i, out.normal, texel);
+    if (this.own.length > 0) unitInto(this.own, i, out.objectNormal, texel);
+    if (this.rise.length > 0) out.height[texel] = this.rise[i] / hits;
+    if (out.opacity.length > 0) out.opacity[texel] = hits / this.count[i];
+    const pair = this.prepared.pairs[found.pairOf[i]];
+    if (out.id.length > 0 && pair.ids) out.id[texel] = pair.ids[found.triangleOf[i]];
+    if (out.position.length > 0) {
+      const m = pair.toScene;
+      const o = 6 * i;
+      const p = found.place;
+      for (let k = 0; k < 3; k++) out.position[3 * texel + k] = m[k] * p[o] + m[4 + k] * p[o + 1] + m[8 + k] * p[o + 2] + m[12 + k];
+    }
+  }
+}
+
+function unitInto(sums: Float64Array, i: number, out: Float32Array, texel: number): void {
+  const [x, y, z] = [sums[3 * i], sums[3 * i + 1], sums[3 * i + 2]];
+  const l = Math.hypot(x, y, z) || 1;
+  out[3 * texel] = x / l;
+  out[3 * texel + 1] = y / l;
+  out[3 * texel + 2] = z / l;
+}

@@ -1,0 +1,66 @@
+import { millimetres } from '../units/lengths';
+import type { Judgement } from './judge';
+
+/** What a judgement comes to: a verdict and the one change that helps most. */
+export interface Verdict {
+  level: 'ok' | 'near' | 'over';
+  sentence: string;
+  change: string | null;
+}
+
+/** 8-bit maps can't say better than this: (128, 128, 255) itself decodes to 0.32°. */
+export const EIGHT_BIT_FLOOR = 0.32;
+
+/** Limits of the verdict, degrees and shares: common practice, no source. */
+export function verdictOf(
+  j: Judgement,
+  figures: {
+    missedShare: number;
+    backShare: number;
+    bits: 8 | 16;
+    samples: number;
+    distances: 'measured' | 'uniform';
+    neededFront: number;
+    neededRear: number;
+  },
+): Verdict {
+  const n = (x: number, d = 1) => x.toFixed(d);
+  if (figures.missedShare > 0.002 && figures.distances === 'uniform')
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
+      change: `Search ${millimetres(figures.neededFront)} outward and ${millimetres(figures.neededRear)} inward: the meshes are never further apart.`,
+    };
+  if (figures.missedShare > 0.002)
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing even at the measured distances.`,
+      change: 'The high mesh has no surface there: check the pairs, or close the high mesh.',
+    };
+  if (figures.backShare > 0.005)
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.backShare)} % of the rays meet the back of the high mesh.`,
+      change:
+        figures.distances === 'uniform'
+          ? 'Use the measured distances: the search reaches through thin walls.'
+          : 'Turn the high mesh outward, or pull the two meshes closer.',
+    };
+  const level = j.mean > 6 || j.p95 > 30 ? 'over' : j.mean > 3 || j.p95 > 15 ? 'near' : 'ok';
+  const sentence = `${n(j.mean)}° off on average, 19 of 20 texels under ${n(j.p95)}°.`;
+  if (figures.bits === 8 && j.mean < 2 * EIGHT_BIT_FLOOR)
+    return { level, sentence, change: 'Nothing but 16 bits would bring it closer: 8 bits alone cost 0.32°.' };
+  const worstPart = [...j.parts].sort((a, b) => b.mean * b.texels - a.mean * a.texels)[0];
+  if (figures.samples < 4 && j.p95 > 4 * j.mean)
+    return {
+      level,
+      sentence,
+      change: `Most of it lies in thin details: ${figures.samples === 1 ? '2 × 2' : '4 × 4'} samples would even them out, most on ${worstPart?.name ?? 'the piece'}.`,
+    };
+  if (level === 'ok') return { level, sentence, change: null };
+  return {
+    level,
+    sentence,
+    change: `${worstPart?.name ?? 'The piece'} carries most of it: give it more texels (weight 1.5) or a larger texture.`,
+  };
+}

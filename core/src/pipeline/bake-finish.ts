@@ -1,0 +1,187 @@
+import { BandBaker } from '../bake/cast';
+import { ringsFound, ringsOf } from '../bake/dilate';
+import { histogram } from '../bake/distances';
+import { type Judged, judge, STEP } from '../bake/judge';
+import { curvatureMap } from '../bake/maps/curvature';
+import { furtherFile } from '../bake/maps/files';
+import { leaningShare, normalMap } from '../bake/maps/normal';
+import { occlusionMap } from '../bake/maps/occlusion';
+import type { BakeGeometry } from '../bake/prepare';
+import { emptyTexels, type Texels, total } from '../bake/texels';
+import { verdictOf } from '../bake/verdict';
+import { encodePng, type Pixels } from '../image/png';
+import { rayWords } from '../rays/kernel/host';
+import { checkpoint, QUIET, part as share, type Task } from '../task';
+import {
+  type AboutPart,
+  type BakeFigures,
+  type BakeFiles,
+  type BakeResult,
+  type BakeSettings,
+  type PreparedBake,
+  prepareBake,
+} from './bake';
+import { exportGlb } from './export';
+import type { PartMesh } from './form';
+
+/** The texel pass on this thread; workers run the same {@link BandBaker} side by side. */
+export function bakeTexels(prepared: BakeGeometry, task: Task = QUIET): Texels {
+  const texels = emptyTexels(prepared);
+  const baker = new BandBaker(prepared, texels);
+  for (let b = 0; b < baker.bands; b++) {
+    checkpoint(task);
+    baker.bake(b);
+    task.progress((b + 1) / baker.bands, rayWords('casting rays'));
+  }
+  return texels;
+}
+
+/** Maps, figures and the judgement, once the texels are there. */
+export async function finishBake(
+  bake: PreparedBake,
+  texels: Texels,
+  settings: BakeSettings,
+  low: readonly PartMesh[],
+  seconds: number,
+  task: Task = QUIET,
+): Promise<BakeResult> {
+  task.progress(0, 'writing maps');
+  const files: BakeFiles = {};
+  const figures = figuresOf(bake, texels, settings, seconds);
+  const rings = ringsFound(texels.state, texels.size);
+  if (settings.normal) {
+    files.normal = encodePng(normalMap(texels, settings, rings));
+    files.glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }, rings));
+  }
+  if (settings.occlusion) files.occlusion = encodePng(occlusionMap(texels, rings));
+  if (settings.curvature) files.curvature = encodePng(curvatureMap(texels, rings));
+  for (const map of settings.further) {
+    checkpoint(task);
+    // What is missed is no hole in opacity: it is what opacity says.
+    const made = furtherFile(
+      map,
+      texels,
+      map === 'opacity' ? ringsOf(texels.state, texels.size) : rings,
+      settings.bits,
+      settings.thicknessMm,
+    );
+    files[map] = encodePng(made.png);
+    if (made.exr && (map === 'thickness' || map === 'position' || map === 'height')) files[`${map}Exr`] = made.exr;
+    if (made.range) figures.ranges[map] = made.range;
+  }
+  if (files.normal) {
+    task.progress(0.4, 'judging');
+    const judged = await judgeBake(bake, settings, low, files.normal);
+    files.judged = encodePng(offPicture(judged), 1);
+    figures.judgement = judged.judgement;
+    figures.verdict = verdictOf(judged.judgement, {
+      ...settings,
+      missedShare: figures.missedShare,
+      backShare: figures.backShare,
+      neededFront: figures.uniform.front,
+      neededRear: figures.uniform.rear,
+    });
+  }
+  task.progress(1);
+  return { figures, files };
+}
+
+function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, seconds: number): BakeFigures {
+  const all = new Float32Array(bake.distances.reduce((n, d) => n + d.signed.length, 0));
+  let at = 0;
+  for (const d of bake.distances) {
+    all.set(d.signed, at);
+    at += d.signed.length;
+  }
+  const { counts } = texels;
+  const samples = Math.max(1, total(counts.samples));
+  return {
+    pairs: bake.figures.map((p, i) => ({
+      ...p,
+      missedShare: counts.missed[i] / Math.max(1, counts.samples[i]),
+      backShare: counts.back[i] / Math.max(1, counts.samples[i]),
+    })),
+    histogram: histogram(all, 40),
+    uniform: {
+      front: Math.max(...bake.distances.map((d) => d.uniform.front)),
+      rear: Math.max(...bake.distances.map((d) => d.uniform.rear)),
+    },
+    missedShare: total(counts.missed) / samples,
+    backShare: total(counts.back) / samples,
+    rays: counts.rays,
+    seconds,
+    leaningShare: leaningShare(texels, 10),
+    roundedMm: bake.prepared.pairs.some((p) => p.rounded && p.rounded.sideRegion.length > 0) ? settings.roundMm : 0,
+    ranges: {},
+    ...(bake.ids && { ids: bake.ids }),
+  };
+}
+
+/** Judges the delivered map on the delivered mesh, under the parts’ ids, so that equal names can't be mixed up. */
+async function judgeBake(bake: PreparedBake, settings: BakeSettings, low: readonly PartMesh[], png: Uint8Array): Promise<Judged> {
+  const { pairs } = bake.prepared;
+  const baked = low.filter((l) => pairs.some((p) => p.id === l.id));
+  const glb = await exportGlb(
+    baked.map((l) => ({ ...l, name: l.id })),
+    { name: 'judged', tangents: true, materials: [], materialOf: () => null },
+  );
+  const judged = await judge({
+    glb,
+    png,
+    y: settings.y,
+    high: new Map(pairs.map((p) => [p.id, p.high])),
+    rounded: new Map(pairs.flatMap((p) => (p.rounded ? [[p.id, p.rounded.radius] as const] : []))),
+  });
+  const names = new Map(pairs.map((p) => [p.id, p.name]));
+  const named = (id: string) => names.get(id) ?? id;
+  const j = judged.judgement;
+  return {
+    ...judged,
+    judgement: {
+      ...j,
+      parts: j.parts.map((p) => ({ ...p, name: named(p.name) })),
+      places: j.places.map((p) => ({ ...p, part: named(p.id) })),
+      worstAt: { ...j.worstAt, part: named(j.worstAt.part) },
+    },
+  };
+}
+
+/** Degrees off as colours: pale is what needs no look. Ends of the scale in degrees, and what is drawn there. */
+const OFF_STOPS: readonly [number, readonly [number, number, number]][] = [
+  [0, [239, 235, 221]],
+  [4, [230, 196, 142]],
+  [12, [208, 128, 63]],
+  [30, [178, 52, 64]],
+];
+export const OFF_MOST = 30;
+
+/** How far every texel is off, as a picture; beyond the islands it is the colour of nothing to say. */
+function offPicture({ off, size }: Judged): Pixels {
+  const colours = Array.from({ length: 256 }, (_, i) => (i === 0 ? [201, 197, 186] : colourOf((i - 1) * STEP)));
+  const data = new Uint8Array(3 * size * size);
+  for (let i = 0; i < off.length; i++) data.set(colours[off[i]], 3 * i);
+  return { width: size, height: size, channels: 3, depth: 8, data };
+}
+
+function colourOf(degrees: number): number[] {
+  const i = OFF_STOPS.findIndex(([d]) => degrees < d);
+  if (i <= 0) return [...OFF_STOPS[i < 0 ? OFF_STOPS.length - 1 : 0][1]];
+  const [[from, a], [to, b]] = [OFF_STOPS[i - 1], OFF_STOPS[i]];
+  const f = (degrees - from) / (to - from);
+  return a.map((x, k) => Math.round(x + (b[k] - x) * f));
+}
+
+/** Everything in one thread: what the command line runs. `clock` gives seconds. */
+export async function bake(
+  low: readonly PartMesh[],
+  high: readonly PartMesh[],
+  about: ReadonlyMap<string, AboutPart>,
+  settings: BakeSettings,
+  clock: () => number,
+  task: Task = QUIET,
+): Promise<BakeResult> {
+  const start = clock();
+  const made = prepareBake(low, high, about, settings, share(task, 0, 0.2));
+  const texels = bakeTexels(made.prepared, share(task, 0.2, 0.9));
+  return finishBake(made, texels, settings, low, clock() - start, share(task, 0.9, 1));
+}
