@@ -78,7 +78,7 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
 
   await test.step('bake and export', async () => {
     await page.getByLabel('Samples a texel').selectOption('1');
-    await page.getByLabel('Normal').selectOption('down');
+    await page.getByLabel('Normal', { exact: true }).selectOption('down');
     await saved(page);
     await page.getByRole('button', { name: /^Bake/ }).first().click();
     await expect(page.getByText('Against the high mesh')).toBeVisible({ timeout: 300_000 });

@@ -282,6 +282,25 @@ describe('wellmorph unwrap and bake', () => {
     expect(made.judge.meanDegrees).toBeLessThan(15);
     expect((await readdir(at('maps'))).sort()).toEqual(['tin_normal.png', 'tin_occlusion.png']);
   });
+  it('bake a part from itself, its edges rounded, with further maps and what their ends stand for', async () => {
+    await run('unwrap', 'tin.obj', '-o', 'alone.glb', '--size', '128', '--padding', '4');
+    const maps = ['--maps', 'normal,thickness,id', '--round', '0.5', '--size', '128', '--samples', '1', '--json'];
+    const ba = await run('bake', '--low', 'alone.glb', '-o', 'own', ...maps);
+    expect(ba.code).toBe(0);
+    const made = (await follows('bake', ba.out)) as unknown as {
+      missedPercent: number;
+      ranges: { thickness: { from: number[]; to: number[] } };
+    };
+    expect(made.missedPercent).toBeLessThan(0.1);
+    expect(made.ranges.thickness).toEqual({ from: [0], to: [20] });
+    expect((await readdir(at('own'))).sort()).toEqual([
+      'alone_id.json',
+      'alone_id.png',
+      'alone_normal.png',
+      'alone_thickness.exr',
+      'alone_thickness.png',
+    ]);
+  });
 });
 
 describe('wellmorph render', () => {
@@ -372,7 +391,7 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['unwrap', 'tin.obj'], /ends in \.glb/],
     [['unwrap', 'tin.obj', '-o', 'x.glb', '--size', '3'], /from 64 to 8192/],
     [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm'], /has no layout/],
-    [['bake', '--low', 'tin.obj'], /needs --low and --high/],
+    [['bake', '--high', 'tin.obj'], /needs --low/],
     [['bake', '--low', 'tin.obj', '--high', 'tin-high.obj', '-o', 'm', '--outward', '1'], /go together/],
     [['render', 'tin.obj'], /ends in \.png/],
     [['render', 'tin.obj', '-o', 'x.png', '--size', 'large'], /like 512x512/],

@@ -38,7 +38,7 @@ export const COMMANDS: Readonly<Record<string, Command>> = {
     run: unwrapCommand,
   },
   bake: {
-    about: 'Bakes a high model onto a laid-out low one, and judges what came of it.',
+    about: 'Bakes a high model onto a laid-out low one, or that from itself, and judges what came of it.',
     takes: '',
     options: [
       'low',
@@ -53,11 +53,12 @@ export const COMMANDS: Readonly<Record<string, Command>> = {
       'y',
       'outward',
       'inward',
+      'round',
       'unit',
       'up',
       'tolerance',
     ],
-    needs: ['low', 'high', 'out'],
+    needs: ['low', 'out'],
     run: bakeCommand,
   },
   render: {

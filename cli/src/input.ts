@@ -37,7 +37,7 @@ export function wholeNumber(
 /** A number between bounds; nothing where it wasn't said. */
 export function number(
   values: Values,
-  name: 'outward' | 'inward' | 'reach' | 'angle' | 'tolerance' | 'fewer' | 'unseen',
+  name: 'outward' | 'inward' | 'round' | 'reach' | 'angle' | 'tolerance' | 'fewer' | 'unseen',
   least: number,
   most: number,
   unit?: string,

@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
+import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { InputError } from '@wellmorph/core/errors';
-import type { ModelPart } from '@wellmorph/core/io/model';
+import type { Model, ModelPart } from '@wellmorph/core/io/model';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { attribute } from '@wellmorph/core/mesh/polymesh';
 import type { BakeSettings } from '@wellmorph/core/pipeline/bake';
@@ -8,6 +9,7 @@ import { bake } from '@wellmorph/core/pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
+import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import { intoPartSpace, type Pairing, pairHigh } from '@wellmorph/core/pipeline/import';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, number, one, readWhole, wholeNumber } from '../input';
@@ -15,18 +17,20 @@ import type { Values } from '../options';
 import { type Outcome, stderrTask } from '../output';
 import { STANDARD, tryFolder, writeInto } from '../write';
 
-/** Bakes a high model onto a laid-out low one and judges the result. */
+const MAPS = ['normal', 'occlusion', 'curvature', ...FURTHER_MAPS] as const;
+
+/** Bakes a high model onto a laid-out low one, or the low one from itself, and judges the result. */
 export async function bakeCommand(files: string[], values: Values): Promise<Outcome> {
   if (files.length > 0) throw new InputError('cli/files', 'bake takes its files with --low and --high.');
-  if (!values.low || !values.high) throw new InputError('cli/files', 'bake needs --low and --high.');
+  if (!values.low) throw new InputError('cli/files', 'bake needs --low.');
   const folder = values.out;
   if (!folder || folder === STANDARD) throw new InputError('cli/out', 'bake needs -o with a folder for the maps.');
-  const samples = wholeNumber(values, 'samples', 2, 1, 4);
-  if (samples === 3) throw new InputError('cli/number', '--samples is 3; it can be 1, 2 or 4.');
+  const samples = wholeNumber(values, 'samples', 2, 1, 8);
+  if (![1, 2, 4, 8].includes(samples)) throw new InputError('cli/number', `--samples is ${samples}; it can be 1, 2, 4 or 8.`);
   const maps = (values.maps ?? 'normal,occlusion').split(',').map((m) => m.trim());
   for (const m of maps)
-    if (!['normal', 'occlusion', 'curvature'].includes(m))
-      throw new InputError('cli/maps', `--maps names “${m}”; normal, occlusion and curvature can be baked.`);
+    if (!(MAPS as readonly string[]).includes(m))
+      throw new InputError('cli/maps', `--maps names “${m}”; ${MAPS.slice(0, -1).join(', ')} and ${MAPS.at(-1)} can be baked.`);
   const y = one(values, 'y', ['up', 'down'] as const, 'up');
   const [front, rear] = [number(values, 'outward', 0, 1e5, 'mm'), number(values, 'inward', 0, 1e5, 'mm')];
   if ((front === undefined) !== (rear === undefined))
@@ -37,26 +41,31 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   const chosen = values.pairs === undefined ? {} : await pairsOf(values.pairs);
   await tryFolder(folder);
   const low = await loadModel(values.low, values);
-  const high = await loadModel(values.high, values);
+  const high = values.high ? await loadModel(values.high, values) : null;
   const lowParts: PartMesh[] = low.parts.map((p, i) => ({ id: `part${i + 1}`, name: p.name, mesh: p.mesh, placements: p.placements }));
   const bare = lowParts.find((p) => !attribute(p.mesh, 'uv', 'corner'));
   if (bare) throw new InputError('bake/layout', `“${bare.name}” has no layout; unwrap the low model first.`);
-  const pairs = paired(lowParts, high.parts, chosen);
-  if (pairs.length === 0)
+  const pairs = high ? paired(lowParts, high.parts, chosen) : [];
+  if (high && pairs.length === 0)
     throw new InputError('bake/pairs', 'No part of the low model matches one of the high model, by name or by place.');
   const highParts = pairs.map(({ part, high: i }): PartMesh => {
     const l = lowParts.find((p) => p.id === part) as PartMesh;
-    return { id: part, name: high.parts[i].name, mesh: intoPartSpace(high.parts[i], inverse(l.placements[0])), placements: l.placements };
+    const dense = (high as Model).parts[i];
+    return { id: part, name: dense.name, mesh: intoPartSpace(dense, inverse(l.placements[0])), placements: l.placements };
   });
   const settings: BakeSettings = {
     ...BAKE_DEFAULTS,
-    samples: samples as 1 | 2 | 4,
+    samples: samples as 1 | 2 | 4 | 8,
     bits,
     ...(reachMm !== undefined && { reachMm }),
     size: wholeNumber(values, 'size', 1024, 16, 8192),
     normal: maps.includes('normal'),
     occlusion: maps.includes('occlusion'),
     curvature: maps.includes('curvature'),
+    further: FURTHER_MAPS.filter((m) => maps.includes(m)),
+    idBy: 'part',
+    itself: true,
+    roundMm: number(values, 'round', 0, 1000, 'mm') ?? 0,
     y,
     distances: front === undefined ? 'measured' : 'uniform',
     frontMm: front ?? 1,
@@ -64,16 +73,20 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   };
   const result = await bake(lowParts, highParts, new Map(), settings, () => performance.now() / 1000, stderrTask(values));
   const base = values.low === STANDARD ? 'low' : fileName(basename(values.low).replace(/\.[^.]+$/, ''));
-  const written = await writeInto(
-    folder,
-    Object.entries(result.files).flatMap(([map, png]) => (png ? [[`${base}_${map}.png`, png] as const] : [])),
-  );
+  const written = await writeInto(folder, [
+    ...(['normal', 'occlusion', 'curvature'] as const).flatMap((map) => {
+      const png = result.files[map];
+      return png ? [[`${base}_${map}.png`, png] as const] : [];
+    }),
+    ...furtherFiles(result.files, result.figures).map(({ name, bytes }) => [`${base}_${name}`, bytes] as const),
+  ]);
   const f = result.figures;
   const json = {
     files: written,
     distances: f.pairs.map((p) => ({ part: p.name, frontMm: p.frontMm, rearMm: p.rearMm })),
     missedPercent: f.missedShare * 100,
     backFacePercent: f.backShare * 100,
+    ranges: f.ranges,
     judge: f.judgement
       ? { meanDegrees: f.judgement.mean, p95Degrees: f.judgement.p95, worstDegrees: f.judgement.worst, seamDegrees: f.judgement.seamMean }
       : null,

@@ -28,6 +28,9 @@ export interface IdStray {
   /** Colour they have, and the one round them: places in the legend. */
   is: number;
   in: number;
+  /** The region of the part they are in, and the one round them: counted from 1, 0 for none. */
+  from: number;
+  to: number;
   faces: number[];
   areaMm2: number;
 }
@@ -87,6 +90,7 @@ const SHARE = 0.05;
 /** Patches of faces that lie wholly inside another colour while most of their own lies elsewhere. */
 function straysOf(mesh: PolyMesh, ids: Uint16Array): Omit<IdStray, 'part' | 'partName'>[] {
   const edges = edgesOf(mesh);
+  const region = attribute(mesh, 'region', 'face')?.data;
   const groups = new Groups(ids.length);
   const pairs: [number, number][] = [];
   for (let e = 0; e < edges.count; e++) {
@@ -105,24 +109,25 @@ function straysOf(mesh: PolyMesh, ids: Uint16Array): Omit<IdStray, 'part' | 'par
     add(area, groups.find(f), a);
     add(ofColour, ids[f], a);
   }
-  const round = new Map<number, Set<number>>();
+  /** Of each patch the colours round it, each with a face that has it. */
+  const round = new Map<number, Map<number, number>>();
   for (const [f, g] of pairs)
     for (const [a, b] of [
       [f, g],
       [g, f],
     ]) {
       const r = groups.find(a);
-      round.set(r, (round.get(r) ?? new Set()).add(ids[b]));
+      round.set(r, (round.get(r) ?? new Map()).set(ids[b], b));
     }
   const out = new Map<number, Omit<IdStray, 'part' | 'partName'>>();
   for (let f = 0; f < ids.length; f++) {
     const r = groups.find(f);
     const others = round.get(r);
     if (others?.size !== 1) continue;
-    const [around] = others;
+    const [[around, beside]] = others;
     const own = area.get(r) ?? 0;
     if (own > SHARE * (ofColour.get(ids[f]) ?? 0) || own > SHARE * (ofColour.get(around) ?? 0)) continue;
-    const known = out.get(r) ?? { is: ids[f], in: around, faces: [], areaMm2: own };
+    const known = out.get(r) ?? { is: ids[f], in: around, from: region?.[f] ?? 0, to: region?.[beside] ?? 0, faces: [], areaMm2: own };
     known.faces.push(f);
     out.set(r, known);
   }

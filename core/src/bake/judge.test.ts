@@ -7,7 +7,8 @@ import { bake } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
 import { exportGlb } from '../pipeline/export';
 import { unwrap } from '../pipeline/unwrap';
-import { type JudgeInput, type Judgement, judge, STEP } from './judge';
+import { type JudgeInput, type Judgement, judge } from './judge';
+import { STEP } from './off';
 import { type HighSide, highSide } from './prepare';
 import { verdictOf } from './verdict';
 

@@ -1,6 +1,7 @@
 import { type Primitive, WebIO } from '@gltf-transform/core';
 import { decodePng, type Pixels } from '../image/png';
 import { RayQuery } from '../rays/query';
+import { STEP } from './off';
 import type { HighSide } from './prepare';
 
 /** A place that is worth a look, mm, part space, and by how many degrees it is off. */
@@ -59,9 +60,6 @@ export interface Judged {
   size: number;
   off: Uint8Array;
 }
-/** Degrees to a step of {@link Judged.off}; 254 of them are as far as it goes. */
-export const STEP = 0.25;
-
 /** Places named at most, and how far apart they are: a share of the part’s size. */
 const PLACES = 10;
 const APART = 0.1;

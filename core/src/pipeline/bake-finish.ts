@@ -1,15 +1,16 @@
 import { BandBaker } from '../bake/cast';
 import { ringsFound, ringsOf } from '../bake/dilate';
 import { histogram } from '../bake/distances';
-import { type Judged, judge, STEP } from '../bake/judge';
+import { type Judged, judge } from '../bake/judge';
 import { curvatureMap } from '../bake/maps/curvature';
 import { furtherFile } from '../bake/maps/files';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
+import { offPicture } from '../bake/off';
 import type { BakeGeometry } from '../bake/prepare';
 import { emptyTexels, type Texels, total } from '../bake/texels';
 import { verdictOf } from '../bake/verdict';
-import { encodePng, type Pixels } from '../image/png';
+import { encodePng } from '../image/png';
 import { rayWords } from '../rays/kernel/host';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
 import {
@@ -72,7 +73,7 @@ export async function finishBake(
   if (files.normal) {
     task.progress(0.4, 'judging');
     const judged = await judgeBake(bake, settings, low, files.normal);
-    files.judged = encodePng(offPicture(judged), 1);
+    files.judged = encodePng(offPicture(judged.off, judged.size), 1);
     figures.judgement = judged.judgement;
     figures.verdict = verdictOf(judged.judgement, {
       ...settings,
@@ -144,31 +145,6 @@ async function judgeBake(bake: PreparedBake, settings: BakeSettings, low: readon
       worstAt: { ...j.worstAt, part: named(j.worstAt.part) },
     },
   };
-}
-
-/** Degrees off as colours: pale is what needs no look. Ends of the scale in degrees, and what is drawn there. */
-const OFF_STOPS: readonly [number, readonly [number, number, number]][] = [
-  [0, [239, 235, 221]],
-  [4, [230, 196, 142]],
-  [12, [208, 128, 63]],
-  [30, [178, 52, 64]],
-];
-export const OFF_MOST = 30;
-
-/** How far every texel is off, as a picture; beyond the islands it is the colour of nothing to say. */
-function offPicture({ off, size }: Judged): Pixels {
-  const colours = Array.from({ length: 256 }, (_, i) => (i === 0 ? [201, 197, 186] : colourOf((i - 1) * STEP)));
-  const data = new Uint8Array(3 * size * size);
-  for (let i = 0; i < off.length; i++) data.set(colours[off[i]], 3 * i);
-  return { width: size, height: size, channels: 3, depth: 8, data };
-}
-
-function colourOf(degrees: number): number[] {
-  const i = OFF_STOPS.findIndex(([d]) => degrees < d);
-  if (i <= 0) return [...OFF_STOPS[i < 0 ? OFF_STOPS.length - 1 : 0][1]];
-  const [[from, a], [to, b]] = [OFF_STOPS[i - 1], OFF_STOPS[i]];
-  const f = (degrees - from) / (to - from);
-  return a.map((x, k) => Math.round(x + (b[k] - x) * f));
 }
 
 /** Everything in one thread: what the command line runs. `clock` gives seconds. */

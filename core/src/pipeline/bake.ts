@@ -14,7 +14,7 @@ import { cornerNormals } from '../mesh/normals';
 import { faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
-import { type AssetDocument, type BakeChoices, type Role, sharers } from './document';
+import { type AssetDocument, type BakeChoices, isMoved, type Role, sharers } from './document';
 import type { PartMesh } from './form';
 
 /** What a bake follows from, beside the meshes; `size` is the side of its maps, px. */
@@ -107,7 +107,7 @@ export interface PreparedBake {
 /** What a bake knows of a part beside its meshes. */
 export interface AboutPart {
   role: Role;
-  /** It slides or turns: where it stands now is one place of many. */
+  /** It slides, turns or is taken off: where it stands now is one place of many. */
   moves: boolean;
   /** Its high mesh was brought, not made by the recipe that made the low one. */
   brought?: boolean;
@@ -122,7 +122,7 @@ export function aboutParts({ parts, materials }: Pick<AssetDocument, 'parts' | '
       p.id,
       {
         role: p.role,
-        moves: p.travel !== undefined,
+        moves: isMoved(p),
         brought: p.high !== undefined,
         material: name(p.material),
         regions: (p.regions ?? []).map((r) => ({ name: r.name, material: name(r.material) })),

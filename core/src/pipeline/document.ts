@@ -133,6 +133,8 @@ export interface Part {
   aid?: boolean;
   /** How it moves, for a drawer, a lid, a knob. */
   travel?: Travel;
+  /** It is taken off or opened, in no way that was said: a stopper, a lid. */
+  loose?: boolean;
   /** The group it belongs to. */
   group?: string;
   /** Where its mesh was taken from; nothing where it is made by steps. */
@@ -201,6 +203,9 @@ export interface Waiver {
   value: number;
   covers?: Box;
 }
+
+/** Whether where a part stands is one place of many: what it covers there is not covered for good. */
+export const isMoved = (p: Part): boolean => p.travel !== undefined || p.loose === true;
 
 /** What was decided about counts and tolerances. */
 export interface FormChoices {

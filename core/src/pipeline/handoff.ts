@@ -1,4 +1,5 @@
 import { strToU8, zipSync } from 'fflate';
+import type { FurtherMap } from '../bake/maps/further';
 import { layoutPng, layoutSvg } from '../drawing/layout';
 import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
@@ -8,9 +9,11 @@ import { attribute } from '../mesh/polymesh';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import { SECOND, secondAsFirst } from '../uv/second';
+import type { BakeFiles, ExrMap } from './bake';
 import type { DeliveredMaps } from './export';
 import { exportGlb, exportOptions, fileName } from './export';
 import type { PartMesh } from './form';
+import { furtherFiles } from './further-files';
 import { isLaid } from './inspect';
 import { makeLevels } from './levels';
 import type { AssetState } from './preflight';
@@ -24,6 +27,8 @@ export interface HandoffMaps {
   /** 8 bits, Y up. */
   glbNormal?: Uint8Array;
   occlusion?: Uint8Array;
+  /** Further maps of the bake, and those whose values are kept beside their picture. */
+  further?: Pick<BakeFiles, FurtherMap | `${ExrMap}Exr`>;
   baseColour?: Uint8Array;
   orm?: Uint8Array;
   emissive?: Uint8Array;
@@ -106,6 +111,7 @@ export async function handoffFiles(
     }
     if (maps.occlusion) add(named('occlusion'), maps.occlusion, 'ambient occlusion, linear');
     if (maps.emissive) add(named('emissive'), maps.emissive, 'emission, sRGB');
+    for (const { name, bytes, what } of furtherFiles(maps.further ?? {}, state.bake)) add(`textures/${base}_${name}`, bytes, what);
   }
   if (include.obj) {
     step(0.5, 'writing the OBJ');

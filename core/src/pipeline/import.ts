@@ -67,6 +67,7 @@ export function partsFromModel(
       ...(exact && { high: { ...low, name: p.name.slice(0, 120), pairedBy: 'name' as const } }),
       weight: 1,
       declaredOpen: false,
+      ...(LOOSE.test(p.name) && { loose: true }),
       ...(p.coloured && {
         regions: p.coloured.map((c) => ({
           id: idOf('region', ++regions),
@@ -81,6 +82,9 @@ export function partsFromModel(
   });
   return { parts, materials };
 }
+
+/** Names of what is taken off or opened: it does not darken what it covers. Common practice, no source; it can be changed. */
+const LOOSE = /(^|[\s_\-.])(stopper|cork|bung|plug|lid|hatch|drawer|door)s?([\s_\-.\d]|$)/i;
 
 /** Takes away what a tolerance lets go. */
 const simplifying = (id: string, within: number): Step => ({

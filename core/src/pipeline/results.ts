@@ -1,6 +1,6 @@
 import { hashOf } from '../hash';
 import { bakeSettings } from './bake';
-import { type AssetDocument, canBake, type Material, usedMaterials } from './document';
+import { type AssetDocument, canBake, isMoved, type Material, usedMaterials } from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
 import { unwrapSettings } from './unwrap';
@@ -95,7 +95,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       return {
         settings: bakeSettings(document),
         highTolerance: document.form.highToleranceMm,
-        parts: document.parts.map((p) => ({ id: p.id, role: p.role, moves: p.travel !== undefined, high: p.high?.blob ?? null })),
+        parts: document.parts.map((p) => ({ id: p.id, role: p.role, moves: isMoved(p), high: p.high?.blob ?? null })),
       };
     case 'surface':
       return { settings: document.surface, size: document.brief.limits.textureSize, ...materialsOf(document) };

@@ -1,3 +1,4 @@
+import { FURTHER } from '../bake/maps/further';
 import { EFFICACY } from '../light/exposure';
 import { figure } from '../units/lengths';
 import { sameTarget } from '../uv/chosen/choices';
@@ -6,6 +7,7 @@ import { SECOND } from '../uv/second';
 import { CHOSEN } from '../uv/words';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, deliveredParts } from './document';
+import { rangeWords } from './further-files';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
 import type { SolvedStage } from './render';
 import { usedMaterials } from './results';
@@ -116,6 +118,10 @@ ${
         ['Normal map', `Y ${document.bake.y}, ${document.bake.bits} bits, ${document.bake.samples} × ${document.bake.samples} samples`],
         ['Distances', `${figure(bake.uniform.front, 2)} mm outward, ${figure(bake.uniform.rear, 2)} mm inward at most`],
         ['Missed', percent(bake.missedShare, 2)],
+        ...(bake.roundedMm > 0
+          ? ([['Hard edges', `of parts without a high mesh rounded by ${figure(bake.roundedMm, 2)} mm`]] as Row[])
+          : []),
+        ...document.bake.further.map((m): Row => [`Map: ${FURTHER[m].name}`, rangeWords(m, bake) || FURTHER[m].about]),
         ...(bake.judgement ? ([['Mean error', `${figure(bake.judgement.mean, 2)}°`]] as Row[]) : []),
       ])
     : ''

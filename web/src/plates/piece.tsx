@@ -44,6 +44,8 @@ export interface PieceProps {
   /** Address of a tangent-space normal map, Y up. */
   normalMap?: string | null;
   occlusionMap?: string | null;
+  /** Address of a picture shown as it is in place of materials. */
+  picture?: string | null;
   selectedPart?: string | null;
   selectedIsland?: { part: string; island: number } | null;
   onPick?(part: string, island: number | null): void;
@@ -210,14 +212,19 @@ function Parts(props: PieceProps & { colours: typeof PAPER; clip: THREE.Plane[] 
   const map = useMemo(() => (checker ? checkerTexture(checker.size / checker.texels) : null), [checker?.size, checker?.texels]);
   const normals = useTexture(props.normalMap, FLAT);
   const occlusion = useTexture(props.occlusionMap, OPEN);
+  const picture = useTexture(props.picture, OPEN, THREE.SRGBColorSpace);
   useEffect(() => () => map?.dispose(), [map]);
-  return gpu.map((part) => <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} />);
+  return gpu.map((part) => (
+    <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} drawn={picture} />
+  ));
 }
 
 interface Pictures {
   map: THREE.Texture | null;
   normals: THREE.Texture | null;
   occlusion: THREE.Texture | null;
+  /** Shown as it is. */
+  drawn: THREE.Texture | null;
 }
 
 /** Maps that change nothing: they stand in until the real ones are there, so that no shader has to be built again then. */
@@ -231,7 +238,11 @@ function single(r: number, g: number, b: number): THREE.Texture {
 }
 
 /** A map as a texture, decoded away from the interface's thread; `neutral` until it is there, null where none is wanted. */
-function useTexture(url: string | null | undefined, neutral: THREE.Texture): THREE.Texture | null {
+function useTexture(
+  url: string | null | undefined,
+  neutral: THREE.Texture,
+  space: THREE.ColorSpace = THREE.NoColorSpace,
+): THREE.Texture | null {
   const [texture, setTexture] = useState<THREE.Texture | null>(null);
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {
@@ -247,7 +258,7 @@ function useTexture(url: string | null | undefined, neutral: THREE.Texture): THR
       const t = new THREE.Texture(bitmap);
       // The bitmap is the right way up already, and data is not to be converted.
       t.flipY = false;
-      t.colorSpace = THREE.NoColorSpace;
+      t.colorSpace = space;
       t.generateMipmaps = true;
       t.needsUpdate = true;
       setTexture(t);
@@ -256,7 +267,7 @@ function useTexture(url: string | null | undefined, neutral: THREE.Texture): THR
     return () => {
       gone = true;
     };
-  }, [url, invalidate]);
+  }, [url, space, invalidate]);
   useEffect(() => () => texture?.dispose(), [texture]);
   return url === undefined ? null : (texture ?? neutral);
 }
@@ -288,6 +299,7 @@ function PartView({
   map,
   normals,
   occlusion,
+  drawn,
   selectedPart,
   selectedIsland,
   onPick,
@@ -362,15 +374,16 @@ function PartView({
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
           <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
             <meshStandardMaterial
-              key={`${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}`}
-              color={colour}
+              key={`${Boolean(drawn)}${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}`}
+              color={drawn ? '#000000' : colour}
               map={part.uv ? map : null}
               normalMap={part.uv ? normals : null}
               aoMap={part.uv ? occlusion : null}
               metalness={checker || plain ? 0 : (m?.metallic ?? 0)}
               roughness={checker || plain ? 0.75 : Math.max(0.3, m?.roughness ?? 0.6)}
-              emissive={!plain && !checker && m && m.emission > 0 ? colour : '#000000'}
-              emissiveIntensity={0.55}
+              emissive={drawn ? '#ffffff' : !plain && !checker && m && m.emission > 0 ? colour : '#000000'}
+              emissiveMap={part.uv ? drawn : null}
+              emissiveIntensity={drawn ? 1 : 0.55}
               transparent={clear}
               opacity={clear ? opacity : 1}
               onBeforeCompile={clear ? glassy : PLAINLY}

@@ -1,3 +1,4 @@
+import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { TemplateOptions } from '@wellmorph/core/drawing/template';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
@@ -21,6 +22,7 @@ import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/form
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
+import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
@@ -146,6 +148,10 @@ export interface Work {
     ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'png' };
     answer: { words: string; file: Bytes | null };
   };
+  /** How parts and the high meshes brought for them lie to each other. */
+  pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
+  /** The changes that give faces of a wrong colour to what lies round them. */
+  givenBack: { ask: { document: AssetDocument; parts: Bytes; strays: readonly IdStray[] }; answer: Command[] };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
   bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
   finish: {

@@ -30,11 +30,13 @@ import { makeLevels } from '@wellmorph/core/pipeline/levels';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { mend } from '@wellmorph/core/pipeline/mend';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
+import { measurePairs } from '@wellmorph/core/pipeline/pair-lies';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { setDown } from '@wellmorph/core/pipeline/rest';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
+import { givenBack } from '@wellmorph/core/pipeline/unstray';
 import { type LaidAsset, layIslands, looksOf, placeIslands, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { viewAsset } from '@wellmorph/core/pipeline/views';
 import { rayWords } from '@wellmorph/core/rays/kernel/host';
@@ -194,6 +196,11 @@ const handlers: Handlers = {
         as === 'words' ? null : bytes(as === 'svg' ? new TextEncoder().encode(templateSvg(template)) : templatePng(found.mesh, template)),
     };
   },
+  async pairs({ document, parts, meshes }, task) {
+    const { parts: high } = formAsset(document, 'high', loader(meshes), memory, await kits.best(document));
+    return measurePairs(decodeParts(parts), high, new Set(document.parts.flatMap((p) => (p.high ? [p.id] : []))), task);
+  },
+  givenBack: ({ document, parts, strays }) => givenBack(document, decodeParts(parts), strays),
   async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
     const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));

@@ -285,9 +285,9 @@ describe('the id map', () => {
   it('one colour for each region, and faces that went astray are named with what is round them', async () => {
     const { figures, files } = await bake([part(marked())], [], about, settings(['id'], { itself: true, idBy: 'region' }), () => 0);
     expect(figures.ids?.legend.map((l) => l.name)).toEqual(['p', 'Label']);
-    expect(figures.ids?.strays.map((s) => [s.is, s.in, s.faces])).toEqual([
-      [1, 2, [103]],
-      [2, 1, [256]],
+    expect(figures.ids?.strays.map((s) => [s.is, s.in, s.from, s.to, s.faces])).toEqual([
+      [1, 2, 0, 1, [103]],
+      [2, 1, 1, 0, [256]],
     ]);
     const png = decodePng(files.id as Uint8Array);
     const colour = (x: number, y: number) =>

@@ -39,6 +39,7 @@ export class PartBase implements Omit<Part, 'shape'> {
   @IsBoolean() declaredOpen!: boolean;
   @Maybe() @IsArray() @ArrayMaxSize(200) @CheckedBy(checkRegions) regions?: Region[];
   @Maybe() @CheckedBy(checkSeams) seams?: PickedSeam[];
+  @Maybe() @IsBoolean() loose?: boolean;
   @Maybe() @IsBoolean() aid?: boolean;
   @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
   @Maybe() @Between(0, 10_000) pxPerCm?: number;

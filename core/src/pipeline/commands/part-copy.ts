@@ -18,7 +18,7 @@ class PartCopy {
 }
 
 /** What a copy begins with. */
-const TAKEN = ['role', 'material', 'weight', 'grain', 'pxPerCm', 'declaredOpen', 'aid', 'group'];
+const TAKEN = ['role', 'material', 'weight', 'grain', 'pxPerCm', 'declaredOpen', 'loose', 'aid', 'group'];
 
 export const partCopy: CommandKind<PartCopy> = {
   type: 'part.copy',
@@ -27,7 +27,7 @@ export const partCopy: CommandKind<PartCopy> = {
     const from = partIn(d, part);
     if (d.parts.some((p) => p.id === id)) throw new InputError('command/id', 'A part with that id is there already.');
     const original = originalOf(d, from);
-    const { role, material, weight, grain, pxPerCm, declaredOpen, aid, group } = from;
+    const { role, material, weight, grain, pxPerCm, declaredOpen, loose, aid, group } = from;
     d.parts.splice(d.parts.indexOf(from) + 1, 0, {
       id,
       name,
@@ -37,6 +37,7 @@ export const partCopy: CommandKind<PartCopy> = {
       declaredOpen,
       ...(grain && { grain }),
       ...(pxPerCm && { pxPerCm }),
+      ...(loose && { loose }),
       ...(aid && { aid }),
       ...(group && { group }),
       move,

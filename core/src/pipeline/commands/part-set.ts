@@ -7,7 +7,7 @@ import { Between, FAR, IsId, IsNumbers, Maybe } from './checks';
 import { type CommandKind, fieldsOf, partIn, partName, under } from './command';
 
 type Settable = Partial<
-  Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'aid' | 'grain' | 'pxPerCm'>
+  Pick<Part, 'name' | 'role' | 'material' | 'move' | 'turnDegrees' | 'weight' | 'declaredOpen' | 'loose' | 'aid' | 'grain' | 'pxPerCm'>
 >;
 class PartPatch implements Settable {
   @Maybe() @IsString() @Length(1, 80) name?: string;
@@ -17,6 +17,7 @@ class PartPatch implements Settable {
   @Maybe() @IsNumbers(3, -FAR, FAR) turnDegrees?: Vec3;
   @Maybe() @Between(0.05, 20) weight?: number;
   @Maybe() @IsBoolean() declaredOpen?: boolean;
+  @Maybe() @IsBoolean() loose?: boolean;
   @Maybe() @IsBoolean() aid?: boolean;
   @Maybe() @IsIn(Object.keys(GRAINS)) grain?: Grain;
   @Maybe() @Between(0, 10_000) pxPerCm?: number;

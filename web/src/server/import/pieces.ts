@@ -77,6 +77,7 @@ async function taken(from: string, document: AssetDocument, frozen: boolean) {
       ...(was.grain && { grain: was.grain }),
       ...(was.pxPerCm && { pxPerCm: was.pxPerCm }),
       declaredOpen: was.declaredOpen,
+      ...(was.loose && { loose: true }),
       origin: { kind: 'piece', asset: from, piece: document.name, part: was.id, state: nameOf(document, 'form'), frozen },
     });
   }

@@ -3,6 +3,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -14,7 +15,7 @@ import { addHighFile, choosePair } from '@/stages/bake/run';
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
 
 /** Which high mesh each part is baked from; imported pairs can be changed by hand. */
-export function Pairs() {
+export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
@@ -36,6 +37,7 @@ export function Pairs() {
       </Box>
       {deliveredParts(document).map((p, i) => {
         const f = bake?.figures.pairs.find((x) => x.id === p.id);
+        const now = measured?.find((x) => x.id === p.id);
         const listed = document.highParts.find((h) => h.name === p.high?.name);
         const low = form?.ledger.parts.find((x) => x.id === p.id)?.triangles;
         return (
@@ -50,15 +52,17 @@ export function Pairs() {
               </Box>
             </Box>
             <Box className="narrow" sx={{ pl: '22px', fontSize: 12, color: 'text.secondary' }}>
-              {f?.itself
+              {f?.itself && !p.high
                 ? 'no high mesh: baked from itself'
-                : f
-                  ? `${length(f.frontMm)} outward · ${length(f.rearMm)} inward`
-                  : p.high
-                    ? `paired by ${p.high.pairedBy}`
-                    : p.shape.kind === 'recipe'
-                      ? 'high from the recipe'
-                      : 'no high mesh'}
+                : now
+                  ? `${length(now.frontMm)} outward · ${length(now.rearMm)} inward · paired by ${p.high?.pairedBy}`
+                  : f && !f.itself
+                    ? `${length(f.frontMm)} outward · ${length(f.rearMm)} inward`
+                    : p.high
+                      ? `paired by ${p.high.pairedBy}`
+                      : p.shape.kind === 'recipe'
+                        ? 'high from the recipe'
+                        : 'no high mesh'}
             </Box>
             {document.highParts.length > 0 && (
               <Box sx={{ pl: '22px' }}>

@@ -178,7 +178,7 @@ function Placement({
   onSet,
 }: {
   part: Part;
-  onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; aid?: boolean }): void;
+  onSet(patch: { move?: Part['move']; turnDegrees?: Part['turnDegrees']; declaredOpen?: boolean; loose?: boolean; aid?: boolean }): void;
 }) {
   const { bare, unit } = useLengths();
   return (
@@ -193,6 +193,16 @@ function Placement({
           [1, 'meant'],
         ]}
         onChange={(v) => onSet({ declaredOpen: v === 1 })}
+      />
+      <Choice
+        label="Stands"
+        hint="what is loose darkens only itself"
+        value={part.loose ? 1 : 0}
+        choices={[
+          [0, 'where it is'],
+          [1, 'loose: it is taken off'],
+        ]}
+        onChange={(v) => onSet({ loose: v === 1 })}
       />
       <Choice
         label="Delivered"

@@ -1,8 +1,12 @@
+import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
+import type { BakeFile, BakeFiles } from '@wellmorph/core/pipeline/bake';
 import { fileName } from '@wellmorph/core/pipeline/export';
+import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import { STAGES, type Stage } from '@wellmorph/core/pipeline/results';
+import type { BakeView } from '@/session/kept';
 import type { AssetSession } from '@/session/session';
 import { isFresh, type SheetState } from '@/session/state';
 import { WorkError } from '@/workers/pool';
@@ -25,6 +29,12 @@ export function assetState(sheet: SheetState): AssetState | null {
   };
 }
 
+/** Further maps of a bake, with those that keep their values beside their picture. */
+async function furtherOf(session: AssetSession, files: BakeView['files']): Promise<BakeFiles> {
+  const names = FURTHER_MAPS.flatMap((m): BakeFile[] => [m, `${m}Exr` as BakeFile]).filter((n) => files[n]);
+  return Object.fromEntries(await Promise.all(names.map(async (n) => [n, await session.bench.blobs.get(files[n] as string)] as const)));
+}
+
 /** The maps of the asset as it is; nothing stale goes out. */
 async function freshMaps(
   session: AssetSession,
@@ -38,6 +48,7 @@ async function freshMaps(
         normal: await take(bake.files.normal),
         glbNormal: await take(bake.files.glbNormal),
         occlusion: await take(bake.files.occlusion),
+        further: await furtherOf(session, bake.files),
       }),
     ...(fresh.surface &&
       surface && { baseColour: await take(surface.baseColour), orm: await take(surface.orm), emissive: await take(surface.emissive) }),
@@ -90,6 +101,9 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     const files: { name: string; bytes: Bytes }[] = [{ name: `${base}.glb`, bytes: glb }];
     if (freshBake?.files.normal) files.push({ name: `${base}_normal.png`, bytes: await blobs.get(freshBake.files.normal) });
     if (occlusion) files.push({ name: `${base}_occlusion.png`, bytes: occlusion });
+    if (freshBake)
+      for (const { name, bytes } of furtherFiles(await furtherOf(session, freshBake.files), freshBake.figures))
+        files.push({ name: `${base}_${name}`, bytes: bytes as Bytes });
     if (freshLayout)
       files.push(
         { name: `${base}_layout.png`, bytes: await blobs.get(freshLayout.png) },

@@ -1,0 +1,208 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import type { IdStray } from '@wellmorph/core/bake/ids';
+import type { WorstPlace } from '@wellmorph/core/bake/judge';
+import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
+import { several } from '@wellmorph/core/pipeline/commands/together';
+import { figure } from '@wellmorph/core/units/lengths';
+import { Chart } from '@/plates/chart';
+import { useLengths, useSession, useSheet } from '@/session/context';
+import type { AssetSession } from '@/session/session';
+import { AdviceCard } from '@/sheet/advice';
+import { Heading } from '@/sheet/fields';
+import { runBake } from '@/stages/bake/run';
+import { FigureRow } from '../unwrap/figure-row';
+
+const deg = (x: number) => figure(x, 1);
+const percent = (x: number) => figure(100 * x, 2);
+/** What is worth a look: no place less far off is named, degrees. */
+const SHOWS = 5;
+
+/** What came of the bake in view: the verdict, the figures, the worst places, faces of a wrong colour. */
+export function Judged({ fresh, busy, onShow }: { fresh: boolean; busy: boolean; onShow(place: WorstPlace): void }) {
+  const session = useSession();
+  const bake = useSheet((s) => s.bake);
+  const document = useSheet((s) => s.document);
+  const { say } = useLengths();
+  if (!bake || !document) return null;
+  const f = bake.figures;
+  const j = f.judgement;
+  const again = () => void runBake(session);
+  const useMeasured = f.verdict?.change?.startsWith('Search') || f.verdict?.change?.startsWith('Use the measured');
+  const places = j?.places?.filter((p) => p.degrees >= SHOWS) ?? [];
+  return (
+    <>
+      {!fresh && (
+        <AdviceCard level="near" title="This bake is from an older state." accept={{ words: 'Bake again', run: again, disabled: busy }}>
+          The piece, its layout or the settings have changed since it was made.
+        </AdviceCard>
+      )}
+      {fresh && f.verdict && (
+        <AdviceCard
+          level={f.verdict.level}
+          title={say(f.verdict.sentence)}
+          accept={
+            useMeasured
+              ? {
+                  words: 'Search as far as measured and bake again',
+                  run: () => session.dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(),
+                  disabled: busy,
+                }
+              : undefined
+          }
+        >
+          {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
+        </AdviceCard>
+      )}
+      {fresh && f.ids && f.ids.strays.length > 0 && <Strays figures={f} busy={busy} />}
+      <Apart figures={f} />
+      {j && (
+        <>
+          <Heading aside="degrees off">Against the high mesh</Heading>
+          <FigureRow label="mean" value={deg(j.mean)} unit="°" />
+          <FigureRow label="19 of 20 texels under" value={deg(j.p95)} unit="°" />
+          <FigureRow label={`worst, on ${j.worstAt.part}`} value={deg(j.worst)} unit="°" />
+          <FigureRow label="seams meet within" value={deg(j.seamMean)} unit="°" why="mean" />
+          <FigureRow label="texels judged" value={figure(j.texels, 0)} />
+        </>
+      )}
+      <FigureRow label="rays that find nothing" value={percent(f.missedShare)} unit="%" bad={f.missedShare > 0.002} />
+      <FigureRow label="rays on a back face" value={percent(f.backShare)} unit="%" bad={f.backShare > 0.005} />
+      {f.roundedMm > 0 && <Rounded figures={f} />}
+      {places.length > 0 && (
+        <Box sx={{ mt: 2 }}>
+          <Heading aside="off by">Worst places</Heading>
+          {places.map((p) => (
+            <Button
+              key={`${p.id}/${p.x}/${p.y}/${p.z}`}
+              fullWidth
+              onClick={() => onShow(p)}
+              sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 13, fontWeight: 400, py: 0.3, color: 'text.primary' }}
+            >
+              <span>{p.part}</span>
+              <span className="mono">{deg(p.degrees)}°</span>
+            </Button>
+          ))}
+        </Box>
+      )}
+      {f.pairs.length > 1 && <ByPart figures={f} />}
+    </>
+  );
+}
+
+/** How far the meshes lie apart; nothing where every part is baked from itself. */
+function Apart({ figures: f }: { figures: BakeFigures }) {
+  const { unit, length, bare } = useLengths();
+  const { from, to, counts } = f.histogram;
+  if (f.pairs.every((p) => p.itself)) return null;
+  return (
+    <>
+      <Heading aside={`${unit}, outward is +`}>How far apart they are</Heading>
+      <Chart
+        kind="bar"
+        height={120}
+        label={`Distances between the meshes from ${length(from)} to ${length(to)}`}
+        series={[
+          {
+            name: 'samples',
+            data: counts.map((y, i) => ({ x: bare(from + ((i + 0.5) * (to - from)) / counts.length, unit === 'mm' ? 2 : 1), y })),
+          },
+        ]}
+        options={{
+          plotOptions: { bar: { columnWidth: '88%' } },
+          xaxis: { tickAmount: 4, labels: { rotate: 0, hideOverlappingLabels: true } },
+          yaxis: { show: false },
+          // Room for the sign of the first figure.
+          grid: { yaxis: { lines: { show: false } }, padding: { left: 22, right: 10 } },
+        }}
+      />
+      <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
+        One distance for the whole piece would have to be {length(f.uniform.front)} outward and {length(f.uniform.rear)} inward.
+      </Box>
+    </>
+  );
+}
+
+/** Texels beside rounded edges have nothing to be held against: how many they are. */
+function Rounded({ figures: f }: { figures: BakeFigures }) {
+  const { length } = useLengths();
+  const parts = f.judgement?.parts ?? [];
+  const all = parts.reduce((n, p) => n + p.texels / Math.max(1e-9, 1 - (p.roundedShare ?? 0)), 0);
+  const rounded = parts.reduce((n, p) => n + (p.texels * (p.roundedShare ?? 0)) / Math.max(1e-9, 1 - (p.roundedShare ?? 0)), 0);
+  return (
+    <FigureRow
+      label="texels on rounded edges"
+      value={figure((100 * rounded) / Math.max(1, all), 1)}
+      unit="%"
+      why={`of ${length(f.roundedMm)}`}
+    />
+  );
+}
+
+/** Each part: how far off, and what its rays found. */
+function ByPart({ figures: f }: { figures: BakeFigures }) {
+  const judged = new Map(f.judgement?.parts.map((p) => [p.name, p]));
+  const rows = [...f.pairs].sort((x, y) => (judged.get(y.name)?.mean ?? 0) - (judged.get(x.name)?.mean ?? 0));
+  return (
+    <Box sx={{ mt: 2 }}>
+      <Heading aside="mean · 19 of 20">By part</Heading>
+      {rows.map((p) => {
+        const j = judged.get(p.name);
+        const lost = [
+          p.missedShare > 0.002 && `${percent(p.missedShare)} % missed`,
+          p.backShare > 0.005 && `${percent(p.backShare)} % back`,
+        ];
+        return (
+          <FigureRow
+            key={p.id}
+            label={p.name}
+            value={j ? `${deg(j.mean)} · ${deg(j.p95)}` : '–'}
+            unit={j ? '°' : ''}
+            why={[p.itself && 'from itself', ...lost].filter(Boolean).join(' · ') || undefined}
+            bad={lost.some(Boolean)}
+          />
+        );
+      })}
+    </Box>
+  );
+}
+
+/** Faces whose colour differs from all round them, said once for each pair of colours. */
+function Strays({ figures: f, busy }: { figures: BakeFigures; busy: boolean }) {
+  const session = useSession();
+  const { ids } = f;
+  if (!ids) return null;
+  const faces = ids.strays.reduce((n, s) => n + s.faces.length, 0);
+  const kinds = new Map<string, number>();
+  for (const s of ids.strays) {
+    const words = `“${ids.legend[s.is - 1]?.name}” inside “${ids.legend[s.in - 1]?.name}”`;
+    kinds.set(words, (kinds.get(words) ?? 0) + s.faces.length);
+  }
+  const regions = ids.by !== 'part';
+  return (
+    <AdviceCard
+      level="near"
+      title={
+        faces === 1
+          ? 'One face has another colour than all round it.'
+          : `${figure(faces, 0)} faces have another colour than all round them.`
+      }
+      accept={
+        regions ? { words: 'Give them to what is round them', run: () => void giveBack(session, ids.strays), disabled: busy } : undefined
+      }
+    >
+      {[...kinds].map(([words, n]) => `${figure(n, 0)} × ${words}`).join('; ')}. As a mask each would be a stain.
+    </AdviceCard>
+  );
+}
+
+async function giveBack(session: AssetSession, strays: readonly IdStray[]): Promise<void> {
+  await session.job('fix', async ({ document, report, cancel }) => {
+    const parts = session.state.unwrap?.parts;
+    if (!parts) return;
+    const commands = await session.bench.pool.run('givenBack', { document, parts, strays }, report, cancel);
+    if (commands.length > 0) session.dispatch(commands.length === 1 ? commands[0] : several('gave faces to what is round them', commands));
+  });
+}

@@ -1,0 +1,178 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import { FURTHER, FURTHER_MAPS, type FurtherMap, ID_BY } from '@wellmorph/core/bake/maps/further';
+import { type AssetDocument, deliveredParts, hasHigh, isMoved, originalOf } from '@wellmorph/core/pipeline/document';
+import { figure } from '@wellmorph/core/units/lengths';
+import { useSession, useSheet } from '@/session/context';
+import { Choice, Heading, NumberField } from '@/sheet/fields';
+
+/** Which maps are baked, and how. */
+export function MapSettings({ document }: { document: AssetDocument }) {
+  const session = useSession();
+  const layout = useSheet((s) => s.unwrap);
+  const b = document.bake;
+  const set = (patch: Partial<typeof b>) => session.dispatch({ type: 'bake.set', patch });
+  const toggle = (map: FurtherMap) =>
+    set({ further: FURTHER_MAPS.filter((m) => (m === map ? !b.further.includes(m) : b.further.includes(m))) });
+  const looksRound = b.occlusion || b.further.includes('bentNormal');
+  const alone = deliveredParts(document).filter((p) => {
+    const own = originalOf(document, p);
+    return own.shape.kind !== 'recipe' && !own.high;
+  });
+  const moved = deliveredParts(document).filter(isMoved);
+  const pxPerMm = (layout?.figures.density ?? 0) / 10;
+  return (
+    <Box sx={{ px: 1.8, mt: 2 }}>
+      <Heading aside={`${document.brief.limits.textureSize}, in ${b.samples} × ${b.samples}`}>Maps</Heading>
+      <Choice
+        label="Normal"
+        value={b.normal ? b.y : 'no'}
+        choices={[
+          ['up', 'Y up'],
+          ['down', 'Y down'],
+          ['no', 'not baked'],
+        ]}
+        onChange={(v) => set(v === 'no' ? { normal: false } : { normal: true, y: v })}
+      />
+      <Choice
+        label="Depth"
+        value={b.bits}
+        choices={[
+          [8, '8 bit'],
+          [16, '16 bit'],
+        ]}
+        onChange={(bits) => set({ bits })}
+      />
+      <Choice
+        label="Occlusion"
+        value={b.occlusion ? 1 : 0}
+        choices={[
+          [1, 'baked'],
+          [0, 'not baked'],
+        ]}
+        onChange={(v) => set({ occlusion: v === 1 })}
+      />
+      <Box role="group" aria-label="further maps" sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1, my: 0.5 }}>
+        {FURTHER_MAPS.map((m) => (
+          <FormControlLabel
+            key={m}
+            title={FURTHER[m].about}
+            control={<Checkbox size="small" checked={b.further.includes(m)} onChange={() => toggle(m)} sx={{ p: 0.4 }} />}
+            label={FURTHER[m].name}
+            slotProps={{ typography: { className: 'narrow', sx: { fontSize: 13 } } }}
+            sx={{ m: 0, minHeight: 28 }}
+          />
+        ))}
+      </Box>
+      {looksRound && (
+        <>
+          <NumberField
+            label="Rays a texel"
+            kind="whole"
+            unit=""
+            min={1}
+            max={1024}
+            value={b.occlusionRays}
+            onCommit={(occlusionRays) => set({ occlusionRays })}
+          />
+          <NumberField label="Reach" min={0.1} value={b.reachMm} onCommit={(reachMm) => set({ reachMm })} />
+          <NumberField
+            label="Spread"
+            kind="number"
+            unit="°"
+            min={1}
+            max={90}
+            value={b.spreadDegrees}
+            onCommit={(spreadDegrees) => set({ spreadDegrees })}
+          />
+          <Choice
+            label="Other parts"
+            value={b.neighbours ? 1 : 0}
+            choices={[
+              [1, 'darken each other'],
+              [0, 'darken nothing'],
+            ]}
+            onChange={(v) => set({ neighbours: v === 1 })}
+          />
+          {b.neighbours && moved.length > 0 && (
+            <Choice
+              label="Parts that move"
+              hint={moved.length > 3 ? `${moved.length} that slide, turn or are taken off` : moved.map((p) => p.name).join(', ')}
+              value={b.movingOcclude ? 1 : 0}
+              choices={[
+                [0, 'darken only themselves'],
+                [1, 'darken what they cover'],
+              ]}
+              onChange={(v) => set({ movingOcclude: v === 1 })}
+            />
+          )}
+          <Choice
+            label="The ground"
+            value={b.ground ? 1 : 0}
+            choices={[
+              [0, 'darkens nothing'],
+              [1, 'darkens what is above'],
+            ]}
+            onChange={(v) => set({ ground: v === 1 })}
+          />
+        </>
+      )}
+      {b.further.includes('thickness') && (
+        <NumberField label="Thickness up to" min={0.1} value={b.thicknessMm} onCommit={(thicknessMm) => set({ thicknessMm })} />
+      )}
+      {b.further.includes('id') && (
+        <Choice
+          label="Id"
+          value={b.idBy}
+          choices={Object.entries(ID_BY).map(([k, name]) => [k as typeof b.idBy, `a colour a ${name}`] as const)}
+          onChange={(idBy) => set({ idBy })}
+        />
+      )}
+      <Choice
+        label="Samples a texel"
+        value={b.samples}
+        choices={[
+          [1, '1'],
+          [2, '2 × 2'],
+          [4, '4 × 4'],
+          [8, '8 × 8'],
+        ]}
+        onChange={(samples) => set({ samples })}
+      />
+      {hasHigh(document) && (
+        <Choice
+          label="Distances"
+          value={b.distances}
+          choices={[
+            ['measured', 'measured'],
+            ['uniform', 'one for all'],
+          ]}
+          onChange={(distances) => set({ distances })}
+        />
+      )}
+      {hasHigh(document) && b.distances === 'uniform' && (
+        <>
+          <NumberField label="Outward" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />
+          <NumberField label="Inward" min={0} value={b.rearMm} onCommit={(rearMm) => set({ rearMm })} />
+        </>
+      )}
+      {alone.length > 0 && (
+        <NumberField
+          label="Edges rounded by"
+          hint={
+            b.roundMm > 0 && pxPerMm > 0
+              ? `without a high mesh · ${figure(b.roundMm * pxPerMm, 1)} texels wide`
+              : 'where there is no high mesh; 0: sharp'
+          }
+          min={0}
+          max={1000}
+          value={b.roundMm}
+          onCommit={(roundMm) => set({ roundMm })}
+        />
+      )}
+    </Box>
+  );
+}
