@@ -32,6 +32,8 @@ export class BandBaker {
   /** Sums of the high surface’s own directions and of heights, where wanted. */
   private readonly own: Float64Array;
   private readonly rise: Float64Array;
+  /** Triangle of the high mesh that was met, where ids are its own. */
+  private readonly highOf: Int32Array;
   private readonly count: Uint16Array;
   private readonly nearest: Float32Array;
   private readonly found: Found;
@@ -57,6 +59,7 @@ export class BandBaker {
     this.sums = new Float64Array(3 * texels);
     this.own = new Float64Array(out.objectNormal.length > 0 ? 3 * texels : 0);
     this.rise = new Float64Array(out.height.length > 0 ? texels : 0);
+    this.highOf = new Int32Array(prepared.idsOfHigh ? texels : 0);
     this.count = new Uint16Array(texels);
     this.nearest = new Float32Array(texels);
     this.found = {
@@ -92,7 +95,7 @@ export class BandBaker {
   private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number): void {
     const { size, samples: s } = this.prepared;
     const { low, high } = pair;
-    const { found, frame, own, rise } = this;
+    const { found, frame, own, rise, highOf } = this;
     const query = this.queries[pairIndex];
     const rounding = this.roundings[pairIndex];
     const { counts } = this.out;
@@ -169,6 +172,7 @@ export class BandBaker {
           this.nearest[i] = off;
           found.pairOf[i] = pairIndex;
           found.triangleOf[i] = t;
+          if (highOf.length > 0) highOf[i] = query.triangle;
           found.weights[2 * i] = w1;
           found.weights[2 * i + 1] = w2;
           const p = 6 * i;
@@ -202,7 +206,7 @@ export class BandBaker {
     if (this.rise.length > 0) out.height[texel] = this.rise[i] / hits;
     if (out.opacity.length > 0) out.opacity[texel] = hits / this.count[i];
     const pair = this.prepared.pairs[found.pairOf[i]];
-    if (out.id.length > 0 && pair.ids) out.id[texel] = pair.ids[found.triangleOf[i]];
+    if (out.id.length > 0 && pair.ids) out.id[texel] = pair.ids[this.prepared.idsOfHigh ? this.highOf[i] : found.triangleOf[i]];
     if (out.position.length > 0) {
       const m = pair.toScene;
       const o = 6 * i;

@@ -50,7 +50,7 @@ export interface BakePair {
   own: RayTree | null;
   /** Its hard edges, where it is baked from itself with edges rounded. */
   rounded: RoundedEdges | null;
-  /** Of each low triangle the entry of the legend it belongs to, counted from 1; where an id map is wanted. */
+  /** Of each triangle the entry of the legend it belongs to, counted from 1, where an id map is wanted: of the high mesh or the low one, see {@link BakeGeometry.idsOfHigh}. */
   ids: Uint16Array | null;
 }
 
@@ -70,6 +70,8 @@ export interface BakeGeometry {
   curvatureRadiusMm: number;
   thickness: { rays: number; reachMm: number; coneDegrees: number };
   further: readonly FurtherMap[];
+  /** Ids are those of the high mesh’s triangles. */
+  idsOfHigh: boolean;
 }
 
 const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => {

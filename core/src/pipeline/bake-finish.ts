@@ -59,13 +59,11 @@ export async function finishBake(
   for (const map of settings.further) {
     checkpoint(task);
     // What is missed is no hole in opacity: it is what opacity says.
-    const made = furtherFile(
-      map,
-      texels,
-      map === 'opacity' ? ringsOf(texels.state, texels.size) : rings,
-      settings.bits,
-      settings.thicknessMm,
-    );
+    const made = furtherFile(map, texels, map === 'opacity' ? ringsOf(texels.state, texels.size) : rings, {
+      bits: settings.bits,
+      thicknessMm: settings.thicknessMm,
+      legend: bake.ids?.legend ?? [],
+    });
     files[map] = encodePng(made.png);
     if (made.exr && (map === 'thickness' || map === 'position' || map === 'height')) files[`${map}Exr`] = made.exr;
     if (made.range) figures.ranges[map] = made.range;

@@ -60,7 +60,7 @@ export interface BakeFigures {
   roundedMm: number;
   /** What black and white of a map stand for. */
   ranges: Partial<Record<FurtherMap, MapRange>>;
-  ids?: Pick<Ids, 'by' | 'legend' | 'strays'>;
+  ids?: Omit<Ids, 'triangles'>;
   judgement?: Judgement;
   verdict?: Verdict;
 }
@@ -101,7 +101,7 @@ export interface PreparedBake {
   prepared: BakeGeometry;
   distances: Distances[];
   figures: PairFigures[];
-  ids: Pick<Ids, 'by' | 'legend' | 'strays'> | null;
+  ids: Omit<Ids, 'triangles'> | null;
 }
 
 /** What a bake knows of a part beside its meshes. */
@@ -160,8 +160,9 @@ export function prepareBake(
     throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or bake the parts from themselves.');
   const ids = settings.further.includes('id')
     ? idsOf(
-        low.map((l) => idPart(l, about.get(l.id))),
+        low.map((l) => idPart(l, partners.get(l.id), about.get(l.id))),
         settings.idBy,
+        settings.idClean,
       )
     : null;
   const solid: PartMesh[] = [];
@@ -196,18 +197,20 @@ export function prepareBake(
       curvatureRadiusMm: settings.curvature ? settings.curvatureRadiusMm : 0,
       thickness: { rays: Math.max(8, settings.occlusionRays), reachMm: settings.thicknessMm, coneDegrees: THICKNESS_CONE },
       further: settings.further,
+      idsOfHigh: settings.idBy === 'colour' && ids !== null,
     },
     distances,
     figures,
-    ids: ids && { by: ids.by, legend: ids.legend, strays: ids.strays },
+    ids: ids && { by: ids.by, legend: ids.legend, strays: ids.strays, cleaned: ids.cleaned },
   };
 }
 
 const isClear = (about: AboutPart | undefined): boolean => CLEAR.includes(about?.role ?? 'body');
-const idPart = (l: PartMesh, about: AboutPart | undefined): IdPart => ({
+const idPart = (l: PartMesh, partner: PartMesh | undefined, about: AboutPart | undefined): IdPart => ({
   id: l.id,
   name: l.name,
   mesh: l.mesh,
+  painted: partner?.mesh ?? l.mesh,
   material: about?.material ?? null,
   regions: about?.regions ?? [],
 });

@@ -284,6 +284,8 @@ export interface BakeChoices {
   thicknessMm: number;
   /** What the colours of the id map stand for. */
   idBy: IdBy;
+  /** Whether patches of a colour that went astray take the one round them. */
+  idClean: boolean;
   /** A piece without any high mesh is baked from itself. */
   itself: boolean;
   /** Radius that hard edges of parts without a high mesh are rounded by, mm; 0: they stay sharp. */
@@ -389,6 +391,7 @@ export const BAKE_DEFAULTS: BakeChoices = {
   ground: false,
   thicknessMm: 20,
   idBy: 'region',
+  idClean: false,
   itself: false,
   roundMm: 0,
 };

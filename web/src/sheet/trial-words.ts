@@ -84,6 +84,7 @@ const LABELS: Record<string, string> = {
   ground: 'the ground occludes',
   thicknessMm: 'thickness up to',
   idBy: 'a colour of id for each',
+  idClean: 'stray ids taken in',
   itself: 'from itself without a high mesh',
   roundMm: 'hard edges rounded by',
   missedPercent: 'missed, %',

@@ -20,8 +20,16 @@ export interface MapFile {
   range?: MapRange;
 }
 
+/** What files depend on beside the texels. */
+export interface FileOptions {
+  bits: 8 | 16;
+  thicknessMm: number;
+  /** Colours of the id map. */
+  legend: readonly { colour: string }[];
+}
+
 /** Values of a map that are carried outward, as its picture: `bits` for directions; lengths have 16 always. */
-export function furtherFile(map: FurtherMap, texels: Texels, rings: Rings, bits: 8 | 16, reachMm: number): MapFile {
+export function furtherFile(map: FurtherMap, texels: Texels, rings: Rings, { bits, thicknessMm: reachMm, legend }: FileOptions): MapFile {
   const { size, state } = texels;
   switch (map) {
     case 'objectNormal':
@@ -53,7 +61,7 @@ export function furtherFile(map: FurtherMap, texels: Texels, rings: Rings, bits:
       return { png: ranged(values, 1, size, [0], [1], 8) };
     }
     case 'id':
-      return { png: idPicture(texels) };
+      return { png: idPicture(texels, legend) };
   }
 }
 
@@ -120,12 +128,13 @@ export function idColour(entry: number): [number, number, number] {
 export const hex = (c: readonly number[]): string => `#${c.map((x) => x.toString(16).padStart(2, '0')).join('')}`;
 
 /** Ids are never mixed: beyond the islands stands the nearest one. */
-function idPicture({ size, id }: Texels): Pixels {
+function idPicture({ size, id }: Texels, legend: readonly { colour: string }[]): Pixels {
+  const colours = legend.map((l) => [1, 3, 5].map((i) => Number.parseInt(l.colour.slice(i, i + 2), 16)));
   const from = nearestKnown(id, size);
   const data = new Uint8Array(3 * size * size);
   for (let i = 0; i < size * size; i++) {
     const entry = from[i] < 0 ? 0 : id[from[i]];
-    if (entry > 0) data.set(idColour(entry), 3 * i);
+    if (entry > 0) data.set(colours[entry - 1], 3 * i);
   }
   return { width: size, height: size, channels: 3, depth: 8, data };
 }

@@ -14,5 +14,5 @@ export const FURTHER: Record<FurtherMap, { name: string; about: string; file: st
 export const FURTHER_MAPS = Object.keys(FURTHER) as FurtherMap[];
 
 /** What a colour of the id map stands for. */
-export type IdBy = 'part' | 'material' | 'region';
-export const ID_BY: Record<IdBy, string> = { part: 'part', material: 'material', region: 'region' };
+export type IdBy = 'part' | 'material' | 'region' | 'colour';
+export const ID_BY: Record<IdBy, string> = { part: 'part', material: 'material', region: 'region', colour: 'painted colour' };

@@ -299,7 +299,14 @@ describe('the id map', () => {
     expect([...all].sort()).toEqual(figures.ids?.legend.map((l) => l.colour).sort());
   });
   it('by material, by part; forty colours are forty', () => {
-    const p = { id: 'p', name: 'Part', mesh: marked(), material: 'Brass', regions: [{ name: 'Label', material: 'Brass' }] };
+    const p = {
+      id: 'p',
+      name: 'Part',
+      mesh: marked(),
+      painted: marked(),
+      material: 'Brass',
+      regions: [{ name: 'Label', material: 'Brass' }],
+    };
     expect(idsOf([p], 'material').legend.map((l) => l.name)).toEqual(['Brass']);
     expect(idsOf([p, { ...p, id: 'q', name: 'Other', material: null, regions: [] }], 'material').legend.map((l) => l.name)).toEqual([
       'Brass',
@@ -313,11 +320,58 @@ describe('the id map', () => {
   });
 });
 
+describe('ids painted on the vertices of the high mesh', () => {
+  /** Red left, green right, as light, as glTF keeps them; one face of each lost to the other. */
+  const painted = (): PolyMesh => {
+    const mesh = sheet(20, 10, () => 0);
+    const data = new Float64Array(4 * mesh.faceVert.length);
+    for (let f = 0; f < 400; f++) {
+      const red = (f % 20 < 10 && f !== 103) || f === 256;
+      for (let c = 4 * f; c < 4 * f + 4; c++) data.set(red ? [1, 0, 0, 1] : [0, 0.2158605, 0, 1], 4 * c);
+    }
+    return withAttribute(mesh, { name: 'colour', domain: 'corner', size: 4, data });
+  };
+  const by = (high: PolyMesh, more: Partial<BakeSettings> = {}) =>
+    bake([part(flat())], [part(high)], new Map(), settings(['id'], { idBy: 'colour', ...more }), () => 0);
+
+  it('come out as they were painted; a face that was missed is named, and takes the colour round it where that is wanted', async () => {
+    const { figures, files } = await by(painted());
+    expect(figures.ids?.legend.map((l) => l.colour)).toEqual(['#ff0000', '#008000']);
+    expect(figures.ids?.strays.map((s) => [s.is, s.in, s.faces])).toEqual([
+      [2, 1, [103]],
+      [1, 2, [256]],
+    ]);
+    const at = (png: Uint8Array, x: number, y: number) => [...decodePng(png).data.slice(3 * (y * SIZE + x), 3 * (y * SIZE + x) + 3)];
+    // Face 103 is the fourth of the sixth row: its middle lies 3.5/20 from the left, 5.5/20 from above.
+    const [x, y] = [Math.floor((3.5 / 20) * SIZE), Math.floor((5.5 / 20) * SIZE)];
+    expect(at(files.id as Uint8Array, 2, 2)).toEqual([255, 0, 0]);
+    expect(at(files.id as Uint8Array, x, y)).toEqual([0, 128, 0]);
+    const clean = await by(painted(), { idClean: true });
+    expect(at(clean.files.id as Uint8Array, x, y)).toEqual([255, 0, 0]);
+    expect([clean.figures.ids?.cleaned, clean.figures.ids?.strays.length]).toEqual([true, 2]);
+  });
+  it('nothing painted, or shades instead of ids, is one sentence', async () => {
+    await expect(by(sheet(4, 10, () => 0))).rejects.toThrow(/Nothing that is baked from has colours/);
+    const mesh = sheet(20, 10, () => 0);
+    const next = random(1);
+    const shades = Float64Array.from({ length: 4 * mesh.faceVert.length }, () => next());
+    await expect(by(withAttribute(mesh, { name: 'colour', domain: 'corner', size: 4, data: shades }))).rejects.toThrow(
+      /more than 64 colours/,
+    );
+  });
+});
+
 describe('further maps', () => {
   it('cost no memory where they are not wanted, and each is written where it is', async () => {
     const bare = texelsOf(flat(), [part(flat())], settings([]));
     for (const map of FURTHER_MAPS) expect((bare[map as keyof Texels] as Float32Array).length).toBe(0);
-    const { files } = await bake([part(flat())], [part(flat())], new Map(), settings([...FURTHER_MAPS], { bits: 16 }), () => 0);
+    const { files } = await bake(
+      [part(flat())],
+      [part(flat())],
+      new Map(),
+      settings([...FURTHER_MAPS], { bits: 16, idBy: 'part' }),
+      () => 0,
+    );
     for (const map of FURTHER_MAPS) expect(decodePng(files[map] as Uint8Array).width).toBe(SIZE);
     expect(decodePng(files.bentNormal as Uint8Array).depth).toBe(16);
     expect(

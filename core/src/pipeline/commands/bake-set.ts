@@ -26,6 +26,7 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsBoolean() ground?: boolean;
   @Maybe() @Between(0.1, FAR) thicknessMm?: number;
   @Maybe() @IsIn(Object.keys(ID_BY)) idBy?: BakeChoices['idBy'];
+  @Maybe() @IsBoolean() idClean?: boolean;
   @Maybe() @IsBoolean() itself?: boolean;
   @Maybe() @Between(0, 1000) roundMm?: number;
 }

@@ -133,7 +133,7 @@ export function BakeStage() {
                       occlusionMap={(show === 'baked' && url(bake?.files.occlusion)) || null}
                       picture={show === 'map' ? shownMap : undefined}
                       marks={marks}
-                      regions={show === 'high' || file !== 'id' ? undefined : astray}
+                      regions={file === 'id' && (show === 'high') === (bake?.figures.ids?.by === 'colour') ? astray : undefined}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : session.pickIsland}
                     />

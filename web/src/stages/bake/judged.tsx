@@ -56,7 +56,7 @@ export function Judged({ fresh, busy, onShow }: { fresh: boolean; busy: boolean;
           {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
         </AdviceCard>
       )}
-      {fresh && f.ids && f.ids.strays.length > 0 && <Strays figures={f} busy={busy} />}
+      {fresh && f.ids && f.ids.strays.length > 0 && <Strays ids={f.ids} busy={busy} />}
       <Apart figures={f} />
       {j && (
         <>
@@ -170,17 +170,38 @@ function ByPart({ figures: f }: { figures: BakeFigures }) {
 }
 
 /** Faces whose colour differs from all round them, said once for each pair of colours. */
-function Strays({ figures: f, busy }: { figures: BakeFigures; busy: boolean }) {
+function Strays({ ids, busy }: { ids: NonNullable<BakeFigures['ids']>; busy: boolean }) {
   const session = useSession();
-  const { ids } = f;
-  if (!ids) return null;
   const faces = ids.strays.reduce((n, s) => n + s.faces.length, 0);
   const kinds = new Map<string, number>();
   for (const s of ids.strays) {
     const words = `“${ids.legend[s.is - 1]?.name}” inside “${ids.legend[s.in - 1]?.name}”`;
     kinds.set(words, (kinds.get(words) ?? 0) + s.faces.length);
   }
-  const regions = ids.by !== 'part';
+  const listed = [...kinds].map(([words, n]) => `${figure(n, 0)} × ${words}`).join('; ');
+  if (ids.cleaned)
+    return (
+      <AdviceCard
+        level="ok"
+        title={faces === 1 ? 'One stray face took the colour round it.' : `${figure(faces, 0)} stray faces took the colour round them.`}
+        accept={{
+          words: 'Leave them as they are',
+          run: () => session.dispatch({ type: 'bake.set', patch: { idClean: false } }) && void runBake(session),
+          disabled: busy,
+          quiet: true,
+        }}
+      >
+        {listed}.
+      </AdviceCard>
+    );
+  const fix =
+    ids.by === 'region' || ids.by === 'material'
+      ? { words: 'Give them to what is round them', run: () => void giveBack(session, ids.strays), disabled: busy }
+      : {
+          words: 'Let them take the colour round them',
+          run: () => session.dispatch({ type: 'bake.set', patch: { idClean: true } }) && void runBake(session),
+          disabled: busy,
+        };
   return (
     <AdviceCard
       level="near"
@@ -189,11 +210,9 @@ function Strays({ figures: f, busy }: { figures: BakeFigures; busy: boolean }) {
           ? 'One face has another colour than all round it.'
           : `${figure(faces, 0)} faces have another colour than all round them.`
       }
-      accept={
-        regions ? { words: 'Give them to what is round them', run: () => void giveBack(session, ids.strays), disabled: busy } : undefined
-      }
+      accept={fix}
     >
-      {[...kinds].map(([words, n]) => `${figure(n, 0)} × ${words}`).join('; ')}. As a mask each would be a stain.
+      {listed}. As a mask each would be a stain.
     </AdviceCard>
   );
 }
