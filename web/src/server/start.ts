@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { collectNowAndThen } from './blobs/collect';
 import { closeDatabase } from './db/client';
 import { formTheUnformed } from './jobs/forming';
+import { turnQueue } from './jobs/queue';
 import { OwnedError, takeOwnership } from './ownership';
 import { dataDir } from './paths';
 
@@ -15,6 +16,7 @@ export async function start(): Promise<void> {
   }
   collectNowAndThen();
   void formTheUnformed();
+  void turnQueue();
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.once(signal, () => {
       const force = setTimeout(() => process.exit(1), 4000);

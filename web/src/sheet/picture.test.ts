@@ -215,15 +215,16 @@ describe('picture', () => {
 describe('queue', () => {
   it('takes the picture as everything is stored, says so, and refuses the same one twice', async () => {
     // Nothing draws here: only the putting in is looked at.
-    const { drawing } = await import('@/server/jobs/queue');
+    const { drawing } = await import('@/server/jobs/render-job');
+    const { putInQueue } = await import('@/session/queued');
     drawing.thread = idleThread;
     session.dispatch({ type: 'render.set', patch: { seed: 77 } });
-    expect(await store.queueRender(session, 12.4)).toBe(true);
+    expect(await putInQueue(session, 'render', 12.4)).toBe(true);
     expect(said(/drawn on the server, also when this page is closed/)).toBe(true);
     const { queueNow, stopJob } = await import('@/server/jobs/queue');
     const [job] = await queueNow();
     expect(job).toMatchObject({ assetId: id, forecastSeconds: 12 });
-    expect(await store.queueRender(session, null)).toBe(false);
+    expect(await putInQueue(session, 'render', null)).toBe(false);
     expect(said(/in the queue already/)).toBe(true);
     await stopJob(job.id);
     session.dispatch({ type: 'render.set', patch: { seed: 1 } });
@@ -233,9 +234,10 @@ describe('queue', () => {
     const { queueNow } = await import('@/server/jobs/queue');
     const waiting = async () =>
       (await queueNow()).filter((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running')).length;
+    const { putInQueue } = await import('@/session/queued');
     const before = await waiting();
     session.dispatch({ type: 'render.set', patch: { seed: 79 } });
-    const going = store.queueRender(session, null);
+    const going = putInQueue(session, 'render', null);
     expect(session.dispatch({ type: 'rig.set', patch: { surround: 0.61 } })).toBe(true);
     expect(await going).toBe(false);
     expect(said(/changed while its picture was got ready/)).toBe(true);

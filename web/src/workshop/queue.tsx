@@ -22,7 +22,8 @@ export function useQueue(): QueuedJob[] {
 
 const STATES: Record<QueuedJob['state'], string> = {
   waiting: 'waits',
-  running: 'is drawn',
+  running: 'under way',
+  paused: 'put off',
   done: 'done',
   stopped: 'stopped',
   failed: 'failed',
@@ -31,7 +32,7 @@ const STATES: Record<QueuedJob['state'], string> = {
 /** Entries a strip shows before it is opened. */
 const AT_FIRST = { due: 4, queue: 3 };
 /** Those that somebody waits for come first. */
-const ORDER: readonly QueuedJob['state'][] = ['running', 'waiting', 'failed', 'stopped', 'done'];
+const ORDER: readonly QueuedJob['state'][] = ['running', 'waiting', 'paused', 'failed', 'stopped', 'done'];
 
 /** One line of short entries; more of them once it is opened. */
 function Strip<T>({
@@ -162,17 +163,30 @@ function Here({ job: j }: { job: JobView }) {
   );
 }
 
-/** A picture that the server draws, or drew. */
+const KINDS: Record<QueuedJob['kind'], { what: string; station: string }> = {
+  render: { what: 'Picture', station: 'render' },
+  bake: { what: 'Bake', station: 'bake' },
+};
+
+/** What turns a job of the server’s. */
+export const useTurn = () =>
+  useMutation({
+    mutationFn: ({ job, turn }: { job: string; turn: 'stop' | 'pause' | 'resume' }) => send('PATCH', `/api/jobs/${job}`, { turn }),
+  });
+
+/** A picture or a bake that the server makes, or made. */
 function Queued({ job: j }: { job: QueuedJob }) {
-  const stop = useMutation({ mutationFn: (job: string) => send('PATCH', `/api/jobs/${job}`, { stop: true }) });
+  const turn = useTurn();
+  const { what, station } = KINDS[j.kind];
+  const open = j.state === 'running' || j.state === 'waiting' || j.state === 'paused';
   const words = `${STATES[j.state]}${j.state === 'running' && j.secondsLeft ? `, about ${inTime(j.secondsLeft)} left` : ''}${
     j.state === 'failed' && j.sentence ? `: ${j.sentence}` : ''
   }`;
   return (
     <Box sx={{ minWidth: 0 }} data-job={j.state}>
       <Box sx={LINE}>
-        <Box component={PageLink} href={`/assets/${j.assetId}/render`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
-          Picture of {j.asset}
+        <Box component={PageLink} href={`/assets/${j.assetId}/${station}`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
+          {what} of {j.asset}
         </Box>
         <Box
           className="narrow"
@@ -181,8 +195,16 @@ function Queued({ job: j }: { job: QueuedJob }) {
         >
           {words}
         </Box>
-        {(j.state === 'running' || j.state === 'waiting') && (
-          <Act aria-label={`Stop the picture of ${j.asset}`} onClick={() => stop.mutate(j.id)}>
+        {open && j.kind === 'bake' && (
+          <Act
+            aria-label={`${j.state === 'paused' ? 'Go on with' : 'Put off'} the bake of ${j.asset}`}
+            onClick={() => turn.mutate({ job: j.id, turn: j.state === 'paused' ? 'resume' : 'pause' })}
+          >
+            {j.state === 'paused' ? 'Go on' : 'Put off'}
+          </Act>
+        )}
+        {open && (
+          <Act aria-label={`Stop the ${what.toLowerCase()} of ${j.asset}`} onClick={() => turn.mutate({ job: j.id, turn: 'stop' })}>
             Stop
           </Act>
         )}

@@ -5,6 +5,9 @@ import { database } from './client';
 import { assets, type JobState, jobs } from './schema';
 
 export type Job = typeof jobs.$inferSelect;
+
+/** States of what has not ended. */
+const OPEN: JobState[] = ['running', 'waiting', 'paused'];
 /** A job as the workshop lists it. */
 export interface ListedJob {
   id: string;
@@ -22,8 +25,8 @@ export async function addJob(job: Pick<Job, 'assetId' | 'kind' | 'document' | 'r
   const [twice] = await db
     .select({ id: jobs.id })
     .from(jobs)
-    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.resultName, job.resultName), inArray(jobs.state, ['waiting', 'running'])));
-  if (twice) throw new InputError('job/twice', 'This very picture is in the queue already.');
+    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.resultName, job.resultName), inArray(jobs.state, OPEN)));
+  if (twice) throw new InputError('job/twice', `This very ${job.kind === 'bake' ? 'bake' : 'picture'} is in the queue already.`);
   const id = randomUUID();
   await db.insert(jobs).values({ id, ...job });
   return id;
@@ -40,24 +43,54 @@ export async function takeJob(): Promise<Job | undefined> {
   });
 }
 
-/** What was running when the process ended waits again: a picture is made whole or not at all. */
+/** What was running when the process ended waits again: a picture is begun anew, a bake goes on from what it had done. */
 export async function requeueRunning(): Promise<void> {
   const db = await database();
   await db.update(jobs).set({ state: 'waiting' }).where(eq(jobs.state, 'running'));
 }
 
-export async function endJob(id: string, state: Exclude<JobState, 'waiting' | 'running'>, sentence: string | null = null): Promise<void> {
+/** Ids of all that have not ended. */
+export async function openJobs(): Promise<string[]> {
+  const db = await database();
+  return (await db.select({ id: jobs.id }).from(jobs).where(inArray(jobs.state, OPEN))).map((j) => j.id);
+}
+
+/** One that waits is put off, or one that was put off waits again. @returns false when it is in no such state */
+export async function turnJob(id: string, from: 'waiting' | 'paused', to: 'waiting' | 'paused'): Promise<boolean> {
+  const db = await database();
+  const done = await db
+    .update(jobs)
+    .set({ state: to })
+    .where(and(eq(jobs.id, id), eq(jobs.state, from)))
+    .returning({ id: jobs.id });
+  return done.length > 0;
+}
+
+/** The one that was running is put off. */
+export async function pauseRunning(id: string): Promise<void> {
+  const db = await database();
+  await db
+    .update(jobs)
+    .set({ state: 'paused' })
+    .where(and(eq(jobs.id, id), eq(jobs.state, 'running')));
+}
+
+export async function endJob(
+  id: string,
+  state: Exclude<JobState, 'waiting' | 'running' | 'paused'>,
+  sentence: string | null = null,
+): Promise<void> {
   const db = await database();
   await db.update(jobs).set({ state, sentence, endedAt: new Date() }).where(eq(jobs.id, id));
 }
 
-/** Stops one that still waits. @returns false when it doesn't wait any more */
+/** Stops one that waits or was put off. @returns false when it doesn't wait any more */
 export async function stopWaiting(id: string): Promise<boolean> {
   const db = await database();
   const done = await db
     .update(jobs)
     .set({ state: 'stopped', endedAt: new Date() })
-    .where(and(eq(jobs.id, id), eq(jobs.state, 'waiting')))
+    .where(and(eq(jobs.id, id), inArray(jobs.state, ['waiting', 'paused'])))
     .returning({ id: jobs.id });
   return done.length > 0;
 }
@@ -79,7 +112,7 @@ export async function listJobs(): Promise<ListedJob[]> {
     .select(fields)
     .from(jobs)
     .innerJoin(assets, eq(assets.id, jobs.assetId))
-    .where(inArray(jobs.state, ['running', 'waiting']))
+    .where(inArray(jobs.state, OPEN))
     .orderBy(asc(jobs.at));
   const ended = await db
     .select(fields)

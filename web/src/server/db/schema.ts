@@ -131,7 +131,7 @@ export const jobs = pgTable(
     assetId: text('asset_id')
       .notNull()
       .references(() => assets.id),
-    kind: text('kind').$type<'render'>().notNull(),
+    kind: text('kind').$type<JobKind>().notNull(),
     /** The document as it was when it was queued, and the result it will make. */
     document: jsonb('document').$type<AssetDocument>().notNull(),
     resultName: text('hash').notNull(),
@@ -145,4 +145,5 @@ export const jobs = pgTable(
   },
   (t) => [index('jobs_state').on(t.state, t.at)],
 );
-export type JobState = 'waiting' | 'running' | 'done' | 'stopped' | 'failed';
+export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'stopped' | 'failed';
+export type JobKind = 'render' | 'bake';

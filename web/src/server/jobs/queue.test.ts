@@ -13,18 +13,20 @@ import { builtWorker } from '../../../test/worker';
 
 let bench: Bench;
 let queue: typeof import('./queue');
+let drawing: typeof import('./render-job')['drawing'];
 let assets: typeof import('../db/assets');
 let store: typeof import('../db/jobs');
-let real: (typeof queue)['drawing']['thread'];
+let real: (typeof drawing)['thread'];
 
 beforeAll(async () => {
   bench = await openBench();
   queue = await import('./queue');
+  ({ drawing } = await import('./render-job'));
   assets = await import('../db/assets');
   store = await import('../db/jobs');
   const code = await builtWorker(resolve(import.meta.dirname, 'render.worker.ts'));
   real = (wanted) => new Worker(code, { workerData: wanted });
-  queue.drawing.thread = real;
+  drawing.thread = real;
 }, 120_000);
 afterAll(() => bench.close());
 
@@ -52,7 +54,7 @@ async function gauge(samples: number, formed = true): Promise<{ id: string; docu
 }
 const post = (id: string, body: object = { baseVersion: 1, forecastSeconds: 7 }) =>
   ask(`/api/assets/${id}/jobs`, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
-const stop = (job: string) => ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ stop: true }) });
+const stop = (job: string) => ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ turn: 'stop' }) });
 const listed = async () => (await (await ask('/api/jobs')).json()) as Awaited<ReturnType<typeof queue.queueNow>>;
 const state = async (job: string) => (await listed()).find((j) => j.id === job)?.state;
 async function reaches(job: string, wanted: string): Promise<void> {
@@ -112,12 +114,12 @@ describe('the queue', () => {
     expect(await resultNamed(nameOf(a.document, 'render'))).toBeUndefined();
   }, 90_000);
   it('a thread that ends is one sentence, and the next job is drawn all the same', async () => {
-    queue.drawing.thread = () => new Worker('process.exit(3)', { eval: true });
+    drawing.thread = () => new Worker('process.exit(3)', { eval: true });
     const bad = await gauge(4);
     const { job } = (await (await post(bad.id)).json()) as { job: string };
     await reaches(job, 'failed');
     expect((await listed()).find((j) => j.id === job)?.sentence).toMatch(/put it in the queue again/);
-    queue.drawing.thread = real;
+    drawing.thread = real;
     const good = await gauge(4);
     const next = ((await (await post(good.id)).json()) as { job: string }).job;
     await reaches(next, 'done');

@@ -5,7 +5,6 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { KEPT, type Kept } from '@wellmorph/core/pipeline/results';
 import {
   ArrayMaxSize,
-  Equals,
   IsArray,
   IsBoolean,
   IsIn,
@@ -85,9 +84,11 @@ export class TrialPatchRequest {
   @Maybe() @IsString() @MaxLength(500) note?: string;
 }
 export class JobRequest {
+  /** A picture when absent. */
+  @Maybe() @IsIn(['render', 'bake']) kind?: 'render' | 'bake';
   @IsInt() @Min(1) baseVersion!: number;
   @Maybe() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
 }
 export class JobPatchRequest {
-  @Equals(true) stop!: boolean;
+  @IsIn(['stop', 'pause', 'resume']) turn!: 'stop' | 'pause' | 'resume';
 }

@@ -13,7 +13,9 @@ import { warmCharts } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
 import type { PlaceMarks } from '@/plates/place-marks';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
+import type { QueuedJob } from '@/server/jobs/queue';
 import { useSession, useSheet } from '@/session/context';
+import { putInQueue } from '@/session/queued';
 import { isFresh } from '@/session/state';
 import { inTime } from '@/shared/times';
 import { Columns } from '@/sheet/columns';
@@ -24,7 +26,9 @@ import { bakeForecast, runBake } from '@/stages/bake/run';
 import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
+import { useQueue } from '@/workshop/queue';
 import { FromItself, roundedBy } from './from-itself';
+import { InQueue } from './in-queue';
 import { Judged } from './judged';
 import { usePairs } from './lies';
 import { MapSettings } from './maps';
@@ -34,6 +38,7 @@ import { MapChoice, MapKey, shownFile } from './shown';
 
 type Show = 'baked' | 'map' | 'bare' | 'high';
 const NO_ISLANDS: IslandPath[] = [];
+const OPEN: readonly QueuedJob['state'][] = ['waiting', 'running', 'paused'];
 
 export function BakeStage() {
   const session = useSession();
@@ -50,6 +55,8 @@ export function BakeStage() {
   const [map, setMap] = useState<BakeFile>('normal');
   const [marks, setMarks] = useState<PlaceMarks>([]);
   const pairs = usePairs();
+  const jobs = useQueue();
+  const queued = jobs.find((j) => j.kind === 'bake' && j.assetId === id && OPEN.includes(j.state));
   useEffect(warmCharts, []);
   useEffect(() => {
     if (show === 'high') void showHigh(session);
@@ -87,6 +94,15 @@ export function BakeStage() {
         <Box>
           <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1, flexWrap: 'wrap' }}>
             {bakeButton}
+            {able && (
+              <Button
+                variant="outlined"
+                disabled={busy || nothing || queued !== undefined}
+                onClick={() => void putInQueue(session, 'bake', told)}
+              >
+                Queue it
+              </Button>
+            )}
             <Export />
           </Box>
           {told !== null && !busy && (!fresh || !bake) && (
@@ -99,6 +115,7 @@ export function BakeStage() {
               About {inTime(told)} on this machine{layout ? '' : ', after the layout'}.
             </Box>
           )}
+          {queued && <InQueue job={queued} />}
           <Pairs measured={pairs} />
           <MapSettings document={document} />
         </Box>

@@ -13,6 +13,7 @@ import { useEffect, useState } from 'react';
 import { Chart, warmCharts } from '@/plates/chart';
 import { PlateFoot, PlateTop, PlateWords } from '@/plates/plate';
 import { useLengths, useSession, useSheet } from '@/session/context';
+import { putInQueue } from '@/session/queued';
 import { isFresh } from '@/session/state';
 import { inTime } from '@/shared/times';
 import { AdviceCard } from '@/sheet/advice';
@@ -24,7 +25,7 @@ import { useQueue } from '@/workshop/queue';
 import { useLight } from '../light/use-light';
 import { FigureRow } from '../unwrap/figure-row';
 import { Frame, Pixels } from './picture';
-import { queueRender, runPreview, runRender, stopPreview } from './run';
+import { runPreview, runRender, stopPreview } from './run';
 
 /** What the full picture will take, from the preview's own measurements: the same noise a pixel, more pixels. */
 function fullSize(measured: readonly Measured[], ratio: number): Measured[] {
@@ -64,7 +65,7 @@ export function RenderStage() {
   const { say } = useLengths();
   const jobs = useQueue();
   const id = useSheet((s) => s.id);
-  const queued = jobs.find((j) => j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
+  const queued = jobs.find((j) => j.kind === 'render' && j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
   useEffect(() => setShow(rendering || render ? 'final' : 'preview'), [rendering, render]);
   if (!document || !name) return null;
   const r = document.render;
@@ -98,7 +99,7 @@ export function RenderStage() {
             <Button
               variant="outlined"
               disabled={!formed || queued !== undefined}
-              onClick={() => void queueRender(session, told?.seconds ?? (each === null ? null : each * r.samples))}
+              onClick={() => void putInQueue(session, 'render', told?.seconds ?? (each === null ? null : each * r.samples))}
             >
               Put in the queue
             </Button>

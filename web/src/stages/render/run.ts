@@ -1,7 +1,6 @@
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
-import { inputsOf, nameOf } from '@wellmorph/core/pipeline/results';
-import { send } from '@/session/api';
-import { type AssetSession, sentence } from '@/session/session';
+import { nameOf } from '@wellmorph/core/pipeline/results';
+import type { AssetSession } from '@/session/session';
 import { isFresh } from '@/session/state';
 import { partsToSee } from '../light/run';
 import { setOf, trace } from './trace';
@@ -58,34 +57,6 @@ export async function runPreview(session: AssetSession): Promise<void> {
 export function stopPreview(session: AssetSession): void {
   const going = previews.get(session);
   if (going) Atomics.store(going, 0, 1);
-}
-
-/** Puts the picture into the server's queue. What it is made of is made first, so that the server draws just what was asked for. */
-export async function queueRender(session: AssetSession, forecastSeconds: number | null): Promise<boolean> {
-  const { document } = session;
-  if (!document) return false;
-  const made = await session.job('render', async (run) => {
-    for (const kind of inputsOf(run.document, 'render')) if (kind) await session.stage(run, kind);
-    return nameOf(run.document, 'render');
-  });
-  if (!made) return false;
-  await session.lane.flushed();
-  // The server draws the piece as it is stored: it has to be the one that was asked for.
-  if (!session.document || nameOf(session.document, 'render') !== made) {
-    session.notify('The piece was changed while its picture was got ready; put it in the queue again.', 'error');
-    return false;
-  }
-  try {
-    await send('POST', `/api/assets/${session.id}/jobs`, {
-      baseVersion: session.version,
-      ...(forecastSeconds && { forecastSeconds: Math.round(forecastSeconds) }),
-    });
-    session.notify('Put in the queue; it is drawn on the server, also when this page is closed.');
-    return true;
-  } catch (error) {
-    session.notify(sentence(error), 'error');
-    return false;
-  }
 }
 
 /** The picture at its size, kept with its figures as a result and a trial. */

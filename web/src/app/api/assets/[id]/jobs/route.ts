@@ -6,23 +6,23 @@ import { turnQueue } from '@/server/jobs/queue';
 import { body, RequestError, route } from '@/server/requests/route';
 import { JobRequest } from '@/server/requests/shapes';
 
-/** Puts the picture of the asset as it is stored now into the queue. What it is made of is there already, by name. */
+/** Puts the picture or the bake of the asset as it is stored now into the queue. What it is made of is there already, by name. */
 export const POST = route<{ id: string }>(async (request, { id }) => {
-  const { baseVersion, forecastSeconds } = await body(request, JobRequest);
+  const { baseVersion, kind = 'render', forecastSeconds } = await body(request, JobRequest);
   const { document, version } = await assetState(id);
   if (version !== baseVersion) throw new RequestError(409, 'asset/stale', 'The asset was changed in the meantime; look at it again first.');
-  const wanted = inputsOf(document, 'render').flatMap((kind) => (kind ? [nameOf(document, kind)] : []));
+  const wanted = inputsOf(document, kind).flatMap((input) => (input ? [nameOf(document, input)] : []));
   if ((await resultsNamed(wanted)).length < wanted.length)
     throw new RequestError(
       422,
       'job/inputs',
-      'What the picture is made of is not stored in its present state; make it first, then try again.',
+      `What the ${kind === 'bake' ? 'bake' : 'picture'} is made of is not stored in its present state; make it first, then try again.`,
     );
   const job = await addJob({
     assetId: id,
-    kind: 'render',
+    kind,
     document,
-    resultName: nameOf(document, 'render'),
+    resultName: nameOf(document, kind),
     forecastSeconds: forecastSeconds ?? null,
   });
   void turnQueue();
