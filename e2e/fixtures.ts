@@ -25,6 +25,20 @@ class Server {
     this.data = mkdtempSync(join(tmpdir(), 'wellmorph-e2e-'));
     cpSync(process.env.E2E_DATA as string, this.data, { recursive: true });
     rmSync(join(this.data, 'owner.json'), { force: true });
+    await this.begin();
+  }
+
+  /** Ends it as a power cut would, and starts it again on what it left. */
+  async killed(): Promise<void> {
+    const { child } = this;
+    if (!child) return;
+    const ended = new Promise((r) => child.once('exit', r));
+    child.kill('SIGKILL');
+    await ended;
+    await this.begin();
+  }
+
+  private async begin(): Promise<void> {
     this.child = spawn(
       process.execPath,
       [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(this.port)],

@@ -1,3 +1,6 @@
+/** Side of a preview, texels. */
+export const PREVIEW = 256;
+
 /** What a bake has to do, as far as it is known before it begins. */
 export interface BakeLoad {
   /** Side of the texture, texels. */

@@ -10,7 +10,8 @@ import { boundsOf, volumeOf } from '../mesh/measures';
 import { faceCount, makeMesh, type PolyMesh } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { measureDistances } from './distances';
-import { lieOf, lieWords } from './lie';
+import { lieOf } from './lie';
+import { lieWords } from './lie-words';
 import { highSide, lowShape } from './prepare';
 
 const uniformly = (mesh: PolyMesh, s: number) => transform(mesh, scaling([s, s, s]));

@@ -3,17 +3,10 @@ import { cageNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/polymesh';
 import { RayQuery } from '../rays/query';
 import type { Distances } from './distances';
+import type { PairLie } from './lie-words';
 import type { HighSide } from './prepare';
 
-/** How the two meshes of a pair lie to each other: found before any ray of the bake is sent. */
-export interface PairLie {
-  /** How far the low mesh lies inside the high one all over, mm; 0 where it doesn’t. */
-  insideMm: number;
-  /** Share of the low surface whose nearest high surface faces the other way. */
-  againstShare: number;
-  /** Diagonal of the high mesh’s box by that of the low one’s. */
-  scale: number;
-}
+export type { PairLie } from './lie-words';
 
 /** What is smaller than this is no shortfall, mm and as a share of the part’s size. */
 const LEAST_MM = 0.02;
@@ -24,11 +17,6 @@ const LEAST_SHARE = 5e-4;
  */
 const ALL_OVER = 0.4;
 const OFTEN = 0.05;
-/** Where this share faces the other way one of the two is inside out. */
-export const INSIDE_OUT = 0.6;
-/** Beyond these the two are not of one size. */
-export const SCALES = { least: 0.6, most: 1.7 };
-
 /** @param distances measured between the two, positive where the high mesh lies outside */
 export function lieOf(low: PolyMesh, high: HighSide, highMesh: PolyMesh, distances: Distances): PairLie {
   const size = diagonal(low);
@@ -83,32 +71,4 @@ function diagonal(mesh: PolyMesh): number {
       max[k] = Math.max(max[k], mesh.positions[3 * v + k]);
     }
   return mesh.faceVert.length > 0 ? Math.hypot(...max.map((x, k) => x - min[k])) : 0;
-}
-
-/** Factors that a wrong unit makes: metres, centimetres and inches taken for millimetres, and back. */
-const UNITS: readonly [number, string][] = [
-  [1000, 'metres and millimetres'],
-  [100, 'metres and centimetres'],
-  [10, 'centimetres and millimetres'],
-  [25.4, 'inches and millimetres'],
-  [2.54, 'inches and centimetres'],
-];
-
-/** What is wrong with a pair, in one sentence, and what helps; null where nothing is. */
-export function lieWords(name: string, lie: PairLie): { sentence: string; help: string } | null {
-  const { scale, againstShare } = lie;
-  if (scale > SCALES.most || scale < SCALES.least) {
-    const factor = scale > 1 ? scale : 1 / scale;
-    const unit = UNITS.find(([f]) => Math.abs(factor / f - 1) < 0.03);
-    return {
-      sentence: `The high mesh of “${name}” is ${factor >= 10 ? factor.toFixed(0) : factor.toFixed(1)} times as ${scale > 1 ? 'large' : 'small'} as the part.`,
-      help: unit ? `${unit[1]} seem mixed up: bring it in again in the right unit.` : 'Pair the part with another high mesh.',
-    };
-  }
-  if (againstShare > INSIDE_OUT)
-    return {
-      sentence: `“${name}” and its high mesh face opposite ways on ${(100 * againstShare).toFixed(0)} % of the surface.`,
-      help: 'One of the two is inside out: turn its faces outward.',
-    };
-  return null;
 }

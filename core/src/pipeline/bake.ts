@@ -1,19 +1,17 @@
-import { type Distances, measureDistances, missedBy } from '../bake/distances';
+import type { Distances } from '../bake/distances';
+import { PREVIEW } from '../bake/forecast';
 import { type IdPart, type Ids, idsOf } from '../bake/ids';
 import type { Judgement } from '../bake/judge';
-import { lieOf, type PairLie } from '../bake/lie';
+import type { PairLie } from '../bake/lie';
 import type { MapRange } from '../bake/maps/files';
 import type { FurtherMap } from '../bake/maps/further';
-import { type BakeGeometry, type BakePair, highSide, lowSide, sceneMatrices, sceneTree, setDistances } from '../bake/prepare';
-import { roundedEdges } from '../bake/rounded';
+import { type BakeGeometry, type BakePair, sceneTree } from '../bake/prepare';
 import type { Verdict } from '../bake/verdict';
 import { StageError } from '../errors';
-import { IDENTITY, type Mat4, transformPoint } from '../maths/mat4';
-import { boundsOf } from '../mesh/measures';
-import { cornerNormals } from '../mesh/normals';
-import { faceCount, makeMesh, type PolyMesh, vertexCount } from '../mesh/polymesh';
+import { faceCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
+import { groundBelow, inMemory, type Occluder, pairOf, type SidesKept, sidesOf } from './bake-sides';
 import { type AssetDocument, type BakeChoices, isMoved, type Role, sharers } from './document';
 import type { PartMesh } from './form';
 
@@ -96,6 +94,14 @@ export function bakeSettings(document: AssetDocument): BakeSettings {
   return { ...document.bake, size: document.brief.limits.textureSize, ...(shares.length > 0 && { shares }) };
 }
 
+/** The same bake at a size that answers while settings change: fewer texels, and no more samples and rays than show at that size. */
+export const previewOf = (settings: BakeSettings): BakeSettings => ({
+  ...settings,
+  size: Math.min(PREVIEW, settings.size),
+  samples: Math.min(2, settings.samples) as BakeSettings['samples'],
+  occlusionRays: Math.min(16, settings.occlusionRays),
+});
+
 /** A bake whose distances are known, ready for its rays. */
 export interface PreparedBake {
   prepared: BakeGeometry;
@@ -131,15 +137,14 @@ export function aboutParts({ parts, materials }: Pick<AssetDocument, 'parts' | '
   );
 }
 
-/** How far a part is searched that is baked from itself: a thousandth of its size, mm. */
-const ITSELF = 0.001;
-
 /** Rays of thickness go no farther from straight in, degrees. */
 const THICKNESS_CONE = 30;
 
 /**
  * Pairs the meshes by part, measures their distances and builds the trees. A part that has no high mesh is baked from itself: its
  * normals stay as they are, or as its hard edges are rounded, and it occludes and is occluded like all others.
+ *
+ * @param kept sides of these very meshes from an earlier bake; those that are missing are put in
  */
 export function prepareBake(
   all: readonly PartMesh[],
@@ -148,6 +153,7 @@ export function prepareBake(
   settings: BakeSettings,
   task: Task = QUIET,
   allocate: Allocate = PRIVATE,
+  kept?: SidesKept,
 ): PreparedBake {
   const low = all.filter((l) => !settings.shares?.includes(l.id));
   const partners = new Map(high.map((h) => [h.id, h]));
@@ -172,11 +178,13 @@ export function prepareBake(
     const partner = partners.get(l.id);
     const h = partner ?? l;
     if (!isClear(about.get(l.id)) && faceCount(h.mesh) > 0) solid.push(h);
-    const made = pairOf(l, partner, about.get(l.id), settings, allocate);
+    const sides = kept?.get(l.id) ?? sidesOf(l, partner, about.get(l.id)?.brought ?? false, allocate);
+    kept?.set(l.id, sides);
+    const made = pairOf(l, partner, sides, settings, allocate);
     const own =
       casts && !shades(l.id) && faceCount(h.mesh) > 0 ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }], allocate) : null;
     pairs.push({ ...made.pair, own, ids: ids && inMemory(ids.triangles.get(l.id) as Uint16Array, allocate) });
-    distances.push(made.distances);
+    distances.push(sides.distances);
     figures.push(made.figures);
   }
   // High parts that nothing low stands for, and copies that are not baked, still stand in the way.
@@ -214,81 +222,3 @@ const idPart = (l: PartMesh, partner: PartMesh | undefined, about: AboutPart | u
   material: about?.material ?? null,
   regions: about?.regions ?? [],
 });
-
-/** One part with what it is baked from, its distances set. */
-function pairOf(
-  l: PartMesh,
-  partner: PartMesh | undefined,
-  about: AboutPart | undefined,
-  settings: BakeSettings,
-  allocate: Allocate,
-): { pair: Omit<BakePair, 'own' | 'ids'>; distances: Distances; figures: PairFigures } {
-  const low = lowSide(l.mesh, allocate);
-  const high = partner ? highSide(partner.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
-  const d = partner ? measureDistances(l.mesh, low, high) : fromItself(l.mesh);
-  const uniform = settings.distances === 'uniform' && partner !== undefined;
-  const every = (mm: number) => new Float64Array(d.front.length).fill(mm);
-  setDistances(low, l.mesh, uniform ? every(settings.frontMm) : d.front, uniform ? every(settings.rearMm) : d.rear);
-  const rounded = !partner && settings.roundMm > 0 ? roundedEdges(l.mesh, settings.roundMm, allocate) : null;
-  return {
-    pair: { id: l.id, name: l.name, low, high, rounded, ...sceneMatrices(l.placements[0]) },
-    distances: { ...d, front: inMemory(d.front, allocate), rear: inMemory(d.rear, allocate), signed: inMemory(d.signed, allocate) },
-    figures: {
-      id: l.id,
-      name: l.name,
-      itself: partner === undefined,
-      lowTriangles: low.triangles,
-      highTriangles: high.normals.length / 9,
-      frontMm: uniform ? settings.frontMm : d.uniform.front,
-      rearMm: uniform ? settings.rearMm : d.uniform.rear,
-      lostShare: d.lost / Math.max(1, d.lost + d.signed.length),
-      uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
-      ...(partner && about?.brought && { lie: lieOf(l.mesh, high, partner.mesh, d) }),
-      missedShare: 0,
-      backShare: 0,
-    },
-  };
-}
-
-/** What stands in the way of light, and where. */
-interface Occluder {
-  mesh: PolyMesh;
-  placements: readonly Mat4[];
-}
-
-/** How many times its size the ground reaches beyond a piece. */
-const GROUND = 20;
-
-/** The ground that a piece stands on: a square through its lowest point. */
-function groundBelow(parts: readonly PartMesh[]): Occluder {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  for (const { mesh, placements } of parts)
-    for (const m of placements)
-      for (let v = 0; v < vertexCount(mesh); v++) {
-        const p = transformPoint(m, [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]]);
-        for (let k = 0; k < 3; k++) {
-          min[k] = Math.min(min[k], p[k]);
-          max[k] = Math.max(max[k], p[k]);
-        }
-      }
-  const far = GROUND * Math.max(1, ...max.map((x, k) => x - min[k]));
-  const [x, y, z] = [(min[0] + max[0]) / 2, min[1], (min[2] + max[2]) / 2];
-  const positions = [x - far, y, z - far, x - far, y, z + far, x + far, y, z + far, x + far, y, z - far];
-  return { mesh: makeMesh({ positions, faceStart: [0, 4], faceVert: [0, 1, 2, 3] }), placements: [IDENTITY] };
-}
-
-/** Distances of a part to itself: none, searched over a little. */
-function fromItself(mesh: PolyMesh): Distances {
-  const b = boundsOf(mesh);
-  const reach = Math.max(0.005, ITSELF * Math.hypot(...b.max.map((x, k) => x - b.min[k])));
-  const each = () => new Float64Array(vertexCount(mesh)).fill(reach);
-  return { front: each(), rear: each(), signed: new Float32Array(0), lost: 0, uniform: { front: reach, rear: reach } };
-}
-
-/** The same numbers where every worker can see them, so that handing them on copies nothing. */
-function inMemory<T extends Float32Array | Float64Array | Uint16Array>(values: T, allocate: Allocate): T {
-  const out = new (values.constructor as new (buffer: ArrayBufferLike) => T)(allocate(values.byteLength));
-  out.set(values);
-  return out;
-}

@@ -148,6 +148,8 @@ export interface Work {
     ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'png' };
     answer: { words: string; file: Bytes | null };
   };
+  /** A bake at preview size, judged. What follows from the meshes alone is kept for the next one. */
+  bakePreview: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: BakeResult };
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
   /** The changes that give faces of a wrong colour to what lies round them. */

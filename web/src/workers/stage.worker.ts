@@ -8,6 +8,7 @@ import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
 import { clickedWay, isCut } from '@wellmorph/core/form/seam-paths';
 import { facesFrom } from '@wellmorph/core/form/select';
+import { hashOf } from '@wellmorph/core/hash';
 import { linearToSrgb } from '@wellmorph/core/image/srgb';
 import { groundShade } from '@wellmorph/core/inspect/ground';
 import { sectionThrough } from '@wellmorph/core/inspect/section';
@@ -17,8 +18,9 @@ import { boundaryLoops, type Edges, edgesOf, edgeValence } from '@wellmorph/core
 import { gpuMesh } from '@wellmorph/core/mesh/gpu';
 import { attribute, type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { packAsset } from '@wellmorph/core/pipeline/asset-file';
-import { aboutParts, bakeSettings, prepareBake } from '@wellmorph/core/pipeline/bake';
-import { finishBake } from '@wellmorph/core/pipeline/bake-finish';
+import { aboutParts, bakeSettings, prepareBake, previewOf } from '@wellmorph/core/pipeline/bake';
+import { bakeTexels, finishBake } from '@wellmorph/core/pipeline/bake-finish';
+import type { SidesKept } from '@wellmorph/core/pipeline/bake-sides';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
@@ -201,6 +203,19 @@ const handlers: Handlers = {
     return measurePairs(decodeParts(parts), high, new Set(document.parts.flatMap((p) => (p.high ? [p.id] : []))), task);
   },
   givenBack: ({ document, parts, strays }) => givenBack(document, decodeParts(parts), strays),
+  async bakePreview({ document, laid, meshes }, task) {
+    const key = hashOf([nameOf(document, 'unwrap'), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
+    if (previewed?.key !== key) {
+      const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
+      previewed = { key, low: decodeParts(laid), high, sides: new Map() };
+    }
+    const { low, high, sides } = previewed;
+    const settings = previewOf(bakeSettings(document));
+    const started = performance.now();
+    const made = prepareBake(low, high, aboutParts(document), settings, part(task, 0, 0.4), undefined, sides);
+    const texels = bakeTexels(made.prepared, part(task, 0.4, 0.9));
+    return finishBake(made, texels, settings, low, (performance.now() - started) / 1000, part(task, 0.9, 1));
+  },
   async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
     const { parts: high, problems } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
@@ -270,6 +285,9 @@ const handlers: Handlers = {
   },
   ...pictureHandlers,
 };
+
+/** Meshes that bakes were previewed of last, with all that follows from them alone. */
+let previewed: { key: string; low: PartMesh[]; high: PartMesh[]; sides: SidesKept } | null = null;
 
 /** Side of the picture of something measured in a tile, px. */
 const MAP_SIZE = 1024;
@@ -425,7 +443,7 @@ function handedOver(kind: Kind, answer: unknown): Transferable[] {
   };
   for (const key of FRESH[kind] ?? []) take((answer as Record<string, unknown>)[key]);
   if (kind === 'pack') take(answer);
-  if (kind === 'finish') for (const file of Object.values((answer as Work['finish']['answer']).files)) take(file);
+  if (kind === 'finish' || kind === 'bakePreview') for (const file of Object.values((answer as Work['finish']['answer']).files)) take(file);
   if (kind === 'tile') for (const half of (answer as Work['tile']['answer']).halves) take(half);
   return [...out];
 }

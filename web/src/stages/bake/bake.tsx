@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { PREVIEW } from '@wellmorph/core/bake/forecast';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
 import type { BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
@@ -15,9 +16,10 @@ import type { PlaceMarks } from '@/plates/place-marks';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import type { QueuedJob } from '@/server/jobs/queue';
 import { useSession, useSheet } from '@/session/context';
+import type { BakeView } from '@/session/kept';
 import { putInQueue } from '@/session/queued';
 import { isFresh } from '@/session/state';
-import { inTime } from '@/shared/times';
+import { inTime, tookTime } from '@/shared/times';
 import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
 import { JobBar } from '@/sheet/job-bar';
@@ -34,7 +36,13 @@ import { usePairs } from './lies';
 import { MapSettings } from './maps';
 import { PairAdvice } from './pair-advice';
 import { Pairs } from './pairs';
+import { useBakePreview } from './preview';
+import { Previewed } from './previewed';
 import { MapChoice, MapKey, shownFile } from './shown';
+
+/** Files of a stored bake by their addresses. */
+const stored = (files: BakeView['files']): BakeView['files'] =>
+  Object.fromEntries(Object.entries(files).map(([name, hash]) => [name, `/api/blobs/${hash}`]));
 
 type Show = 'baked' | 'map' | 'bare' | 'high';
 const NO_ISLANDS: IslandPath[] = [];
@@ -54,6 +62,7 @@ export function BakeStage() {
   const [show, setShow] = useState<Show>('baked');
   const [map, setMap] = useState<BakeFile>('normal');
   const [marks, setMarks] = useState<PlaceMarks>([]);
+  const preview = useBakePreview();
   const pairs = usePairs();
   const jobs = useQueue();
   const queued = jobs.find((j) => j.kind === 'bake' && j.assetId === id && OPEN.includes(j.state));
@@ -63,7 +72,7 @@ export function BakeStage() {
   }, [show, document]);
   const worst = bake?.figures.judgement;
   useEffect(() => setMarks([]), [worst]);
-  const strays = bake?.figures.ids?.strays;
+  const strays = (preview ?? bake)?.figures.ids?.strays;
   const astray = useMemo(() => strays?.map((s) => ({ part: s.part, faces: s.faces })), [strays]);
   if (!document) return null;
   const b = document.bake;
@@ -80,9 +89,10 @@ export function BakeStage() {
         {bake ? 'Bake again' : 'Bake'}
       </Button>
     );
-  const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
-  const file = bake ? shownFile(bake.files, map) : null;
-  const shownMap = file ? url(bake?.files[file]) : undefined;
+  // What is previewed is of the settings as they are now; what was baked stays in view until then.
+  const look = preview ?? (bake && { figures: bake.figures, files: stored(bake.files) });
+  const file = look ? shownFile(look.files, map) : null;
+  const shownMap = file ? look?.files[file] : undefined;
   const gpu = show === 'high' ? high?.gpu : (layout?.gpu ?? form?.gpu);
   const showPlace = (p: WorstPlace) => {
     if (show === 'high') setShow('baked');
@@ -127,7 +137,7 @@ export function BakeStage() {
               <>
                 <PlateTop>
                   <ToggleButtonGroup value={show} onChange={(_, v: Show | null) => v && setShow(v)} aria-label="what the piece shows">
-                    <ToggleButton value="baked" disabled={!bake}>
+                    <ToggleButton value="baked" disabled={!look}>
                       Baked
                     </ToggleButton>
                     <ToggleButton value="map" disabled={!shownMap}>
@@ -146,11 +156,11 @@ export function BakeStage() {
                       gpu={gpu}
                       materialOf={materialOf}
                       plain
-                      normalMap={(show === 'baked' && url(bake?.files.glbNormal)) || null}
-                      occlusionMap={(show === 'baked' && url(bake?.files.occlusion)) || null}
+                      normalMap={(show === 'baked' && look?.files.glbNormal) || null}
+                      occlusionMap={(show === 'baked' && look?.files.occlusion) || null}
                       picture={show === 'map' ? shownMap : undefined}
                       marks={marks}
-                      regions={file === 'id' && (show === 'high') === (bake?.figures.ids?.by === 'colour') ? astray : undefined}
+                      regions={file === 'id' && (show === 'high') === (look?.figures.ids?.by === 'colour') ? astray : undefined}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : session.pickIsland}
                     />
@@ -160,9 +170,9 @@ export function BakeStage() {
             }
             right={
               <>
-                {bake && file && (
+                {look && file && (
                   <PlateTop>
-                    <MapChoice files={bake.files} value={file} onChoose={setMap} />
+                    <MapChoice files={look.files} value={file} onChoose={setMap} />
                   </PlateTop>
                 )}
                 <LayoutPlate
@@ -171,8 +181,14 @@ export function BakeStage() {
                   onPick={session.pickIsland}
                   picture={shownMap}
                 />
-                {bake && file && <MapKey file={file} figures={bake.figures} />}
-                {bake ? (
+                {look && file && <MapKey file={file} figures={look.figures} />}
+                {preview ? (
+                  <PlateFoot>
+                    <span data-preview-ms={Math.round(preview.milliseconds)}>
+                      previewed at {PREVIEW}², {tookTime(preview.milliseconds / 1000)}: not baked yet
+                    </span>
+                  </PlateFoot>
+                ) : bake ? (
                   <PlateFoot>
                     <span>
                       {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {figure(bake.figures.rays / 1e6, 1)}{' '}
@@ -199,8 +215,9 @@ export function BakeStage() {
       aside={
         <>
           {pairs && <PairAdvice document={document} pairs={pairs} />}
+          {preview && <Previewed preview={preview} busy={busy} onBake={() => void runBake(session)} />}
           {bake ? (
-            <Judged fresh={fresh} busy={busy} onShow={showPlace} />
+            <Judged fresh={fresh} previewed={preview !== null} busy={busy} onShow={showPlace} />
           ) : (
             <Box sx={{ color: 'text.secondary' }}>
               The bake is judged here: the exported map on the exported mesh, against the high mesh, in degrees, every texel of it.

@@ -21,7 +21,18 @@ const percent = (x: number) => figure(100 * x, 2);
 const SHOWS = 5;
 
 /** What came of the bake in view: the verdict, the figures, the worst places, faces of a wrong colour. */
-export function Judged({ fresh, busy, onShow }: { fresh: boolean; busy: boolean; onShow(place: WorstPlace): void }) {
+export function Judged({
+  fresh,
+  previewed,
+  busy,
+  onShow,
+}: {
+  fresh: boolean;
+  /** What it would be now is said already. */
+  previewed: boolean;
+  busy: boolean;
+  onShow(place: WorstPlace): void;
+}) {
   const session = useSession();
   const bake = useSheet((s) => s.bake);
   const document = useSheet((s) => s.document);
@@ -34,7 +45,7 @@ export function Judged({ fresh, busy, onShow }: { fresh: boolean; busy: boolean;
   const places = j?.places?.filter((p) => p.degrees >= SHOWS) ?? [];
   return (
     <>
-      {!fresh && (
+      {!fresh && !previewed && (
         <AdviceCard level="near" title="This bake is from an older state." accept={{ words: 'Bake again', run: again, disabled: busy }}>
           The piece, its layout or the settings have changed since it was made.
         </AdviceCard>

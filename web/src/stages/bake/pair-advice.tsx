@@ -1,6 +1,6 @@
 'use client';
 
-import { lieWords } from '@wellmorph/core/bake/lie';
+import { lieWords } from '@wellmorph/core/bake/lie-words';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';

@@ -2,6 +2,7 @@ import { inputsOf, nameOf } from '@wellmorph/core/pipeline/results';
 import { assetState } from '@/server/db/assets';
 import { addJob } from '@/server/db/jobs';
 import { resultsNamed } from '@/server/db/results';
+import { publish } from '@/server/events';
 import { turnQueue } from '@/server/jobs/queue';
 import { body, RequestError, route } from '@/server/requests/route';
 import { JobRequest } from '@/server/requests/shapes';
@@ -25,6 +26,7 @@ export const POST = route<{ id: string }>(async (request, { id }) => {
     resultName: nameOf(document, kind),
     forecastSeconds: forecastSeconds ?? null,
   });
+  publish({ kind: 'job', job, asset: id, state: 'waiting', share: 0, words: '', secondsLeft: null });
   void turnQueue();
   return Response.json({ job }, { status: 201 });
 });
