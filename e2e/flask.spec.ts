@@ -78,18 +78,45 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
   });
 
   await test.step('a distance made worse on purpose: the judge says so, and what helps', async () => {
-    await controls.getByLabel('Distances').selectOption('uniform');
-    await controls.getByLabel('Outward').fill('0.1');
+    await controls.getByLabel('Distances', { exact: true }).selectOption('uniform');
+    await controls.getByLabel('Outward', { exact: true }).fill('0.1');
     await page.keyboard.press('Enter');
-    await controls.getByLabel('Inward').fill('0.1');
+    await controls.getByLabel('Inward', { exact: true }).fill('0.1');
     await page.keyboard.press('Enter');
     await bake();
     await expect(aside.getByText(/% of the rays find nothing\./)).toBeVisible();
     expect(await figure('rays that find nothing')).toBeGreaterThan(5);
     await aside.getByRole('button', { name: 'Search as far as measured and bake again' }).click();
     await settled(page, 'Baking');
-    await expect(controls.getByLabel('Distances')).toHaveValue('measured');
+    await expect(controls.getByLabel('Distances', { exact: true })).toHaveValue('measured');
     expect(await figure('rays that find nothing')).toBeLessThanOrEqual(0.1);
+  });
+
+  await test.step('distances painted too short on purpose: the preview finds it; erased, they are as measured', async () => {
+    await page.getByRole('button', { name: 'Baked', exact: true }).click();
+    await page.getByRole('button', { name: 'Cage' }).click();
+    await controls.getByRole('button', { name: 'Paint' }).click();
+    for (const [label, mm] of [
+      ['Brush', '20'],
+      ['Painted outward', '0'],
+      ['Painted inward', '0'],
+    ]) {
+      await controls.getByLabel(label, { exact: true }).fill(mm);
+      await page.keyboard.press('Enter');
+    }
+    const box = (await page.locator('[data-plate=piece] canvas').boundingBox()) as { x: number; y: number; width: number; height: number };
+    const click = () => page.mouse.click(box.x + 0.5 * box.width, box.y + 0.6 * box.height);
+    await click();
+    await expect(controls.getByText('painted in one place')).toBeVisible();
+    await expect(aside.getByText(/% of the rays find nothing/)).toBeVisible({ timeout: 60_000 });
+    await shot(page, 'flask-painted');
+    await controls.getByRole('button', { name: 'Erase' }).click();
+    await click();
+    await expect(controls.getByText('painted in one place')).toHaveCount(0);
+    // As it was baked: the very same result is in view again.
+    await expect(aside.getByText(/Previewed at/)).toHaveCount(0);
+    await expect(aside.getByText('This bake is from an older state.')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Cage' }).click();
   });
 
   await test.step('a part without a high mesh: from itself, its edges rounded, judged as well', async () => {

@@ -3,4 +3,5 @@ import { isMainThread } from 'node:worker_threads';
 /** The bench itself, one of its tables alone, or one of the threads it starts from the same file. */
 if (!isMainThread) (await import('./thread')).thread();
 else if (process.argv[2] === 'layouts') await (await import('./atlas/atlas')).atlasTable(process.argv[3]);
+else if (process.argv[2] === 'bakes') await (await import('./bakes')).bakeTable();
 else await (await import('./table')).table();

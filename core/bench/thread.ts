@@ -28,9 +28,12 @@ export function thread(): void {
   });
 }
 
-/** Seconds that so many threads, ready and waiting, take to cast all rays of a bake. */
-export async function castBy(threads: number, prepared: PreparedBake['prepared']): Promise<number> {
-  const texels = emptyTexels(prepared, (n) => new SharedArrayBuffer(n));
+/** Seconds that so many threads, ready and waiting, take to cast all rays of a bake. @param texels take what they find; their counts stay at nothing */
+export async function castBy(
+  threads: number,
+  prepared: PreparedBake['prepared'],
+  texels: Texels = emptyTexels(prepared, (n) => new SharedArrayBuffer(n)),
+): Promise<number> {
   const next = new Int32Array(new SharedArrayBuffer(4));
   const workers = Array.from(
     { length: threads },

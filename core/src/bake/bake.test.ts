@@ -7,12 +7,14 @@ import { random } from '../maths/random';
 import { cornerNormals } from '../mesh/normals';
 import { attribute, makeMesh, type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
-import type { BakeSettings } from '../pipeline/bake';
-import { bake } from '../pipeline/bake-finish';
+import { type BakeSettings, prepareBake } from '../pipeline/bake';
+import { bake, bakeTexels } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
 import { exportGlb } from '../pipeline/export';
 import type { PartMesh } from '../pipeline/form';
 import { RayQuery } from '../rays/query';
+import { cageOf } from './cage';
+import { checkDabs, laidDabs, painted } from './dabs';
 import { dilate, ringsOf } from './dilate';
 import { histogram, measureDistances, missedBy } from './distances';
 import { highSide, lowSide } from './prepare';
@@ -99,6 +101,61 @@ const trueNormal = (x: number, z: number): number[] => {
   const n = [-(bump(x + e, z) - bump(x - e, z)) / (2 * e), 1, -(bump(x, z + e) - bump(x, z - e)) / (2 * e)];
   return n.map((c) => c / Math.hypot(...n));
 };
+
+describe('distances painted over the measured ones', () => {
+  const dab = (more: object = {}) => ({ part: 'p', at: [1.5, 0, -1] as [number, number, number], radius: 2, front: 0, rear: 0, ...more });
+  it('hold in the middle of the brush, fade out to its rim, and later ones lie over earlier ones', () => {
+    const at = (dabs: ReturnType<typeof dab>[], x: number) => {
+      const both = Float64Array.from([1, 2]);
+      painted(laidDabs(dabs, 'p'), x, 0, -1, both);
+      return [...both];
+    };
+    expect(at([dab()], 1.5)).toEqual([0, 0]);
+    expect(at([dab()], 3.5)).toEqual([1, 2]);
+    expect(at([dab({ part: 'other' })], 1.5)).toEqual([1, 2]);
+    const [front] = at([dab()], 2.5);
+    expect(front).toBeCloseTo(1 - (1 - 0.0625) ** 2, 9);
+    expect(at([dab(), dab({ front: 3, rear: 4 })], 1.5)).toEqual([3, 4]);
+  });
+  it('too short in one place rays miss there and only there; taken away, the measured ones are back to the bit', async () => {
+    const low = relaid(flatLow(), 0, false);
+    const texels = (dabs: ReturnType<typeof dab>[]) =>
+      bakeTexels(prepareBake([part(low)], [part(high())], new Map(), settings({ dabs })).prepared);
+    const [bare, short, other] = [texels([]), texels([dab()]), texels([dab({ part: 'other' })])];
+    expect(other.normal).toEqual(bare.normal);
+    expect(bare.counts.missed).toEqual([0]);
+    let missed = 0;
+    for (let j = 0; j < 64; j++)
+      for (let i = 0; i < 64; i++) {
+        // The layout is laid over 0.05 … 0.95 of the tile.
+        const [x, z] = [((i + 0.5) / 64 - 0.5) / 0.09, ((j + 0.5) / 64 - 0.5) / 0.09];
+        if (short.state[64 * j + i] !== 2) continue;
+        missed++;
+        expect(Math.hypot(x - 1.5, z + 1)).toBeLessThan(2);
+      }
+    expect(missed).toBeGreaterThan(20);
+    expect(short.counts.missed).toEqual([missed]);
+  });
+  it('what is no dab is refused in a sentence', () => {
+    expect(checkDabs([dab()])).toEqual([dab()]);
+    expect(() => checkDabs([dab({ radius: 0 })])).toThrow(/brush and distances/);
+    expect(() => checkDabs([dab({ at: [1, 2] })])).toThrow(/where it is/);
+    expect(() => checkDabs('all')).toThrow(/list/);
+    expect(() => checkDabs(Array.from({ length: 2001 }, () => dab()))).toThrow(/No more than 2000/);
+  });
+  it('the cage is every edge moved out and in by them', () => {
+    const low = sheet(2, 10, () => 0);
+    const every = (mm: number) => new Float64Array(9).fill(mm);
+    const { outer, inner } = cageOf(low, every(0.5), every(2), laidDabs([dab({ at: [0, 0, 0], radius: 1, front: 3, rear: 1 })], 'p'));
+    expect(outer.length).toBe(6 * 12);
+    const heights = (lines: Float32Array) =>
+      new Map(Array.from({ length: 24 }, (_, i) => [`${lines[3 * i]},${lines[3 * i + 2]}`, lines[3 * i + 1]]));
+    expect(heights(outer).get('5,5')).toBeCloseTo(0.5, 6);
+    expect(heights(inner).get('5,5')).toBeCloseTo(-2, 6);
+    expect(heights(outer).get('0,0')).toBeCloseTo(3, 6);
+    expect(heights(inner).get('0,0')).toBeCloseTo(-1, 6);
+  });
+});
 
 describe('the tangent normal map', () => {
   it.each([

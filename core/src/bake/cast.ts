@@ -1,6 +1,7 @@
 import { fillTriangle } from '../image/raster';
 import { RayQuery } from '../rays/query';
 import { Around } from './around';
+import { painted } from './dabs';
 import { Frame } from './frame';
 import type { BakeGeometry, BakePair } from './prepare';
 import { Rounding } from './rounded';
@@ -28,6 +29,8 @@ export class BandBaker {
   private readonly roundings: (Rounding | null)[];
   private readonly rows: { pair: number; triangle: number }[][];
   private readonly frame = new Frame();
+  /** Distances at a sample, where some were painted. */
+  private readonly both = new Float64Array(2);
   private readonly sums: Float64Array;
   /** Sums of the high surface’s own directions and of heights, where wanted. */
   private readonly own: Float64Array;
@@ -94,8 +97,8 @@ export class BandBaker {
   // Hot: per sample one ray, nothing allocated.
   private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number): void {
     const { size, samples: s } = this.prepared;
-    const { low, high } = pair;
-    const { found, frame, own, rise, highOf } = this;
+    const { low, high, dabs } = pair;
+    const { both, found, frame, own, rise, highOf } = this;
     const query = this.queries[pairIndex];
     const rounding = this.roundings[pairIndex];
     const { counts } = this.out;
@@ -128,11 +131,21 @@ export class BandBaker {
         dx *= l;
         dy *= l;
         dz *= l;
-        const front = w0 * F[o3] + w1 * F[o3 + 1] + w2 * F[o3 + 2];
-        const rear = w0 * R[o3] + w1 * R[o3 + 1] + w2 * R[o3 + 2];
-        const ox = w0 * P[o9] + w1 * P[o9 + 3] + w2 * P[o9 + 6] + dx * front;
-        const oy = w0 * P[o9 + 1] + w1 * P[o9 + 4] + w2 * P[o9 + 7] + dy * front;
-        const oz = w0 * P[o9 + 2] + w1 * P[o9 + 5] + w2 * P[o9 + 8] + dz * front;
+        let front = w0 * F[o3] + w1 * F[o3 + 1] + w2 * F[o3 + 2];
+        let rear = w0 * R[o3] + w1 * R[o3 + 1] + w2 * R[o3 + 2];
+        let ox = w0 * P[o9] + w1 * P[o9 + 3] + w2 * P[o9 + 6];
+        let oy = w0 * P[o9 + 1] + w1 * P[o9 + 4] + w2 * P[o9 + 7];
+        let oz = w0 * P[o9 + 2] + w1 * P[o9 + 5] + w2 * P[o9 + 8];
+        if (dabs.length > 0) {
+          both[0] = front;
+          both[1] = rear;
+          painted(dabs, ox, oy, oz, both);
+          front = both[0];
+          rear = both[1];
+        }
+        ox += dx * front;
+        oy += dy * front;
+        oz += dz * front;
         if (!query.closest(ox, oy, oz, -dx, -dy, -dz, -1e-9, front + rear)) {
           missed++;
           return;

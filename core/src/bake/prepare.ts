@@ -48,6 +48,8 @@ export interface BakePair {
   normalToScene: number[];
   /** The part itself in scene space, where it is not among what occludes others: a drawer is dark inside wherever it stands. */
   own: RayTree | null;
+  /** Search distances painted over, see `laidDabs`. */
+  dabs: Float64Array;
   /** Its hard edges, where it is baked from itself with edges rounded. */
   rounded: RoundedEdges | null;
   /** Of each triangle the entry of the legend it belongs to, counted from 1, where an id map is wanted: of the high mesh or the low one, see {@link BakeGeometry.idsOfHigh}. */

@@ -1,6 +1,7 @@
+import { laidDabs } from '../bake/dabs';
 import { type Distances, measureDistances, missedBy } from '../bake/distances';
 import { lieOf, type PairLie } from '../bake/lie';
-import { type BakePair, type HighSide, highSide, type LowSide, lowSide, sceneMatrices, setDistances } from '../bake/prepare';
+import { type BakePair, type HighSide, highSide, type LowShape, type LowSide, lowSide, sceneMatrices, setDistances } from '../bake/prepare';
 import { roundedEdges } from '../bake/rounded';
 import { IDENTITY, type Mat4, transformPoint } from '../maths/mat4';
 import { boundsOf } from '../mesh/measures';
@@ -26,7 +27,7 @@ export type SidesKept = Map<string, Sides>;
 export function sidesOf(l: PartMesh, partner: PartMesh | undefined, brought: boolean, allocate: Allocate): Sides {
   const low = lowSide(l.mesh, allocate);
   const high = partner ? highSide(partner.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
-  const d = partner ? measureDistances(l.mesh, low, high) : fromItself(l.mesh);
+  const d = distancesOf(l.mesh, low, partner && high);
   return {
     low,
     high,
@@ -48,7 +49,15 @@ export function pairOf(
   setDistances(low, l.mesh, uniform ? every(settings.frontMm) : d.front, uniform ? every(settings.rearMm) : d.rear);
   const rounded = !partner && settings.roundMm > 0 ? roundedEdges(l.mesh, settings.roundMm, allocate) : null;
   return {
-    pair: { id: l.id, name: l.name, low, high, rounded, ...sceneMatrices(l.placements[0]) },
+    pair: {
+      id: l.id,
+      name: l.name,
+      low,
+      high,
+      rounded,
+      dabs: inMemory(laidDabs(settings.dabs, l.id), allocate),
+      ...sceneMatrices(l.placements[0]),
+    },
     figures: {
       id: l.id,
       name: l.name,
@@ -93,6 +102,10 @@ export function groundBelow(parts: readonly PartMesh[]): Occluder {
   const positions = [x - far, y, z - far, x - far, y, z + far, x + far, y, z + far, x + far, y, z - far];
   return { mesh: makeMesh({ positions, faceStart: [0, 4], faceVert: [0, 1, 2, 3] }), placements: [IDENTITY] };
 }
+
+/** How far a part’s rays have to search, measured; hardly at all where it is baked from itself. */
+export const distancesOf = (mesh: PolyMesh, low: LowShape, high: HighSide | undefined): Distances =>
+  high ? measureDistances(mesh, low, high) : fromItself(mesh);
 
 /** Distances of a part to itself: none, searched over a little. */
 function fromItself(mesh: PolyMesh): Distances {

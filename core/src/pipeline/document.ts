@@ -1,3 +1,4 @@
+import type { Dab } from '../bake/dabs';
 import type { FurtherMap, IdBy } from '../bake/maps/further';
 import type { Brief } from '../brief/brief';
 import type { Counts } from '../form/budget/solve';
@@ -267,6 +268,8 @@ export interface BakeChoices {
   distances: 'measured' | 'uniform';
   frontMm: number;
   rearMm: number;
+  /** Distances painted over those. */
+  dabs: Dab[];
   /** Curvature for wear, at a radius in mm. */
   curvature: boolean;
   curvatureRadiusMm: number;
@@ -382,6 +385,7 @@ export const BAKE_DEFAULTS: BakeChoices = {
   distances: 'measured',
   frontMm: 1,
   rearMm: 1,
+  dabs: [],
   curvature: true,
   curvatureRadiusMm: 1,
   movingOcclude: false,

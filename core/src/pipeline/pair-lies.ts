@@ -1,8 +1,12 @@
+import { type Cage, cageOf } from '../bake/cage';
+import { laidDabs } from '../bake/dabs';
 import { measureDistances } from '../bake/distances';
 import { lieOf, type PairLie } from '../bake/lie';
 import { highSide, lowShape } from '../bake/prepare';
 import { faceCount } from '../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../task';
+import type { BakeSettings } from './bake';
+import { distancesOf } from './bake-sides';
 import type { PartMesh } from './form';
 
 /** How far the meshes of a part lie apart, and how they lie to each other. */
@@ -40,4 +44,25 @@ export function measurePairs(
       lie: lieOf(l.mesh, side, partner.mesh, distances),
     };
   });
+}
+
+/** How far rays will search round each part that is baked, by the settings as they are. No layout is needed. */
+export function cagesOf(
+  low: readonly PartMesh[],
+  high: readonly PartMesh[],
+  settings: BakeSettings,
+  task: Task = QUIET,
+): (Cage & Pick<PartMesh, 'id' | 'placements'>)[] {
+  return low
+    .filter((l) => !settings.shares?.includes(l.id))
+    .map((l, i, all) => {
+      checkpoint(task);
+      task.progress(i / all.length, `measuring ${l.name}`);
+      const partner = high.find((h) => h.id === l.id);
+      const measured = distancesOf(l.mesh, lowShape(l.mesh), partner && highSide(partner.mesh));
+      const every = (mm: number) => new Float64Array(measured.front.length).fill(mm);
+      const uniform = settings.distances === 'uniform' && partner !== undefined;
+      const [front, rear] = uniform ? [every(settings.frontMm), every(settings.rearMm)] : [measured.front, measured.rear];
+      return { id: l.id, placements: l.placements, ...cageOf(l.mesh, front, rear, laidDabs(settings.dabs, l.id)) };
+    });
 }

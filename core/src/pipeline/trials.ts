@@ -1,3 +1,4 @@
+import { FURTHER } from '../bake/maps/further';
 import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
@@ -42,7 +43,12 @@ export function bakeTrial(document: AssetDocument, { missedShare, judgement }: B
   const { bake, brief } = document;
   return {
     title: bake.distances === 'measured' ? `Measured, ${bake.samples} × ${bake.samples}` : `Uniform ${bake.frontMm} / ${bake.rearMm}`,
-    settings: { ...bake, size: brief.limits.textureSize },
+    settings: {
+      ...bake,
+      dabs: bake.dabs.length,
+      further: bake.further.map((m) => FURTHER[m].name).join(', ') || 'none',
+      size: brief.limits.textureSize,
+    },
     figures: {
       missedPercent: missedShare * 100,
       meanDegrees: judgement?.mean ?? 0,

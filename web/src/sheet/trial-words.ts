@@ -75,6 +75,7 @@ const LABELS: Record<string, string> = {
   distances: 'distances',
   frontMm: 'search in front',
   rearMm: 'search behind',
+  dabs: 'distances painted',
   curvature: 'curvature map',
   curvatureRadiusMm: 'radius of curvature',
   movingOcclude: 'moving parts occlude',

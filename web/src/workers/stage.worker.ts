@@ -32,7 +32,7 @@ import { makeLevels } from '@wellmorph/core/pipeline/levels';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { mend } from '@wellmorph/core/pipeline/mend';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
-import { measurePairs } from '@wellmorph/core/pipeline/pair-lies';
+import { cagesOf, measurePairs } from '@wellmorph/core/pipeline/pair-lies';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { setDown } from '@wellmorph/core/pipeline/rest';
 import { nameOf } from '@wellmorph/core/pipeline/results';
@@ -203,6 +203,11 @@ const handlers: Handlers = {
     return measurePairs(decodeParts(parts), high, new Set(document.parts.flatMap((p) => (p.high ? [p.id] : []))), task);
   },
   givenBack: ({ document, parts, strays }) => givenBack(document, decodeParts(parts), strays),
+  async cage({ document, parts, meshes }, task) {
+    const low = decodeParts(parts);
+    const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
+    return cagesOf(low, high, bakeSettings(document), task);
+  },
   async bakePreview({ document, laid, meshes }, task) {
     const key = hashOf([nameOf(document, 'unwrap'), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
     if (previewed?.key !== key) {

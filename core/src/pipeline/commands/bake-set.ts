@@ -1,8 +1,9 @@
 import { Type } from 'class-transformer';
 import { ArrayUnique, Equals, IsArray, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
+import { checkDabs } from '../../bake/dabs';
 import { FURTHER_MAPS, ID_BY } from '../../bake/maps/further';
 import type { BakeChoices } from '../document';
-import { Between, FAR, Maybe } from './checks';
+import { Between, CheckedBy, FAR, Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
 /** What of a bake’s settings a request may change. */
@@ -17,6 +18,7 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsIn(['measured', 'uniform']) distances?: BakeChoices['distances'];
   @Maybe() @Between(0, FAR) frontMm?: number;
   @Maybe() @Between(0, FAR) rearMm?: number;
+  @Maybe() @CheckedBy(checkDabs) dabs?: BakeChoices['dabs'];
   @Maybe() @IsBoolean() curvature?: boolean;
   @Maybe() @Between(0.01, 1000) curvatureRadiusMm?: number;
   @Maybe() @IsBoolean() movingOcclude?: boolean;
@@ -39,6 +41,7 @@ class BakeSet {
 export const bakeSet: CommandKind<BakeSet> = {
   type: 'bake.set',
   shape: BakeSet,
+  cleaned: ({ type, patch }) => ({ type, patch: { ...patch, ...(patch.dabs && { dabs: checkDabs(patch.dabs) }) } }),
   apply(d, { patch }) {
     Object.assign(d.bake, patch);
   },

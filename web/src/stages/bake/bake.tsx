@@ -29,6 +29,8 @@ import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { useQueue } from '@/workshop/queue';
+import { DistanceSettings, dabAt, useBrush } from './brush';
+import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
 import { InQueue } from './in-queue';
 import { Judged } from './judged';
@@ -62,6 +64,9 @@ export function BakeStage() {
   const [show, setShow] = useState<Show>('baked');
   const [map, setMap] = useState<BakeFile>('normal');
   const [marks, setMarks] = useState<PlaceMarks>([]);
+  const [brush, setBrush] = useBrush();
+  const [caged, setCaged] = useState(false);
+  const cage = useCage(caged);
   const preview = useBakePreview();
   const pairs = usePairs();
   const jobs = useQueue();
@@ -74,9 +79,12 @@ export function BakeStage() {
   useEffect(() => setMarks([]), [worst]);
   const strays = (preview ?? bake)?.figures.ids?.strays;
   const astray = useMemo(() => strays?.map((s) => ({ part: s.part, faces: s.faces })), [strays]);
+  const dabs = document?.bake.dabs;
+  const dots = useMemo(() => dabs?.map((d) => ({ part: d.part, points: [d.at] })) ?? [], [dabs]);
   if (!document) return null;
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
+  const painting = brush.does !== 'nothing' && show !== 'high';
   const formed = Boolean(form && form.gpu.length > 0);
   const able = formed && canBake(document);
   const told = bakeForecast({ id, document, form, unwrap: layout, bake, high }, session.bench);
@@ -127,7 +135,9 @@ export function BakeStage() {
           )}
           {queued && <InQueue job={queued} />}
           <Pairs measured={pairs} />
-          <MapSettings document={document} />
+          <MapSettings document={document}>
+            <DistanceSettings document={document} brush={brush} onBrush={setBrush} />
+          </MapSettings>
         </Box>
       }
       plate={
@@ -146,6 +156,9 @@ export function BakeStage() {
                     <ToggleButton value="bare">Low</ToggleButton>
                     <ToggleButton value="high">High</ToggleButton>
                   </ToggleButtonGroup>
+                  <ToggleButton value="cage" selected={caged} disabled={!canBake(document)} onChange={() => setCaged(!caged)}>
+                    Cage
+                  </ToggleButton>
                 </PlateTop>
                 {show === 'high' && !high ? (
                   <PlateWords>Forming the high mesh …</PlateWords>
@@ -160,6 +173,10 @@ export function BakeStage() {
                       occlusionMap={(show === 'baked' && look?.files.occlusion) || null}
                       picture={show === 'map' ? shownMap : undefined}
                       marks={marks}
+                      dots={dots}
+                      aids={cage?.outer}
+                      behind={cage?.inner}
+                      onFace={painting ? (part, _, point) => dabAt(session, brush, part, point) : undefined}
                       regions={file === 'id' && (show === 'high') === (look?.figures.ids?.by === 'colour') ? astray : undefined}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : session.pickIsland}
@@ -215,7 +232,7 @@ export function BakeStage() {
       aside={
         <>
           {pairs && <PairAdvice document={document} pairs={pairs} />}
-          {preview && <Previewed preview={preview} busy={busy} onBake={() => void runBake(session)} />}
+          {preview && <Previewed preview={preview} older={bake !== null} busy={busy} onBake={() => void runBake(session)} />}
           {bake ? (
             <Judged fresh={fresh} previewed={preview !== null} busy={busy} onShow={showPlace} />
           ) : (

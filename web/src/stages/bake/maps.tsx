@@ -4,13 +4,21 @@ import Box from '@mui/material/Box';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import { FURTHER, FURTHER_MAPS, type FurtherMap, ID_BY } from '@wellmorph/core/bake/maps/further';
-import { type AssetDocument, deliveredParts, hasHigh, isMoved, originalOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, deliveredParts, isMoved, originalOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import type { ReactNode } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 
 /** Which maps are baked, and how. */
-export function MapSettings({ document }: { document: AssetDocument }) {
+export function MapSettings({
+  document,
+  children,
+}: {
+  document: AssetDocument;
+  /** How far rays search, and by hand. */
+  children: ReactNode;
+}) {
   const session = useSession();
   const layout = useSheet((s) => s.unwrap);
   const b = document.bake;
@@ -142,23 +150,7 @@ export function MapSettings({ document }: { document: AssetDocument }) {
         ]}
         onChange={(samples) => set({ samples })}
       />
-      {hasHigh(document) && (
-        <Choice
-          label="Distances"
-          value={b.distances}
-          choices={[
-            ['measured', 'measured'],
-            ['uniform', 'one for all'],
-          ]}
-          onChange={(distances) => set({ distances })}
-        />
-      )}
-      {hasHigh(document) && b.distances === 'uniform' && (
-        <>
-          <NumberField label="Outward" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />
-          <NumberField label="Inward" min={0} value={b.rearMm} onCommit={(rearMm) => set({ rearMm })} />
-        </>
-      )}
+      {children}
       {alone.length > 0 && (
         <NumberField
           label="Edges rounded by"

@@ -7,7 +7,18 @@ import { AdviceCard } from '@/sheet/advice';
 import type { BakePreview } from './preview';
 
 /** What the bake would come to with the settings as they are, as far as the preview can say. */
-export function Previewed({ preview, busy, onBake }: { preview: BakePreview; busy: boolean; onBake(): void }) {
+export function Previewed({
+  preview,
+  older,
+  busy,
+  onBake,
+}: {
+  preview: BakePreview;
+  /** Figures of a bake of an older state stand below. */
+  older: boolean;
+  busy: boolean;
+  onBake(): void;
+}) {
   const { say } = useLengths();
   const { judgement: j, verdict, missedShare, backShare } = preview.figures;
   const lost = [
@@ -25,6 +36,7 @@ export function Previewed({ preview, busy, onBake }: { preview: BakePreview; bus
         : j
           ? `At this size ${figure(j.mean, 1)}° off on average, 19 of 20 texels under ${figure(j.p95, 1)}°.`
           : 'Its maps are shown as they would be.'}
+      {older && ' What stands below is of the last bake.'}
     </AdviceCard>
   );
 }
