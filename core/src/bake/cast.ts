@@ -205,6 +205,19 @@ export class BandBaker {
     counts.back[pairIndex] += back;
   }
 
+  /** Whether the high surface faces as the low triangle itself does: then only its shading is mended. */
+  private onFace({ low }: BakePair, i: number): boolean {
+    const o = 9 * this.found.triangleOf[i];
+    const p = low.position;
+    const [ax, ay, az] = [p[o + 3] - p[o], p[o + 4] - p[o + 1], p[o + 5] - p[o + 2]];
+    const [bx, by, bz] = [p[o + 6] - p[o], p[o + 7] - p[o + 1], p[o + 8] - p[o + 2]];
+    const [nx, ny, nz] = [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx];
+    const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+    const at = 6 * i + 3;
+    const { place } = this.found;
+    return (nx * place[at] + ny * place[at + 1] + nz * place[at + 2]) / l > FLAT;
+  }
+
   private finish(i: number, texel: number): void {
     const { out, found } = this;
     const hits = found.hits[i];
@@ -219,6 +232,8 @@ export class BandBaker {
     if (this.rise.length > 0) out.height[texel] = this.rise[i] / hits;
     if (out.opacity.length > 0) out.opacity[texel] = hits / this.count[i];
     const pair = this.prepared.pairs[found.pairOf[i]];
+    out.counts.texels[found.pairOf[i]]++;
+    if (out.normal[3 * texel + 2] < LEANS && this.onFace(pair, i)) out.counts.mending[found.pairOf[i]]++;
     if (out.id.length > 0 && pair.ids) out.id[texel] = pair.ids[this.prepared.idsOfHigh ? this.highOf[i] : found.triangleOf[i]];
     if (out.position.length > 0) {
       const m = pair.toScene;
@@ -228,6 +243,10 @@ export class BandBaker {
     }
   }
 }
+
+/** Cosines: the map leans away from how the low mesh is shaded by more than 5°, and what it shows is its flat face to within 3°. */
+const LEANS = Math.cos((5 * Math.PI) / 180);
+const FLAT = Math.cos((3 * Math.PI) / 180);
 
 function unitInto(sums: Float64Array, i: number, out: Float32Array, texel: number): void {
   const [x, y, z] = [sums[3 * i], sums[3 * i + 1], sums[3 * i + 2]];

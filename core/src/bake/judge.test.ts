@@ -1,8 +1,9 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import { ball } from '../../test/scenes';
 import { cube, sheet } from '../../test/shapes';
 import { encodePng } from '../image/png';
 import { IDENTITY } from '../maths/mat4';
-import { withAttribute } from '../mesh/polymesh';
+import { type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { bake } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
 import { exportGlb } from '../pipeline/export';
@@ -136,6 +137,32 @@ describe('a part baked from itself with its edges rounded', () => {
   });
 });
 
+describe('how much of a map only mends shading', () => {
+  it('a cube shaded softly is mended all over, one with hard edges nowhere; a ball over a coarse one is no mending', async () => {
+    const figures = async (low: PolyMesh, dense: PolyMesh) => {
+      const { parts } = unwrap([{ id: 'c', name: 'c', mesh: low, placements: [IDENTITY] }], {
+        size: 128,
+        padding: 4,
+        seamAngle: 50,
+        rotate: true,
+        weights: {},
+        regions: {},
+      });
+      const high = [{ id: 'c', name: 'c', mesh: dense, placements: [IDENTITY] }];
+      const chosen = { ...BAKE_DEFAULTS, size: 128, samples: 1 as const, occlusion: false, curvature: false };
+      return (await bake(parts, high, new Map(), chosen, () => 0)).figures;
+    };
+    const hard = (m: PolyMesh) =>
+      withAttribute(m, { name: 'hard', domain: 'corner', size: 1, data: new Uint8Array(m.faceVert.length).fill(1) });
+    // All but what lies within 5° of the corner normals’ mean, in the middle of each face.
+    const soft = await figures(cube(20), hard(cube(20)));
+    expect(soft.mendingShare).toBeGreaterThan(0.9);
+    expect(soft.pairs[0].mendingShare).toBe(soft.mendingShare);
+    expect((await figures(hard(cube(20)), hard(cube(20)))).mendingShare).toBe(0);
+    expect((await figures(ball(10, [0, 0, 0], 8), ball(10, [0, 0, 0], 64))).mendingShare).toBeLessThan(0.05);
+  });
+});
+
 describe('the verdict', () => {
   const j = (mean: number, p95: number): Judgement => ({
     mean,
@@ -167,6 +194,7 @@ describe('the verdict', () => {
       change: 'Search 0.9\u00a0mm outward and 1.4\u00a0mm inward: the meshes are never further apart.',
     });
     expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019 }).change).toMatch(/close the high mesh/);
+    expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019, dabs: [{}] }).change).toMatch(/Erase what was painted/);
   });
   it('back faces next', () => {
     expect(verdictOf(j(1, 2), { ...figures, backShare: 0.02 }).sentence).toMatch(/2\.0 % of the rays meet the back/);

@@ -9,17 +9,23 @@ export interface Counts {
   samples: number[];
   missed: number[];
   back: number[];
+  /** By pair: texels that found something, and those whose normals only mend how the low mesh is shaded. */
+  texels: number[];
+  mending: number[];
 }
 export const noCounts = (pairs: number): Counts => ({
   rays: 0,
   samples: new Array(pairs).fill(0),
   missed: new Array(pairs).fill(0),
   back: new Array(pairs).fill(0),
+  texels: new Array(pairs).fill(0),
+  mending: new Array(pairs).fill(0),
 });
 /** Adds what another worker counted. */
 export function addCounts(into: Counts, more: Counts): void {
   into.rays += more.rays;
-  for (const k of ['samples', 'missed', 'back'] as const) for (let i = 0; i < into[k].length; i++) into[k][i] += more[k][i];
+  for (const k of ['samples', 'missed', 'back', 'texels', 'mending'] as const)
+    for (let i = 0; i < into[k].length; i++) into[k][i] += more[k][i];
 }
 export const total = (list: readonly number[]): number => list.reduce((n, x) => n + x, 0);
 

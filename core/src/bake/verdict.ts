@@ -20,6 +20,8 @@ export function verdictOf(
     bits: 8 | 16;
     samples: number;
     distances: 'measured' | 'uniform';
+    /** Places where distances were painted over. */
+    dabs?: readonly unknown[];
     neededFront: number;
     neededRear: number;
   },
@@ -30,6 +32,12 @@ export function verdictOf(
       level: 'over',
       sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
       change: `Search ${millimetres(figures.neededFront)} outward and ${millimetres(figures.neededRear)} inward: the meshes are never further apart.`,
+    };
+  if (figures.missedShare > 0.002 && figures.dabs?.length)
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
+      change: 'Erase what was painted over the measured distances, or paint it farther.',
     };
   if (figures.missedShare > 0.002)
     return {

@@ -99,6 +99,7 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
       ...p,
       missedShare: counts.missed[i] / Math.max(1, counts.samples[i]),
       backShare: counts.back[i] / Math.max(1, counts.samples[i]),
+      mendingShare: counts.mending[i] / Math.max(1, counts.texels[i]),
     })),
     histogram: histogram(all, 40),
     uniform: {
@@ -107,6 +108,7 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
     },
     missedShare: total(counts.missed) / samples,
     backShare: total(counts.back) / samples,
+    mendingShare: total(counts.mending) / Math.max(1, total(counts.texels)),
     rays: counts.rays,
     seconds,
     leaningShare: leaningShare(texels, 10),

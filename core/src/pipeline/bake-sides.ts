@@ -71,6 +71,7 @@ export function pairOf(
       ...(lie && { lie }),
       missedShare: 0,
       backShare: 0,
+      mendingShare: 0,
     },
   };
 }

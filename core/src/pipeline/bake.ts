@@ -40,6 +40,8 @@ export interface PairFigures {
   /** Shares of its rays that found nothing, and that met a back face. */
   missedShare: number;
   backShare: number;
+  /** Share of its texels whose normals only mend how the low mesh is shaded over its own flat faces. */
+  mendingShare: number;
 }
 
 /** What is kept of a bake. */
@@ -50,6 +52,7 @@ export interface BakeFigures {
   uniform: { front: number; rear: number };
   missedShare: number;
   backShare: number;
+  mendingShare: number;
   rays: number;
   seconds: number;
   /** Share of covered texels more than 10° from flat. */

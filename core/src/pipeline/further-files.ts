@@ -33,7 +33,7 @@ export function furtherFiles(files: BakeFiles, figures: BakeFigures | null): Han
       out.push({
         name: `${file}.json`,
         bytes: strToU8(`${JSON.stringify(figures.ids.legend, null, 2)}\n`),
-        what: `which colour stands for which ${figures.ids.by}`,
+        what: figures.ids.by === 'colour' ? 'the colours that were painted' : `which colour stands for which ${figures.ids.by}`,
       });
   }
   return out;

@@ -75,6 +75,8 @@ export interface PieceProps {
   onPlace?(place: Vec3): void;
   /** What is measured on the surface, in place of materials. */
   view?: Measured | null;
+  /** Lines round the parts, hidden where the piece hides them. */
+  cage?: readonly GpuPart[];
   /** Parts left out of the view, drawn as lines. */
   behind?: readonly GpuPart[];
   /** A plane that cuts it open, and what it cuts. */
@@ -156,6 +158,9 @@ export default memo(function Piece(props: PieceProps) {
             onPick={props.onWallPick}
           />
         )}
+        {props.cage?.map((a) => (
+          <Aid key={a.id} part={a} colour={colours.info} hidden />
+        ))}
         {props.behind?.map((a) => (
           <Aid key={a.id} part={a} colour={colours.ink} />
         ))}
@@ -174,8 +179,8 @@ export default memo(function Piece(props: PieceProps) {
   );
 });
 
-/** A cutter or another helper: its edges, seen through the piece. */
-function Aid({ part, colour }: { part: GpuPart; colour: string }) {
+/** A cutter or another helper: its edges, seen through the piece unless they are hidden by it. */
+function Aid({ part, colour, hidden = false }: { part: GpuPart; colour: string; hidden?: boolean }) {
   const lines = useMemo(() => {
     const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.BufferAttribute(part.edges, 3));
@@ -184,7 +189,7 @@ function Aid({ part, colour }: { part: GpuPart; colour: string }) {
   useEffect(() => () => lines.dispose(), [lines]);
   return part.placements.map((m, i) => (
     <lineSegments key={i} geometry={lines} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(m as number[])}>
-      <lineBasicMaterial color={colour} transparent opacity={0.4} depthTest={false} />
+      <lineBasicMaterial color={colour} transparent opacity={hidden ? 0.55 : 0.4} depthTest={hidden} />
     </lineSegments>
   ));
 }

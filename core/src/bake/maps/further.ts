@@ -15,4 +15,9 @@ export const FURTHER_MAPS = Object.keys(FURTHER) as FurtherMap[];
 
 /** What a colour of the id map stands for. */
 export type IdBy = 'part' | 'material' | 'region' | 'colour';
-export const ID_BY: Record<IdBy, string> = { part: 'part', material: 'material', region: 'region', colour: 'painted colour' };
+export const ID_BY: Record<IdBy, string> = {
+  part: 'a colour a part',
+  material: 'a colour a material',
+  region: 'a colour a region',
+  colour: 'as it was painted',
+};

@@ -342,8 +342,8 @@ describe('ids painted on the vertices of the high mesh', () => {
       [1, 2, [256]],
     ]);
     const at = (png: Uint8Array, x: number, y: number) => [...decodePng(png).data.slice(3 * (y * SIZE + x), 3 * (y * SIZE + x) + 3)];
-    // Face 103 is the fourth of the sixth row: its middle lies 3.5/20 from the left, 5.5/20 from above.
-    const [x, y] = [Math.floor((3.5 / 20) * SIZE), Math.floor((5.5 / 20) * SIZE)];
+    // Face 103 is the fourth of the sixth row: its middle lies 3.5/20 from the left, 5.5/20 from below.
+    const [x, y] = [Math.floor((3.5 / 20) * SIZE), Math.floor((1 - 5.5 / 20) * SIZE)];
     expect(at(files.id as Uint8Array, 2, 2)).toEqual([255, 0, 0]);
     expect(at(files.id as Uint8Array, x, y)).toEqual([0, 128, 0]);
     const clean = await by(painted(), { idClean: true });

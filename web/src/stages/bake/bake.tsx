@@ -174,8 +174,7 @@ export function BakeStage() {
                       picture={show === 'map' ? shownMap : undefined}
                       marks={marks}
                       dots={dots}
-                      aids={cage?.outer}
-                      behind={cage?.inner}
+                      cage={cage ?? undefined}
                       onFace={painting ? (part, _, point) => dabAt(session, brush, part, point) : undefined}
                       regions={file === 'id' && (show === 'high') === (look?.figures.ids?.by === 'colour') ? astray : undefined}
                       selectedIsland={show === 'high' ? null : selected.island}

@@ -7,23 +7,17 @@ import { isCancelled, sentence } from '@/session/session';
 import { isFresh } from '@/session/state';
 import type { GpuPart } from '@/workers/protocol';
 
-/** Where rays begin and where they end, as lines round each part. */
-export interface CageLines {
-  outer: GpuPart[];
-  inner: GpuPart[];
-}
-
 const NONE = new Float32Array(0);
 const NO_INDEX = new Uint32Array(0);
 
-/** How far rays will search with the settings as they are; null while it is not wanted or not known yet. */
-export function useCage(wanted: boolean): CageLines | null {
+/** Where rays will begin with the settings as they are, as lines round each part; null while it is not wanted or not known yet. */
+export function useCage(wanted: boolean): readonly GpuPart[] | null {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
   const parts = isFresh(document, form, 'form') ? form?.parts : undefined;
   const name = wanted && document && parts ? nameOf(document, 'bake') : null;
-  const [made, setMade] = useState<{ name: string; lines: CageLines } | null>(null);
+  const [made, setMade] = useState<{ name: string; lines: GpuPart[] } | null>(null);
   useEffect(() => {
     if (!name || !parts) return;
     const cancel = new Int32Array(new SharedArrayBuffer(4));
@@ -35,21 +29,20 @@ export function useCage(wanted: boolean): CageLines | null {
       if (gone) return;
       const cages = await session.bench.pool.run('cage', { document: about, parts, meshes }, undefined, cancel);
       if (gone) return;
-      const part = (which: 'outer' | 'inner') =>
-        cages.map(
-          (c): GpuPart => ({
-            id: c.id,
-            name: c.id,
-            placements: c.placements,
-            index: NO_INDEX,
-            position: NONE,
-            normal: NONE,
-            face: NO_INDEX,
-            triangles: 0,
-            edges: c[which],
-          }),
-        );
-      setMade({ name, lines: { outer: part('outer'), inner: part('inner') } });
+      const lines = cages.map(
+        (c): GpuPart => ({
+          id: c.id,
+          name: c.id,
+          placements: c.placements,
+          index: NO_INDEX,
+          position: NONE,
+          normal: NONE,
+          face: NO_INDEX,
+          triangles: 0,
+          edges: c.outer,
+        }),
+      );
+      setMade({ name, lines });
     };
     ask().catch((error) => !gone && !isCancelled(error) && session.notify(sentence(error), 'error'));
     return () => {

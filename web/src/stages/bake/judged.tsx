@@ -6,17 +6,22 @@ import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { several } from '@wellmorph/core/pipeline/commands/together';
+import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Chart } from '@/plates/chart';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { AdviceCard } from '@/sheet/advice';
 import { Heading } from '@/sheet/fields';
+import { newId } from '@/sheet/ids';
 import { runBake } from '@/stages/bake/run';
 import { FigureRow } from '../unwrap/figure-row';
 
 const deg = (x: number) => figure(x, 1);
 const percent = (x: number) => figure(100 * x, 2);
+/** From this share on it is worth hardening edges, and those over so many degrees: common practice, no source. */
+const MENDS = 0.15;
+const HARDER = 40;
 /** What is worth a look: no place less far off is named, degrees. */
 const SHOWS = 5;
 
@@ -67,6 +72,7 @@ export function Judged({
           {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
         </AdviceCard>
       )}
+      {fresh && <Mending figures={f} document={document} />}
       {fresh && f.ids && f.ids.strays.length > 0 && <Strays ids={f.ids} busy={busy} />}
       <Apart figures={f} />
       {j && (
@@ -81,6 +87,7 @@ export function Judged({
       )}
       <FigureRow label="rays that find nothing" value={percent(f.missedShare)} unit="%" bad={f.missedShare > 0.002} />
       <FigureRow label="rays on a back face" value={percent(f.backShare)} unit="%" bad={f.backShare > 0.005} />
+      {f.mendingShare > 0.01 && <FigureRow label="texels that only mend shading" value={percent(f.mendingShare)} unit="%" />}
       {f.roundedMm > 0 && <Rounded figures={f} />}
       {places.length > 0 && (
         <Box sx={{ mt: 2 }}>
@@ -100,6 +107,38 @@ export function Judged({
       )}
       {f.pairs.length > 1 && <ByPart figures={f} />}
     </>
+  );
+}
+
+/** Parts whose map is spent on how they are shaded, said once, with the step that cures it. */
+function Mending({ figures: f, document }: { figures: BakeFigures; document: AssetDocument }) {
+  const session = useSession();
+  const parts = f.pairs.filter(
+    (p) => p.mendingShare > MENDS && document.parts.some((d) => d.id === p.id && !stepsOf(d).some((s) => s.kind === 'shade')),
+  );
+  if (parts.length === 0) return null;
+  const most = Math.max(...parts.map((p) => p.mendingShare));
+  const harden = () => {
+    const commands = parts.map((p) => ({
+      type: 'step.add' as const,
+      part: p.id,
+      step: { kind: 'shade' as const, id: newId(), name: 'Shading', enabled: true, hard: 'add' as const, degrees: HARDER, weighted: true },
+    }));
+    session.dispatch(commands.length === 1 ? commands[0] : several(`hardened edges of ${commands.length} parts`, commands));
+  };
+  return (
+    <AdviceCard
+      level="near"
+      title={
+        parts.length === 1
+          ? `${figure(100 * most, 0)} % of the normals of “${parts[0].name}” only mend its shading.`
+          : `On ${parts.length} parts up to ${figure(100 * most, 0)} % of the normals only mend their shading.`
+      }
+      accept={{ words: `Harden edges over ${HARDER}°`, run: harden }}
+    >
+      Light runs softly over corners that are flat on both meshes, and the map has to take it back. Hard edges there, and normals weighed by
+      area, leave the map to what the low mesh lacks. The layout is then cut along them.
+    </AdviceCard>
   );
 }
 

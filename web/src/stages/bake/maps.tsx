@@ -135,7 +135,7 @@ export function MapSettings({
         <Choice
           label="Id"
           value={b.idBy}
-          choices={Object.entries(ID_BY).map(([k, name]) => [k as typeof b.idBy, `a colour a ${name}`] as const)}
+          choices={Object.entries(ID_BY).map(([k, name]) => [k as typeof b.idBy, name] as const)}
           onChange={(idBy) => set({ idBy })}
         />
       )}
