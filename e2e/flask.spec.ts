@@ -110,10 +110,16 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
     await expect(controls.getByText('painted in one place')).toBeVisible();
     await expect(aside.getByText(/% of the rays find nothing/)).toBeVisible({ timeout: 60_000 });
     await shot(page, 'flask-painted');
+    // Only the rows that a painted place reaches are baked anew.
+    await bake();
+    await expect(page.getByText(/of the rows baked anew in/)).toBeVisible();
+    await expect(aside.getByText('Erase what was painted over the measured distances, or paint it farther.')).toBeVisible();
+    expect(await figure('rays that find nothing')).toBeGreaterThan(0.3);
     await controls.getByRole('button', { name: 'Erase' }).click();
     await click();
     await expect(controls.getByText('painted in one place')).toHaveCount(0);
-    // As it was baked: the very same result is in view again.
+    // As it was baked before: that very result is in view again.
+    await expect.poll(() => figure('rays that find nothing'), { timeout: 30_000 }).toBeLessThanOrEqual(0.1);
     await expect(aside.getByText(/Previewed at/)).toHaveCount(0);
     await expect(aside.getByText('This bake is from an older state.')).toHaveCount(0);
     await page.getByRole('button', { name: 'Cage' }).click();

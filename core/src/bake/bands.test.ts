@@ -7,10 +7,12 @@ import { transform } from '../mesh/transform';
 import { type BakeSettings, prepareBake } from '../pipeline/bake';
 import { bakeTexels } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
+import { LAYERS } from './bands';
 import { BandBaker } from './cast';
 import { normalMap } from './maps/normal';
 import { occlusionMap } from './maps/occlusion';
 import { emptyTexels } from './texels';
+import { bandsTouched } from './touched';
 
 const settings = (more: Partial<BakeSettings> = {}): BakeSettings => ({
   ...BAKE_DEFAULTS,
@@ -100,5 +102,29 @@ describe('bands', () => {
       [3, 12],
     ])
       expect(at(h, r)).toBeCloseTo((h / r) ** 2, 2);
+  });
+  it('those that other dabs reach are all that differ: baked over the old ones, the map is the same as baked anew', () => {
+    const dab = (x: number, z: number, front: number) => ({
+      part: 'p',
+      at: [x, 0, z] as [number, number, number],
+      radius: 1.5,
+      front,
+      rear: 0,
+    });
+    const prepared = (dabs: ReturnType<typeof dab>[]) =>
+      prepareBake([part(low())], [part(rough(3))], new Map(), settings({ dabs, further: ['opacity', 'height'] })).prepared;
+    const lists = [[], [dab(2, 2, 0)], [dab(2, 2, 0), dab(2, 3, 0.1)], [dab(2, 3, 0.1)], [dab(2, 2, 0.05)]];
+    let before: ReturnType<typeof dab>[] = [];
+    const texels = bakeTexels(prepared(before));
+    for (const now of [...lists, []]) {
+      const made = prepared(now);
+      const touched = bandsTouched(made.pairs, before, now, made.size);
+      const baker = new BandBaker(made, texels);
+      expect(touched.length).toBeLessThan(baker.bands);
+      for (const band of touched) baker.bake(band);
+      const anew = bakeTexels(made);
+      for (const layer of LAYERS) expect(texels[layer], layer).toEqual(anew[layer]);
+      before = now;
+    }
   });
 });

@@ -1,14 +1,12 @@
 import { fillTriangle } from '../image/raster';
 import { RayQuery } from '../rays/query';
 import { Around } from './around';
+import { BAND, LAYERS } from './bands';
 import { painted } from './dabs';
 import { Frame } from './frame';
 import type { BakeGeometry, BakePair } from './prepare';
 import { Rounding } from './rounded';
 import type { Texels } from './texels';
-
-/** Rows baked at once; the unit that workers take and that progress counts. */
-export const BAND = 16;
 
 /** What the rays of a band found, one entry for each of its texels. */
 export interface Found {
@@ -83,6 +81,7 @@ export class BandBaker {
     const { size } = this.prepared;
     const top = band * BAND;
     const rows = Math.min(BAND, size - top);
+    clear(this.out, top, rows);
     this.sums.fill(0);
     this.own.fill(0);
     this.rise.fill(0);
@@ -247,6 +246,16 @@ export class BandBaker {
 /** Cosines: the map leans away from how the low mesh is shaded by more than 5°, and what it shows is its flat face to within 3°. */
 const LEANS = Math.cos((5 * Math.PI) / 180);
 const FLAT = Math.cos((3 * Math.PI) / 180);
+
+/** Empties rows of a map: a band may be baked over what was found with other distances. */
+function clear(out: Texels, top: number, rows: number): void {
+  const { size } = out;
+  for (const layer of LAYERS) {
+    const array = out[layer];
+    const each = array.length / (size * size);
+    if (each > 0) array.fill(0, each * top * size, each * (top + rows) * size);
+  }
+}
 
 function unitInto(sums: Float64Array, i: number, out: Float32Array, texel: number): void {
   const [x, y, z] = [sums[3 * i], sums[3 * i + 1], sums[3 * i + 2]];

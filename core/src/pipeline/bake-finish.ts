@@ -1,3 +1,4 @@
+import { total } from '../bake/bands';
 import { BandBaker } from '../bake/cast';
 import { ringsFound, ringsOf } from '../bake/dilate';
 import { histogram } from '../bake/distances';
@@ -8,7 +9,7 @@ import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
 import { offPicture } from '../bake/off';
 import type { BakeGeometry } from '../bake/prepare';
-import { emptyTexels, type Texels, total } from '../bake/texels';
+import { emptyTexels, type Texels } from '../bake/texels';
 import { verdictOf } from '../bake/verdict';
 import { encodePng } from '../image/png';
 import { rayWords } from '../rays/kernel/host';

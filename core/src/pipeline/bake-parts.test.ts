@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { asset, none, part } from '../../test/assets';
 import { stepOf } from '../../test/recipes';
-import { total } from '../bake/texels';
+import { total } from '../bake/bands';
 import type { Step } from '../form/steps';
 import { aboutParts, bakeSettings, prepareBake } from './bake';
 import { bake, bakeTexels } from './bake-finish';

@@ -55,6 +55,8 @@ export interface BakeFigures {
   mendingShare: number;
   rays: number;
   seconds: number;
+  /** Share of the rows that were baked for this, where the others were as they had been; nothing where all were. */
+  anewShare?: number;
   /** Share of covered texels more than 10° from flat. */
   leaningShare: number;
   /** Hard edges of parts without a high mesh were rounded by so much, mm; 0 where none was. */

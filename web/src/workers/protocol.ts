@@ -1,3 +1,4 @@
+import type { Counts } from '@wellmorph/core/bake/bands';
 import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { TemplateOptions } from '@wellmorph/core/drawing/template';
@@ -160,7 +161,11 @@ export interface Work {
   /** The changes that give faces of a wrong colour to what lies round them. */
   givenBack: { ask: { document: AssetDocument; parts: Bytes; strays: readonly IdStray[] }; answer: Command[] };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
-  bands: { ask: { prepared: PreparedBake['prepared']; texels: Texels; next: Int32Array }; answer: Texels['counts'] };
+  /** Bands out of a list that all share, each with what was counted. */
+  bands: {
+    ask: { prepared: PreparedBake['prepared']; texels: Texels; bands: Int32Array; next: Int32Array };
+    answer: { band: number; counts: Counts }[];
+  };
   finish: {
     ask: { document: AssetDocument; bake: PreparedBake; texels: Texels; laid: Bytes; seconds: number };
     answer: BakeResult;

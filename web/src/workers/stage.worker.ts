@@ -1,3 +1,4 @@
+import { noCounts } from '@wellmorph/core/bake/bands';
 import { BandBaker } from '@wellmorph/core/bake/cast';
 import { emptyTexels } from '@wellmorph/core/bake/texels';
 import { assetThumbnail } from '@wellmorph/core/drawing/asset';
@@ -231,15 +232,17 @@ const handlers: Handlers = {
     const bake = prepareBake(low, high, aboutParts(document), settings, task, shared);
     return { bake, texels: emptyTexels(bake.prepared, shared) };
   },
-  bands({ prepared, texels, next }, task) {
+  bands({ prepared, texels, bands, next }, task) {
     const baker = new BandBaker(prepared, texels);
-    for (;;) {
-      const band = Atomics.add(next, 0, 1);
-      if (band >= baker.bands) return texels.counts;
+    const done: Work['bands']['answer'] = [];
+    for (let i = Atomics.add(next, 0, 1); i < bands.length; i = Atomics.add(next, 0, 1)) {
       checkpoint(task);
-      baker.bake(band);
-      task.progress((band + 1) / baker.bands, rayWords('casting rays'));
+      texels.counts = noCounts(prepared.pairs.length);
+      baker.bake(bands[i]);
+      done.push({ band: bands[i], counts: texels.counts });
+      task.progress((i + 1) / bands.length, rayWords('casting rays'));
     }
+    return done;
   },
   async finish({ document, bake, texels, laid, seconds }, task) {
     return finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);

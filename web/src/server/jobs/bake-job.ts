@@ -1,7 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { BAND } from '@wellmorph/core/bake/cast';
-import { addCounts, noCounts } from '@wellmorph/core/bake/texels';
+import { addCounts, BAND, noCounts } from '@wellmorph/core/bake/bands';
 import { InputError } from '@wellmorph/core/errors';
 import { type BakeResult, bakeFiles } from '@wellmorph/core/pipeline/bake';
 import { unlabelled } from '@wellmorph/core/pipeline/labels';

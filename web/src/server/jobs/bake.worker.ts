@@ -1,6 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
+import { type Counts, noCounts } from '@wellmorph/core/bake/bands';
 import { BandBaker } from '@wellmorph/core/bake/cast';
-import { type Counts, emptyTexels, noCounts, type Texels } from '@wellmorph/core/bake/texels';
+import { emptyTexels, type Texels } from '@wellmorph/core/bake/texels';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
 import { decodeMesh } from '@wellmorph/core/mesh/codec';
 import { kits } from '@wellmorph/core/node/kit';

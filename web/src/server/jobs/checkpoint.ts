@@ -1,7 +1,7 @@
 import { type FileHandle, mkdir, open, readFile, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { BAND } from '@wellmorph/core/bake/cast';
-import type { Counts, Texels } from '@wellmorph/core/bake/texels';
+import { BAND, type Counts, LAYERS } from '@wellmorph/core/bake/bands';
+import type { Texels } from '@wellmorph/core/bake/texels';
 import { InputError } from '@wellmorph/core/errors';
 import { dataDir } from '../paths';
 
@@ -14,21 +14,6 @@ interface Done {
   band: number;
   counts: Counts;
 }
-
-/** Arrays of the texels that bands write, in the order they lie in the file. */
-const LAYERS = [
-  'normal',
-  'occlusion',
-  'curvature',
-  'objectNormal',
-  'bentNormal',
-  'thickness',
-  'position',
-  'height',
-  'opacity',
-  'id',
-  'state',
-] as const;
 
 /** Room that is left free beside what a job needs. */
 const SPARE = 64e6;

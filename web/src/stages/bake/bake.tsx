@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { PREVIEW } from '@wellmorph/core/bake/forecast';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
-import type { BakeFile } from '@wellmorph/core/pipeline/bake';
+import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
@@ -45,6 +45,12 @@ import { MapChoice, MapKey, shownFile } from './shown';
 /** Files of a stored bake by their addresses. */
 const stored = (files: BakeView['files']): BakeView['files'] =>
   Object.fromEntries(Object.entries(files).map(([name, hash]) => [name, `/api/blobs/${hash}`]));
+
+/** What the bake took: all of it, or the rows that differ from the one before. */
+const howMade = ({ rays, seconds, anewShare }: BakeFigures): string =>
+  anewShare === undefined
+    ? `${figure(rays / 1e6, 1)} M rays in ${figure(seconds, 0)} s`
+    : `${figure(100 * anewShare, 0)} % of the rows baked anew in ${figure(seconds, 0)} s`;
 
 type Show = 'baked' | 'map' | 'bare' | 'high';
 const NO_ISLANDS: IslandPath[] = [];
@@ -207,8 +213,7 @@ export function BakeStage() {
                 ) : bake ? (
                   <PlateFoot>
                     <span>
-                      {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {figure(bake.figures.rays / 1e6, 1)}{' '}
-                      M rays in {figure(bake.figures.seconds, 0)} s
+                      {figure(bake.figures.leaningShare * 100, 0)} % of the texels lean more than 10° · {howMade(bake.figures)}
                     </span>
                   </PlateFoot>
                 ) : (

@@ -21,13 +21,15 @@ export function bakeForecast(
   const formed = parts.filter((p) => !p.high && p.shape.kind === 'recipe');
   const known = formed.reduce((n, p) => n + (before.get(p.id) ?? 0), 0);
   const formedTriangles = known || high?.triangles || DENSER * form.ledger.triangles;
-  const { samples, occlusion, occlusionRays, curvature } = document.bake;
+  const { samples, occlusion, occlusionRays, curvature, further } = document.bake;
+  const open = occlusion || further.includes('bentNormal') ? occlusionRays : 0;
+  const deep = further.includes('thickness') ? Math.max(8, occlusionRays) : 0;
   const load: BakeLoad = {
     size: document.brief.limits.textureSize,
     coverage: unwrap?.figures.coverage ?? EXPECTED_COVERAGE,
     samples,
-    occlusionRays: occlusion ? occlusionRays : 0,
-    curvature: document.bake.normal && curvature,
+    occlusionRays: open + deep,
+    curvature,
     lowTriangles: form.ledger.triangles,
     highTriangles: parts.reduce((n, p) => n + (p.high?.triangles ?? 0), formed.length > 0 ? formedTriangles : 0),
     formedTriangles: formed.length > 0 ? formedTriangles : 0,
