@@ -24,8 +24,7 @@ export const OPTIONS = {
   maps: {
     type: 'string',
     value: 'LIST',
-    about:
-      'of those the README lists, with commas; normal,occlusion when absent',
+    about: 'of those the README lists, with commas; normal,occlusion when absent',
   },
   bits: { type: 'string', value: '8|16', about: 'bits of the normal map’s channels; 8 when absent' },
   reach: { type: 'string', value: 'MM', about: 'how far away something darkens; 30 when absent' },
