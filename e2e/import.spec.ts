@@ -71,7 +71,7 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
     await expect(page.getByText('2 of 2 parts found their high mesh.')).toBeVisible();
     await expect(page.getByText('paired by name')).toHaveCount(2);
     await page.getByLabel('from').first().selectOption('');
-    await expect(page.getByText('no high mesh')).toBeVisible();
+    await expect(page.getByText('no high mesh', { exact: true })).toBeVisible();
     await page.getByLabel('from').first().selectOption({ label: 'Body' });
     await expect(page.getByText('paired by hand')).toBeVisible();
   });

@@ -77,7 +77,7 @@ export function Judged({
       <Apart figures={f} />
       {j && (
         <>
-          <Heading aside="degrees off">Against the high mesh</Heading>
+          <Heading aside="degrees off">{f.pairs.every((p) => p.itself) ? 'Against its own surface' : 'Against the high mesh'}</Heading>
           <FigureRow label="mean" value={deg(j.mean)} unit="°" />
           <FigureRow label="19 of 20 texels under" value={deg(j.p95)} unit="°" />
           <FigureRow label={`worst, on ${j.worstAt.part}`} value={deg(j.worst)} unit="°" />
