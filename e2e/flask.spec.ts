@@ -125,6 +125,25 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
     await page.getByRole('button', { name: 'Cage' }).click();
   });
 
+  await test.step('one rectangle, at full size, with settings that are not baked yet', async () => {
+    await controls.getByLabel('Reach', { exact: true }).fill('8');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('which map').selectOption('occlusion');
+    await page.getByRole('button', { name: 'Rectangle' }).click();
+    await expect(page.getByText('Draw a rectangle: it alone is baked, at full size.')).toBeVisible();
+    const box = (await page.locator('[data-plate=layout]').boundingBox()) as { x: number; y: number; width: number; height: number };
+    const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+    await page.mouse.move(x - 60, y - 50);
+    await page.mouse.down();
+    await page.mouse.move(x - 10, y - 20, { steps: 4 });
+    await page.mouse.up();
+    await expect(page.getByText(/\d+² texels at full size in [\d.]+ s/)).toBeVisible({ timeout: 60_000 });
+    await shot(page, 'flask-rectangle');
+    await page.getByRole('button', { name: 'Rectangle' }).click();
+    await page.keyboard.press('Control+z');
+    await expect(controls.getByLabel('Reach', { exact: true })).toHaveValue('30');
+  });
+
   await test.step('a part without a high mesh: from itself, its edges rounded, judged as well', async () => {
     await controls.getByLabel('from').nth(1).selectOption('');
     await controls.getByLabel('Edges rounded by').fill('0.8');

@@ -1,18 +1,23 @@
 import { describe, expect, it } from 'vitest';
 import { sheet } from '../../test/shapes';
+import { decodePng, encodePng } from '../image/png';
 import { IDENTITY, translation } from '../maths/mat4';
 import { random } from '../maths/random';
 import { attribute, type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { type BakeSettings, prepareBake } from '../pipeline/bake';
 import { bakeTexels } from '../pipeline/bake-finish';
+import { bakeWindow } from '../pipeline/bake-window';
 import { BAKE_DEFAULTS } from '../pipeline/document';
 import { LAYERS } from './bands';
 import { BandBaker } from './cast';
+import { bakeBytes, MOST_BYTES } from './forecast';
 import { normalMap } from './maps/normal';
 import { occlusionMap } from './maps/occlusion';
+import { narrowShare, occlusionNoise } from './narrow';
 import { emptyTexels } from './texels';
 import { bandsTouched } from './touched';
+import { windowOf, windowOn } from './window';
 
 const settings = (more: Partial<BakeSettings> = {}): BakeSettings => ({
   ...BAKE_DEFAULTS,
@@ -126,5 +131,61 @@ describe('bands', () => {
       for (const layer of LAYERS) expect(texels[layer], layer).toEqual(anew[layer]);
       before = now;
     }
+  });
+});
+
+describe('what maps say of themselves', () => {
+  /** A map of upright stripes that lean by 50°, so many texels wide, with as much flat between. */
+  const stripes = (width: number) => {
+    const [size, lean] = [64, (50 * Math.PI) / 180];
+    const normal = new Float32Array(3 * size * size);
+    for (let i = 0; i < size * size; i++)
+      normal.set(Math.floor((i % size) / width) % 2 === 0 ? [0, 0, 1] : [Math.sin(lean), 0, Math.cos(lean)], 3 * i);
+    return { size, normal, state: new Uint8Array(size * size).fill(1) };
+  };
+  it('details one texel wide are found, those of two and more are not, nor what nothing was found beside', () => {
+    // The columns at both rims have no neighbour on one side.
+    expect(narrowShare(stripes(1))).toBeCloseTo(62 / 64, 9);
+    for (const width of [2, 3, 8]) expect(narrowShare(stripes(width))).toBe(0);
+    const lone = stripes(1);
+    for (let i = 0; i < 64 * 64; i += 2) lone.state[i] = 0;
+    expect(narrowShare(lone)).toBe(0);
+  });
+  it('by chance a share of a half is off by ½/√n', () => {
+    const occlusion = new Float32Array(100).fill(0.5);
+    const state = new Uint8Array(100).fill(1);
+    expect(occlusionNoise({ occlusion, state }, 64)).toBeCloseTo(1 / 16, 9);
+    expect(occlusionNoise({ occlusion: occlusion.fill(1), state }, 64)).toBe(0);
+  });
+  it('a size beyond what a bake may take is refused before anything is measured', () => {
+    expect(() => prepareBake([part(low())], [part(rough(1))], new Map(), settings({ size: 8192 }))).toThrow(
+      /8192² with these maps needs about 4\.1 GB at once, and a bake may take 3\.0 GB/,
+    );
+    expect(bakeBytes(4096, [])).toBeLessThan(MOST_BYTES);
+  });
+});
+
+describe('a rectangle of a map', () => {
+  it('is that of the whole map to the bit, in the smallest square that holds it', () => {
+    const chosen = settings({ further: ['height'] });
+    const made = prepareBake([part(low())], [part(rough(5))], new Map(), chosen);
+    const whole = bakeTexels(made.prepared);
+    const rect = { x: 0.3, y: 0.42, width: 0.25, height: 0.125 };
+    const window = windowOn(rect, 96);
+    expect(window).toEqual({ x: 28, y: 40, side: 24 });
+    const cut = windowOf(whole, window);
+    expect(cut.normal.length).toBe(3 * 24 * 24);
+    expect(cut.state[5]).toBe(whole.state[40 * 96 + 33]);
+    const baked = bakeWindow(made, chosen, rect, 'occlusion');
+    const all = decodePng(encodePng(occlusionMap(whole)));
+    const one = decodePng(baked.png);
+    expect([baked.side, one.width]).toEqual([24, 24]);
+    for (let y = 0; y < 24; y++)
+      for (let x = 0; x < 24; x++) expect(one.data[3 * (24 * y + x)]).toBe(all.data[3 * (96 * (40 + y) + 28 + x)]);
+    expect(baked.at).toEqual({ x: 28 / 96, y: 40 / 96, width: 0.25, height: 0.25 });
+  });
+  it('at the rim of the tile it is drawn in, and never smaller than 16 texels', () => {
+    expect(windowOn({ x: 0.95, y: 0.99, width: 0.05, height: 0.01 }, 256)).toEqual({ x: 240, y: 240, side: 16 });
+    expect(windowOn({ x: 0, y: 0, width: 1, height: 0.5 }, 256)).toEqual({ x: 0, y: 0, side: 256 });
   });
 });

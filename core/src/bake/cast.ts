@@ -35,6 +35,8 @@ export class BandBaker {
   private readonly rise: Float64Array;
   /** Triangle of the high mesh that was met, where ids are its own. */
   private readonly highOf: Int32Array;
+  private from = 0;
+  private to = 0;
   private readonly count: Uint16Array;
   private readonly nearest: Float32Array;
   private readonly found: Found;
@@ -77,8 +79,11 @@ export class BandBaker {
     return this.rows.length;
   }
 
-  bake(band: number): void {
+  /** @param from columns of texels that are baked, up to and without `to`; all when absent */
+  bake(band: number, from = 0, to = this.prepared.size): void {
     const { size } = this.prepared;
+    this.from = from;
+    this.to = to;
     const top = band * BAND;
     const rows = Math.min(BAND, size - top);
     clear(this.out, top, rows);
@@ -97,7 +102,7 @@ export class BandBaker {
   private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number): void {
     const { size, samples: s } = this.prepared;
     const { low, high, dabs } = pair;
-    const { both, found, frame, own, rise, highOf } = this;
+    const { both, found, frame, own, rise, highOf, from, to } = this;
     const query = this.queries[pairIndex];
     const rounding = this.roundings[pairIndex];
     const { counts } = this.out;
@@ -119,6 +124,7 @@ export class BandBaker {
       (top + rows) * s,
       (px, py, w0, w1, w2) => {
         const x = (px / s) | 0;
+        if (x < from || x >= to) return;
         const y = ((py / s) | 0) - top;
         const i = y * size + x;
         this.count[i]++;

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { ball } from '../../test/scenes';
-import { cube, sheet } from '../../test/shapes';
-import { IDENTITY } from '../maths/mat4';
+import { cube, sheet, torusMesh } from '../../test/shapes';
+import { IDENTITY, rotation, translation } from '../maths/mat4';
 import { makeMesh, type PolyMesh } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
 import { type BakeSettings, prepareBake } from '../pipeline/bake';
 import { bakeTexels } from '../pipeline/bake-finish';
 import { BAKE_DEFAULTS } from '../pipeline/document';
@@ -42,6 +43,15 @@ describe('curvature', () => {
   it('of a cylinder is half of it: bent one way, flat the other', () => {
     const barrel = sheet(160, 40, (x) => Math.sqrt(625 - Math.min(624, x * x)) - 25);
     expect(Math.abs(middle(bend(barrel, 3)) / (1.5 / 25) - 1)).toBeLessThan(0.06);
+  });
+  it('of a torus at its outer rim is the mean of both its bends, ½(1/r + 1/(R + r))', () => {
+    const [big, small] = [40, 15];
+    const rim = transform(
+      transform(torusMesh(big, small, 360, 160), rotation([0, 0, 1], Math.PI / 2)),
+      translation([0, -(big + small), 0]),
+    );
+    const wanted = (1 / small + 1 / (big + small)) / 2;
+    expect(Math.abs(middle(bend(rim, 3)) / (3 * wanted) - 1)).toBeLessThan(0.05);
   });
   it('of a plane is nothing; near a box’s edge it rises, near a wall it falls', () => {
     expect(

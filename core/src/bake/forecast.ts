@@ -1,5 +1,27 @@
+import type { FurtherMap } from './maps/further';
+
 /** Side of a preview, texels. */
 export const PREVIEW = 256;
+
+/** Bytes a texel of each further map, while it is baked. */
+const FURTHER_BYTES: Record<FurtherMap, number> = {
+  objectNormal: 12,
+  bentNormal: 12,
+  thickness: 4,
+  position: 12,
+  height: 4,
+  id: 2,
+  opacity: 4,
+};
+/** A texel’s normal, occlusion, curvature and state; and what finishing it needs beside: its values carried outward, the picture, the file. */
+const TEXEL_BYTES = 21;
+const FINISH_BYTES = 40;
+/** What a bake may take at once: a page has about 4 GB. */
+export const MOST_BYTES = 3e9;
+
+/** About how much memory a bake takes at its highest, without its meshes. */
+export const bakeBytes = (size: number, further: readonly FurtherMap[]): number =>
+  size * size * (TEXEL_BYTES + FINISH_BYTES + further.reduce((n, m) => n + FURTHER_BYTES[m], 0));
 
 /** What a bake has to do, as far as it is known before it begins. */
 export interface BakeLoad {

@@ -7,6 +7,7 @@ import { curvatureMap } from '../bake/maps/curvature';
 import { furtherFile } from '../bake/maps/files';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
+import { narrowShare, occlusionNoise } from '../bake/narrow';
 import { offPicture } from '../bake/off';
 import type { BakeGeometry } from '../bake/prepare';
 import { emptyTexels, type Texels } from '../bake/texels';
@@ -110,6 +111,8 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
     missedShare: total(counts.missed) / samples,
     backShare: total(counts.back) / samples,
     mendingShare: total(counts.mending) / Math.max(1, total(counts.texels)),
+    narrowShare: settings.normal ? narrowShare(texels) : 0,
+    occlusionNoise: settings.occlusion ? occlusionNoise(texels, settings.occlusionRays) : 0,
     rays: counts.rays,
     seconds,
     leaningShare: leaningShare(texels, 10),

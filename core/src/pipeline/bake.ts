@@ -1,5 +1,5 @@
 import type { Distances } from '../bake/distances';
-import { PREVIEW } from '../bake/forecast';
+import { bakeBytes, MOST_BYTES, PREVIEW } from '../bake/forecast';
 import { type IdPart, type Ids, idsOf } from '../bake/ids';
 import type { Judgement } from '../bake/judge';
 import type { PairLie } from '../bake/lie';
@@ -53,6 +53,10 @@ export interface BakeFigures {
   missedShare: number;
   backShare: number;
   mendingShare: number;
+  /** Share of texels on details of the high mesh that are a texel wide. */
+  narrowShare: number;
+  /** How far occlusion is off by chance, at most: a share of full. */
+  occlusionNoise: number;
   rays: number;
   seconds: number;
   /** Share of the rows that were baked for this, where the others were as they had been; nothing where all were. */
@@ -161,6 +165,12 @@ export function prepareBake(
   kept?: SidesKept,
 ): PreparedBake {
   const low = all.filter((l) => !settings.shares?.includes(l.id));
+  const bytes = bakeBytes(settings.size, settings.further);
+  if (bytes > MOST_BYTES)
+    throw new StageError(
+      'bake/memory',
+      `${settings.size}² with these maps needs about ${gigabytes(bytes)} at once, and a bake may take ${gigabytes(MOST_BYTES)}: choose a smaller texture or fewer maps.`,
+    );
   const partners = new Map(high.map((h) => [h.id, h]));
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
@@ -218,6 +228,7 @@ export function prepareBake(
   };
 }
 
+const gigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(1)} GB`;
 const isClear = (about: AboutPart | undefined): boolean => CLEAR.includes(about?.role ?? 'body');
 const idPart = (l: PartMesh, partner: PartMesh | undefined, about: AboutPart | undefined): IdPart => ({
   id: l.id,

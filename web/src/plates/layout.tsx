@@ -1,6 +1,7 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import type { TileRect } from '@wellmorph/core/bake/window';
 import { type IslandPlace, type Shift, shifted, UNMOVED } from '@wellmorph/core/uv/hand/places';
 import { boxOf, brought, middleOf, roundBoth, snapped, snappedTurn, type TileBox } from '@wellmorph/core/uv/hand/snap';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
@@ -15,6 +16,14 @@ const CATCH = 7;
 /** A drag is one from here on, screen pixels. */
 const DRAG = 4;
 
+/** The rectangle between two places of the tile (y up), kept within it, as it is drawn (y down). */
+function rectOf(a: readonly [number, number], b: readonly [number, number]): TileRect {
+  const inside = (v: number) => Math.min(1, Math.max(0, v));
+  const [x0, x1] = [inside(Math.min(a[0], b[0])), inside(Math.max(a[0], b[0]))];
+  const [y0, y1] = [inside(1 - Math.max(a[1], b[1])), inside(1 - Math.min(a[1], b[1]))];
+  return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+}
+
 /** The chosen one last, as it is drawn over the others. */
 const inOrder = (islands: readonly IslandPath[], key: string | undefined): readonly IslandPath[] =>
   key === undefined ? islands : [...islands].sort((a, b) => Number(keyOf(a) === key) - Number(keyOf(b) === key));
@@ -27,8 +36,16 @@ interface HandOn {
   padding: number;
 }
 
+/** A rectangle of the tile that is looked at by itself. */
+export interface Frame {
+  at: TileRect | null;
+  /** What lies in it, and where. */
+  shown: { picture: string; at: TileRect } | null;
+  onDraw(at: TileRect): void;
+}
+
 interface Grip {
-  what: 'paper' | 'move' | 'turn' | 'scale';
+  what: 'paper' | 'frame' | 'move' | 'turn' | 'scale';
   x: number;
   y: number;
   moved: boolean;
@@ -42,6 +59,7 @@ export const LayoutPlate = memo(function LayoutPlate({
   onPick,
   picture,
   by,
+  frame,
 }: {
   islands: readonly IslandPath[];
   selected: { part: string; island: number } | null;
@@ -49,6 +67,8 @@ export const LayoutPlate = memo(function LayoutPlate({
   picture?: string;
   /** Islands are moved by hand. */
   by?: HandOn;
+  /** A rectangle of the tile is drawn instead of sliding the paper. */
+  frame?: Frame;
 }) {
   const c = usePalette();
   const { length } = useLengths();
@@ -56,6 +76,7 @@ export const LayoutPlate = memo(function LayoutPlate({
   const grip = useRef<Grip | null>(null);
   const box = useRef<SVGSVGElement>(null);
   const unit = () => view.size / Math.min(box.current?.clientWidth || 1, box.current?.clientHeight || 1);
+  const [drawing, setDrawing] = useState<TileRect | null>(null);
   const hand = by?.hand;
   const chosen = hand?.chosen ?? null;
   /** The chosen island as it is being moved. */
@@ -136,6 +157,7 @@ export const LayoutPlate = memo(function LayoutPlate({
     grip.current = { what, x: e.clientX, y: e.clientY, moved: false, view };
     if (what !== 'paper') e.stopPropagation();
     if (what !== 'paper') box.current?.setPointerCapture(e.pointerId);
+    if (what === 'frame') setDrawing(null);
   };
   const drag = (e: React.PointerEvent) => {
     const d = grip.current;
@@ -144,6 +166,7 @@ export const LayoutPlate = memo(function LayoutPlate({
     if (!d.moved) return;
     if (d.what === 'paper')
       return setView({ ...d.view, x: d.view.x - (e.clientX - d.x) * unit(), y: d.view.y - (e.clientY - d.y) * unit() });
+    if (d.what === 'frame') return setDrawing(rectOf(tileAt({ clientX: d.x, clientY: d.y }), tileAt(e)));
     const from = chosen && hand?.there?.get(chosen.key);
     if (!chosen || !from || !points || !by) return;
     const home = several ? groupBox(placeOf) : boxOf(points, brought(from, chosen.place));
@@ -165,6 +188,8 @@ export const LayoutPlate = memo(function LayoutPlate({
     setMoving({ key: chosen.key, about, by: shift(), what: d.what });
   };
   const drop = () => {
+    if (grip.current?.what === 'frame' && drawing) frame?.onDraw(drawing);
+    setDrawing(null);
     if (held && grip.current?.moved) hand?.shift(held.about, held.by);
     if (grip.current?.what !== 'paper') ended();
   };
@@ -233,7 +258,7 @@ export const LayoutPlate = memo(function LayoutPlate({
           const k = (view.size - size) / 2;
           setView({ x: view.x + k, y: view.y + k, size });
         }}
-        onPointerDown={(e) => take('paper', e)}
+        onPointerDown={(e) => take(frame ? 'frame' : 'paper', e)}
         onPointerMove={drag}
         onPointerUp={drop}
         onPointerCancel={ended}
@@ -272,10 +297,28 @@ export const LayoutPlate = memo(function LayoutPlate({
                     }
                   : undefined
               }
-              onClick={hand ? undefined : () => !grip.current?.moved && onPick(i.part, i.island)}
+              onClick={hand || frame ? undefined : () => !grip.current?.moved && onPick(i.part, i.island)}
             />
           );
         })}
+        {frame?.shown && !drawing && (
+          <image
+            href={frame.shown.picture}
+            {...frame.shown.at}
+            preserveAspectRatio="none"
+            style={{ imageRendering: view.size < 0.4 ? 'pixelated' : 'auto', pointerEvents: 'none' }}
+          />
+        )}
+        {frame && (drawing ?? frame.at) && (
+          <rect
+            {...(drawing ?? frame.at)}
+            fill="none"
+            stroke={c.primary.main}
+            strokeWidth={0.004 * view.size}
+            data-frame
+            style={{ pointerEvents: 'none' }}
+          />
+        )}
         {trial && by && (
           <InHand
             trial={trial}

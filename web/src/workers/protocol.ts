@@ -1,6 +1,7 @@
 import type { Counts } from '@wellmorph/core/bake/bands';
 import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { Texels } from '@wellmorph/core/bake/texels';
+import type { TileRect } from '@wellmorph/core/bake/window';
 import type { TemplateOptions } from '@wellmorph/core/drawing/template';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Picked } from '@wellmorph/core/form/fit';
@@ -15,7 +16,8 @@ import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { Plane } from '@wellmorph/core/mesh/slice';
-import type { BakeResult, PreparedBake } from '@wellmorph/core/pipeline/bake';
+import type { BakeFile, BakeResult, PreparedBake } from '@wellmorph/core/pipeline/bake';
+import type { WindowBaked } from '@wellmorph/core/pipeline/bake-window';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
@@ -156,6 +158,8 @@ export interface Work {
   };
   /** A bake at preview size, judged. What follows from the meshes alone is kept for the next one. */
   bakePreview: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: BakeResult };
+  /** One rectangle of one map at its full size. */
+  bakeWindow: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes; rect: TileRect; map: BakeFile }; answer: WindowBaked };
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
   /** The changes that give faces of a wrong colour to what lies round them. */

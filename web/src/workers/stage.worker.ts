@@ -22,6 +22,7 @@ import { packAsset } from '@wellmorph/core/pipeline/asset-file';
 import { aboutParts, bakeSettings, prepareBake, previewOf } from '@wellmorph/core/pipeline/bake';
 import { bakeTexels, finishBake } from '@wellmorph/core/pipeline/bake-finish';
 import type { SidesKept } from '@wellmorph/core/pipeline/bake-sides';
+import { bakeWindow } from '@wellmorph/core/pipeline/bake-window';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
@@ -210,17 +211,18 @@ const handlers: Handlers = {
     return cagesOf(low, high, bakeSettings(document), task);
   },
   async bakePreview({ document, laid, meshes }, task) {
-    const key = hashOf([nameOf(document, 'unwrap'), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
-    if (previewed?.key !== key) {
-      const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
-      previewed = { key, low: decodeParts(laid), high, sides: new Map() };
-    }
-    const { low, high, sides } = previewed;
+    const { low, high, sides } = await measured(document, laid, meshes);
     const settings = previewOf(bakeSettings(document));
     const started = performance.now();
     const made = prepareBake(low, high, aboutParts(document), settings, part(task, 0, 0.4), undefined, sides);
     const texels = bakeTexels(made.prepared, part(task, 0.4, 0.9));
     return finishBake(made, texels, settings, low, (performance.now() - started) / 1000, part(task, 0.9, 1));
+  },
+  async bakeWindow({ document, laid, meshes, rect, map }, task) {
+    const { low, high, sides } = await measured(document, laid, meshes);
+    const settings = bakeSettings(document);
+    const made = prepareBake(low, high, aboutParts(document), settings, part(task, 0, 0.4), undefined, sides);
+    return bakeWindow(made, settings, rect, map, part(task, 0.4, 1));
   },
   async prepare({ document, laid, meshes }, task) {
     const low = decodeParts(laid);
@@ -296,6 +298,13 @@ const handlers: Handlers = {
 
 /** Meshes that bakes were previewed of last, with all that follows from them alone. */
 let previewed: { key: string; low: PartMesh[]; high: PartMesh[]; sides: SidesKept } | null = null;
+async function measured(document: AssetDocument, laid: Bytes, meshes: Meshes): Promise<NonNullable<typeof previewed>> {
+  const key = hashOf([nameOf(document, 'unwrap'), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
+  if (previewed?.key === key) return previewed;
+  const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
+  previewed = { key, low: decodeParts(laid), high, sides: new Map() };
+  return previewed;
+}
 
 /** Side of the picture of something measured in a tile, px. */
 const MAP_SIZE = 1024;
@@ -442,6 +451,7 @@ const FRESH: { [K in Kind]?: readonly string[] } = {
   layoutView: ['map'],
   template: ['file'],
   layoutPicture: ['file'],
+  bakeWindow: ['png'],
   around: ['nearest', 'rim', 'inner'],
 };
 function handedOver(kind: Kind, answer: unknown): Transferable[] {

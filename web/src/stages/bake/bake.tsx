@@ -6,6 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { PREVIEW } from '@wellmorph/core/bake/forecast';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
+import type { TileRect } from '@wellmorph/core/bake/window';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -41,6 +42,7 @@ import { Pairs } from './pairs';
 import { useBakePreview } from './preview';
 import { Previewed } from './previewed';
 import { MapChoice, MapKey, shownFile } from './shown';
+import { type BakedWindow, useWindow } from './window';
 
 /** Files of a stored bake by their addresses. */
 const stored = (files: BakeView['files']): BakeView['files'] =>
@@ -51,6 +53,15 @@ const howMade = ({ rays, seconds, anewShare }: BakeFigures): string =>
   anewShare === undefined
     ? `${figure(rays / 1e6, 1)} M rays in ${figure(seconds, 0)} s`
     : `${figure(100 * anewShare, 0)} % of the rows baked anew in ${figure(seconds, 0)} s`;
+
+/** What is to be known of the rectangle. */
+function frameWords(rect: TileRect | null, baked: BakedWindow | null): string {
+  if (!rect) return 'Draw a rectangle: it alone is baked, at full size.';
+  if (!baked) return 'Baking the rectangle …';
+  const lost =
+    baked.missedShare > 0 ? `${figure(100 * baked.missedShare, 1)} % of its rays find nothing` : 'every ray of it finds something';
+  return `${baked.side}² texels at full size in ${tookTime(baked.milliseconds / 1000)}: ${lost}`;
+}
 
 type Show = 'baked' | 'map' | 'bare' | 'high';
 const NO_ISLANDS: IslandPath[] = [];
@@ -72,6 +83,8 @@ export function BakeStage() {
   const [marks, setMarks] = useState<PlaceMarks>([]);
   const [brush, setBrush] = useBrush();
   const [caged, setCaged] = useState(false);
+  const [framing, setFraming] = useState(false);
+  const [rect, setRect] = useState<TileRect | null>(null);
   const cage = useCage(caged);
   const preview = useBakePreview();
   const pairs = usePairs();
@@ -85,11 +98,14 @@ export function BakeStage() {
   useEffect(() => setMarks([]), [worst]);
   const strays = (preview ?? bake)?.figures.ids?.strays;
   const astray = useMemo(() => strays?.map((s) => ({ part: s.part, faces: s.faces })), [strays]);
+  const shownName = preview ? shownFile(preview.files, map) : bake ? shownFile(bake.files, map) : map;
+  const inFrame = useWindow(framing ? rect : null, shownName);
   const dabs = document?.bake.dabs;
   const dots = useMemo(() => dabs?.map((d) => ({ part: d.part, points: [d.at] })) ?? [], [dabs]);
   if (!document) return null;
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
+  const frame = framing ? { at: rect, shown: inFrame, onDraw: setRect } : undefined;
   const painting = brush.does !== 'nothing' && show !== 'high';
   const formed = Boolean(form && form.gpu.length > 0);
   const able = formed && canBake(document);
@@ -192,9 +208,17 @@ export function BakeStage() {
             }
             right={
               <>
-                {look && file && (
+                {layout && canBake(document) && (
                   <PlateTop>
-                    <MapChoice files={look.files} value={file} onChoose={setMap} />
+                    {look && file && <MapChoice files={look.files} value={file} onChoose={setMap} />}
+                    <ToggleButton
+                      value="frame"
+                      selected={framing}
+                      onChange={() => setFraming(!framing)}
+                      title="Draw a rectangle: it alone is baked at full size, with the settings as they are"
+                    >
+                      Rectangle
+                    </ToggleButton>
                   </PlateTop>
                 )}
                 <LayoutPlate
@@ -202,9 +226,14 @@ export function BakeStage() {
                   selected={selected.island}
                   onPick={session.pickIsland}
                   picture={shownMap}
+                  frame={frame}
                 />
                 {look && file && <MapKey file={file} figures={look.figures} />}
-                {preview ? (
+                {framing ? (
+                  <PlateFoot>
+                    <span>{frameWords(rect, inFrame)}</span>
+                  </PlateFoot>
+                ) : preview ? (
                   <PlateFoot>
                     <span data-preview-ms={Math.round(preview.milliseconds)}>
                       previewed at {PREVIEW}², {tookTime(preview.milliseconds / 1000)}: not baked yet

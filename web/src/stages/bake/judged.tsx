@@ -87,6 +87,10 @@ export function Judged({
       )}
       <FigureRow label="rays that find nothing" value={percent(f.missedShare)} unit="%" bad={f.missedShare > 0.002} />
       <FigureRow label="rays on a back face" value={percent(f.backShare)} unit="%" bad={f.backShare > 0.005} />
+      {f.narrowShare > 0.0005 && (
+        <FigureRow label="texels on details a texel wide" value={percent(f.narrowShare)} unit="%" why="they flicker" />
+      )}
+      {f.occlusionNoise > 0 && <FigureRow label="occlusion is off by chance" value={`≤ ${percent(f.occlusionNoise)}`} unit="%" />}
       {f.mendingShare > 0.01 && <FigureRow label="texels that only mend shading" value={percent(f.mendingShare)} unit="%" />}
       {f.roundedMm > 0 && <Rounded figures={f} />}
       {places.length > 0 && (
