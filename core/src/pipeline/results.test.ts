@@ -41,6 +41,7 @@ const CONTRACT: [what: string, command: Command, stale: Kept[]][] = [
   ['more texels for a part', set({ weight: 2 }), LAID],
   ['the texels between islands', { type: 'unwrap.set', patch: { padding: 3 } }, LAID],
   ['rays a texel', { type: 'bake.set', patch: { occlusionRays: 7 } }, ['bake', 'surface', 'render']],
+  ['that a part is taken off', set({ loose: true }), ['bake', 'surface', 'render']],
   ['whether what moves darkens', { type: 'bake.set', patch: { movingOcclude: true } }, ['bake', 'surface', 'render']],
   ['a material’s roughness', { type: 'material.set', material, patch: { roughness: 0.123 } }, ['surface', 'render']],
   ['the seed of wear', { type: 'surface.set', patch: { seed: 99 } }, ['surface', 'render']],
@@ -90,6 +91,13 @@ describe('what a result stands on', () => {
     for (const kind of KEPT)
       for (const input of inputsOf(lantern, kind)) if (input) expect(KEPT.indexOf(input)).toBeLessThan(KEPT.indexOf(kind));
     expect(STAGES).toEqual(['form', 'unwrap', 'bake', 'surface', 'render']);
+  });
+  it('what a part is made of makes a bake stale only where ids are by material', () => {
+    const other = set({ material: null });
+    const by = (idBy: 'material' | 'region', further: 'id'[]) => ({ ...lantern, bake: { ...lantern.bake, idBy, further } });
+    expect(staleBy(other, by('material', ['id']))).toContain('bake');
+    expect(staleBy(other, by('region', ['id']))).not.toContain('bake');
+    expect(staleBy(other, by('material', []))).not.toContain('bake');
   });
   it('without maps, or without a material, a picture stands on the form alone', () => {
     const plain = applyCommand(lantern, { type: 'render.set', patch: { maps: false } }).document;

@@ -95,6 +95,9 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       return {
         settings: bakeSettings(document),
         highTolerance: document.form.highToleranceMm,
+        // What parts are made of is only seen where ids are by material.
+        ...(document.bake.further.includes('id') &&
+          document.bake.idBy === 'material' && { materials: document.parts.map((p) => [p.id, p.material]) }),
         parts: document.parts.map((p) => ({ id: p.id, role: p.role, moves: isMoved(p), high: p.high?.blob ?? null })),
       };
     case 'surface':

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { appendFile, readFile } from 'node:fs/promises';
+import { appendFile, readFile, rm } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { aboutParts, bakeSettings } from '@wellmorph/core/pipeline/bake';
@@ -165,6 +165,34 @@ describe('a bake in the queue', () => {
     await queue.turnQueue();
     await reaches(job, 'done');
     await sameAs(piece.document, await onOneThread(piece));
+  }, 120_000);
+
+  it('what was done but is gone is done again; stopped while it is put off, pages hear of it and nothing is kept', async () => {
+    const piece = await laidOut(10);
+    slowly(60);
+    const { job } = await post(piece.id);
+    await keeps(job, 2);
+    await turn(job, 'pause');
+    await reaches(job, 'paused');
+    await rm(join(folderOf(job), 'texels'));
+    baking.thread = real;
+    await turn(job, 'resume');
+    await reaches(job, 'done');
+    await sameAs(piece.document, await onOneThread(piece));
+
+    const other = await laidOut(11);
+    slowly(60);
+    const { job: off } = await post(other.id);
+    await keeps(off, 1);
+    await turn(off, 'pause');
+    await reaches(off, 'paused');
+    const { listen } = await import('../events');
+    const heard: string[] = [];
+    const end = listen((news) => news.kind === 'job' && news.job === off && heard.push(news.state));
+    expect((await turn(off, 'stop')).status).toBe(200);
+    end();
+    expect(heard).toEqual(['stopped']);
+    expect(existsSync(folderOf(off))).toBe(false);
   }, 120_000);
 
   it('a thread that dies is replaced, its band baked again; where that dies too it is one sentence and nothing is kept', async () => {

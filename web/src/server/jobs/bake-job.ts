@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { addCounts, BAND, noCounts } from '@wellmorph/core/bake/bands';
 import { InputError } from '@wellmorph/core/errors';
 import { type BakeResult, bakeFiles } from '@wellmorph/core/pipeline/bake';
-import { unlabelled } from '@wellmorph/core/pipeline/labels';
+import { labelledText, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { inputsOf, nameOf } from '@wellmorph/core/pipeline/results';
 import { blobsOf } from '@wellmorph/core/pipeline/stored';
 import { bakeTrial } from '@wellmorph/core/pipeline/trials';
@@ -37,7 +37,8 @@ export async function bakeJob(job: Job, working: Working): Promise<Outcome> {
   if (!laid)
     throw new InputError('job/inputs', 'The layout this bake stands on is no longer stored; make it again and queue the bake anew.');
   const meshes = Object.fromEntries(await Promise.all(blobsOf(document).map(async (name) => [name, await readBlob(name)] as const)));
-  const lead = new Lead({ role: 'lead', document, laid: await readBlob(laid.blobs.parts), meshes, cancel: working.cancel }, working);
+  const ask: LeadAsk = { role: 'lead', document, laid: await readBlob(laid.blobs.parts), meshes, cancel: working.cancel };
+  const lead = new Lead(ask, working, (text) => labelledText(text, job.document));
   let checkpoint: Checkpoint | null = null;
   try {
     const { bake, texels } = await lead.prepared;
@@ -105,7 +106,8 @@ class Lead {
   private readonly finished: Promise<BakeResult>;
   private over = false;
 
-  constructor(ask: LeadAsk, working: Working) {
+  /** @param named puts the names of the day in place of the marks that the document has */
+  constructor(ask: LeadAsk, working: Working, named: (text: string) => string) {
     this.worker = baking.thread(ask);
     const made = settled<Extract<LeadAnswer, { type: 'prepared' }>>();
     const result = settled<BakeResult>();
@@ -120,12 +122,12 @@ class Lead {
     };
     let ready = false;
     this.worker.on('message', (m: LeadAnswer) => {
-      if (m.type === 'progress') working.told(ready ? CAST + (1 - CAST) * m.share : PREPARED * m.share, m.words);
+      if (m.type === 'progress') working.told(ready ? CAST + (1 - CAST) * m.share : PREPARED * m.share, named(m.words));
       else if (m.type === 'prepared') {
         ready = true;
         made.resolve(m);
       } else if (m.type === 'finished') result.resolve(m.result);
-      else fail(m.stopped ? new Stopped() : new InputError('job/bake', m.failed));
+      else fail(m.stopped ? new Stopped() : new InputError('job/bake', named(m.failed)));
     });
     this.worker.once('error', fail);
     this.worker.once(

@@ -1,4 +1,4 @@
-import { type FileHandle, mkdir, open, readFile, rm, statfs } from 'node:fs/promises';
+import { access, type FileHandle, mkdir, open, readFile, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { BAND, type Counts, LAYERS } from '@wellmorph/core/bake/bands';
 import type { Texels } from '@wellmorph/core/bake/texels';
@@ -42,7 +42,12 @@ export class Checkpoint {
   static async open(job: string, name: string, texels: Texels): Promise<{ checkpoint: Checkpoint; done: Done[] }> {
     const folder = folderOf(job);
     await mkdir(folder, { recursive: true });
-    const kept = await readLog(join(folder, 'bands'), name);
+    const path = join(folder, 'texels');
+    const there = await access(path).then(
+      () => true,
+      () => false,
+    );
+    const kept = there ? await readLog(join(folder, 'bands'), name) : null;
     const bytes = LAYERS.reduce((n, l) => n + texels[l].byteLength, 0);
     if (!kept) {
       const { bavail, bsize } = await statfs(folder);
@@ -55,10 +60,13 @@ export class Checkpoint {
       }
     }
     const made = new Checkpoint(folder, texels);
-    made.texelsFile = await open(join(folder, 'texels'), kept ? 'r+' : 'w+');
+    made.texelsFile = await open(path, kept ? 'r+' : 'w+');
     made.log = await open(join(folder, 'bands'), kept ? 'a' : 'w');
-    if (kept) for (const { band } of kept) await made.readBack(band);
-    else await made.log.write(`${JSON.stringify({ name })}\n`);
+    if (kept) {
+      for (const { band } of kept) await made.readBack(band);
+      // A line that was cut short ends here.
+      await made.log.write('\n');
+    } else await made.log.write(`${JSON.stringify({ name })}\n`);
     return { checkpoint: made, done: kept ?? [] };
   }
 

@@ -64,6 +64,7 @@ export async function queueNow(): Promise<QueuedJob[]> {
 export async function stopJob(id: string): Promise<boolean> {
   if (await stopWaiting(id)) {
     await forget(id);
+    tell(id, 'stopped');
     return true;
   }
   const { running } = queue();

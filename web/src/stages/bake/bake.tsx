@@ -30,7 +30,7 @@ import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { useQueue } from '@/workshop/queue';
-import { DistanceSettings, dabAt, useBrush } from './brush';
+import { type Brush, DistanceSettings, dabAt, useBrush } from './brush';
 import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
 import { InQueue } from './in-queue';
@@ -81,7 +81,7 @@ export function BakeStage() {
   const [show, setShow] = useState<Show>('baked');
   const [map, setMap] = useState<BakeFile>('normal');
   const [marks, setMarks] = useState<PlaceMarks>([]);
-  const [brush, setBrush] = useBrush();
+  const [kept, setBrush] = useBrush();
   const [caged, setCaged] = useState(false);
   const [framing, setFraming] = useState(false);
   const [rect, setRect] = useState<TileRect | null>(null);
@@ -101,6 +101,8 @@ export function BakeStage() {
   const shownName = preview ? shownFile(preview.files, map) : bake ? shownFile(bake.files, map) : map;
   const inFrame = useWindow(framing ? rect : null, shownName);
   const dabs = document?.bake.dabs;
+  // There is nothing to erase any more.
+  const brush: Brush = kept.does === 'erases' && !dabs?.length ? { ...kept, does: 'nothing' } : kept;
   const dots = useMemo(() => dabs?.map((d) => ({ part: d.part, points: [d.at] })) ?? [], [dabs]);
   if (!document) return null;
   const b = document.bake;

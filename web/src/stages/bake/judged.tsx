@@ -197,7 +197,9 @@ function Rounded({ figures: f }: { figures: BakeFigures }) {
 
 /** Each part: how far off, and what its rays found. */
 function ByPart({ figures: f }: { figures: BakeFigures }) {
-  const judged = new Map(f.judgement?.parts.map((p) => [p.name, p]));
+  // Where two parts have one name it can’t be told whose figures they are.
+  const once = (name: string) => f.pairs.filter((p) => p.name === name).length === 1;
+  const judged = new Map(f.judgement?.parts.filter((p) => once(p.name)).map((p) => [p.name, p]));
   const rows = [...f.pairs].sort((x, y) => (judged.get(y.name)?.mean ?? 0) - (judged.get(x.name)?.mean ?? 0));
   return (
     <Box sx={{ mt: 2 }}>
