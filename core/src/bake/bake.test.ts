@@ -143,17 +143,13 @@ describe('distances painted over the measured ones', () => {
     expect(() => checkDabs('all')).toThrow(/list/);
     expect(() => checkDabs(Array.from({ length: 2001 }, () => dab()))).toThrow(/No more than 2000/);
   });
-  it('the cage is every edge moved out and in by them', () => {
+  it('the cage is every edge moved out by them', () => {
     const low = sheet(2, 10, () => 0);
-    const every = (mm: number) => new Float64Array(9).fill(mm);
-    const { outer, inner } = cageOf(low, every(0.5), every(2), laidDabs([dab({ at: [0, 0, 0], radius: 1, front: 3, rear: 1 })], 'p'));
-    expect(outer.length).toBe(6 * 12);
-    const heights = (lines: Float32Array) =>
-      new Map(Array.from({ length: 24 }, (_, i) => [`${lines[3 * i]},${lines[3 * i + 2]}`, lines[3 * i + 1]]));
-    expect(heights(outer).get('5,5')).toBeCloseTo(0.5, 6);
-    expect(heights(inner).get('5,5')).toBeCloseTo(-2, 6);
-    expect(heights(outer).get('0,0')).toBeCloseTo(3, 6);
-    expect(heights(inner).get('0,0')).toBeCloseTo(-1, 6);
+    const lines = cageOf(low, new Float64Array(9).fill(0.5), laidDabs([dab({ at: [0, 0, 0], radius: 1, front: 3, rear: 1 })], 'p'));
+    expect(lines.length).toBe(6 * 12);
+    const heights = new Map(Array.from({ length: 24 }, (_, i) => [`${lines[3 * i]},${lines[3 * i + 2]}`, lines[3 * i + 1]]));
+    expect(heights.get('5,5')).toBeCloseTo(0.5, 6);
+    expect(heights.get('0,0')).toBeCloseTo(3, 6);
   });
 });
 

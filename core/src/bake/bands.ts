@@ -42,3 +42,10 @@ export function addCounts(into: Counts, more: Counts): void {
     for (let i = 0; i < into[k].length; i++) into[k][i] += more[k][i];
 }
 export const total = (list: readonly number[]): number => list.reduce((n, x) => n + x, 0);
+
+/** First and last band that a triangle of a layout lies in, a texel round it counted in. @param uv 6 per triangle, v up */
+export function bandsOf(uv: ArrayLike<number>, t: number, size: number): [first: number, last: number] {
+  const rows = [1, 3, 5].map((k) => (1 - uv[6 * t + k]) * size);
+  const last = Math.ceil(size / BAND) - 1;
+  return [Math.max(0, Math.floor((Math.min(...rows) - 1) / BAND)), Math.min(last, Math.floor((Math.max(...rows) + 1) / BAND))];
+}

@@ -1,7 +1,7 @@
 import { fillTriangle } from '../image/raster';
 import { RayQuery } from '../rays/query';
 import { Around } from './around';
-import { BAND, LAYERS } from './bands';
+import { BAND, bandsOf, LAYERS } from './bands';
 import { painted } from './dabs';
 import { Frame } from './frame';
 import type { BakeGeometry, BakePair } from './prepare';
@@ -53,10 +53,8 @@ export class BandBaker {
     this.rows = Array.from({ length: bands }, () => []);
     for (const [pair, { low }] of pairs.entries())
       for (let t = 0; t < low.triangles; t++) {
-        const v = [1, 3, 5].map((k) => (1 - low.uv[6 * t + k]) * size);
-        const from = Math.max(0, Math.floor((Math.min(...v) - 1) / BAND));
-        const to = Math.min(bands - 1, Math.floor((Math.max(...v) + 1) / BAND));
-        for (let b = from; b <= to; b++) this.rows[b].push({ pair, triangle: t });
+        const [first, last] = bandsOf(low.uv, t, size);
+        for (let b = first; b <= last; b++) this.rows[b].push({ pair, triangle: t });
       }
     const texels = BAND * size;
     this.sums = new Float64Array(3 * texels);

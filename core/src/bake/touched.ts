@@ -1,4 +1,4 @@
-import { BAND } from './bands';
+import { bandsOf } from './bands';
 import type { Dab } from './dabs';
 import type { BakePair } from './prepare';
 
@@ -19,16 +19,13 @@ export function bandsTouched(
   while (same < a.length && same < b.length && a[same] === b[same]) same++;
   const changed = [...before.slice(same), ...now.slice(same)];
   const out = new Set<number>();
-  const bands = Math.ceil(size / BAND);
   for (const { id, low } of pairs) {
     const dabs = changed.filter((d) => d.part === id);
     if (dabs.length === 0) continue;
     for (let t = 0; t < low.triangles; t++) {
       if (!dabs.some((d) => reaches(d, low.position, t))) continue;
-      const v = [1, 3, 5].map((k) => (1 - low.uv[6 * t + k]) * size);
-      const from = Math.max(0, Math.floor((Math.min(...v) - 1) / BAND));
-      const to = Math.min(bands - 1, Math.floor((Math.max(...v) + 1) / BAND));
-      for (let band = from; band <= to; band++) out.add(band);
+      const [first, last] = bandsOf(low.uv, t, size);
+      for (let band = first; band <= last; band++) out.add(band);
     }
   }
   return [...out].sort((x, y) => x - y);

@@ -1,4 +1,4 @@
-import { type Cage, cageOf } from '../bake/cage';
+import { cageOf } from '../bake/cage';
 import { laidDabs } from '../bake/dabs';
 import { measureDistances } from '../bake/distances';
 import { lieOf, type PairLie } from '../bake/lie';
@@ -46,13 +46,13 @@ export function measurePairs(
   });
 }
 
-/** How far rays will search round each part that is baked, by the settings as they are. No layout is needed. */
+/** Where rays will begin round each part that is baked, as lines, by the settings as they are. No layout is needed. */
 export function cagesOf(
   low: readonly PartMesh[],
   high: readonly PartMesh[],
   settings: BakeSettings,
   task: Task = QUIET,
-): (Cage & Pick<PartMesh, 'id' | 'placements'>)[] {
+): (Pick<PartMesh, 'id' | 'placements'> & { lines: Float32Array })[] {
   return low
     .filter((l) => !settings.shares?.includes(l.id))
     .map((l, i, all) => {
@@ -60,9 +60,8 @@ export function cagesOf(
       task.progress(i / all.length, `measuring ${l.name}`);
       const partner = high.find((h) => h.id === l.id);
       const measured = distancesOf(l.mesh, lowShape(l.mesh), partner && highSide(partner.mesh));
-      const every = (mm: number) => new Float64Array(measured.front.length).fill(mm);
       const uniform = settings.distances === 'uniform' && partner !== undefined;
-      const [front, rear] = uniform ? [every(settings.frontMm), every(settings.rearMm)] : [measured.front, measured.rear];
-      return { id: l.id, placements: l.placements, ...cageOf(l.mesh, front, rear, laidDabs(settings.dabs, l.id)) };
+      const front = uniform ? new Float64Array(measured.front.length).fill(settings.frontMm) : measured.front;
+      return { id: l.id, placements: l.placements, lines: cageOf(l.mesh, front, laidDabs(settings.dabs, l.id)) };
     });
 }

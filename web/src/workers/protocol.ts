@@ -151,10 +151,10 @@ export interface Work {
     ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'png' };
     answer: { words: string; file: Bytes | null };
   };
-  /** How far rays will search, as lines round each part. */
+  /** Where rays will begin, as lines round each part. */
   cage: {
     ask: { document: AssetDocument; parts: Bytes; meshes: Meshes };
-    answer: { id: string; placements: Mat4[]; outer: Float32Array; inner: Float32Array }[];
+    answer: { id: string; placements: Mat4[]; lines: Float32Array }[];
   };
   /** A bake at preview size, judged. What follows from the meshes alone is kept for the next one. */
   bakePreview: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: BakeResult };

@@ -39,7 +39,7 @@ export function useCage(wanted: boolean): readonly GpuPart[] | null {
           normal: NONE,
           face: NO_INDEX,
           triangles: 0,
-          edges: c.outer,
+          edges: c.lines,
         }),
       );
       setMade({ name, lines });
