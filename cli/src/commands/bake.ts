@@ -10,7 +10,7 @@ import { BAKE_DEFAULTS } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
-import { intoPartSpace, type Pairing, pairHigh } from '@wellmorph/core/pipeline/import';
+import { intoPartSpace, type Pairing, pairHigh, togetherAsOne } from '@wellmorph/core/pipeline/import';
 import { figure } from '@wellmorph/core/units/lengths';
 import { loadModel, number, one, readWhole, wholeNumber } from '../input';
 import type { Values } from '../options';
@@ -48,10 +48,12 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   const pairs = high ? paired(lowParts, high.parts, chosen) : [];
   if (high && pairs.length === 0)
     throw new InputError('bake/pairs', 'No part of the low model matches one of the high model, by name or by place.');
-  const highParts = pairs.map(({ part, high: i }): PartMesh => {
+  const highParts = pairs.map(({ part, high: i, more = [] }): PartMesh => {
     const l = lowParts.find((p) => p.id === part) as PartMesh;
-    const dense = (high as Model).parts[i];
-    return { id: part, name: dense.name, mesh: intoPartSpace(dense, inverse(l.placements[0])), placements: l.placements };
+    const dense = [i, ...more].map((k) => (high as Model).parts[k]);
+    const back = inverse(l.placements[0]);
+    const mesh = togetherAsOne(dense.map((d) => intoPartSpace(d, back)));
+    return { id: part, name: dense.map((d) => d.name).join(' + '), mesh, placements: l.placements };
   });
   const settings: BakeSettings = {
     ...BAKE_DEFAULTS,
@@ -99,8 +101,8 @@ export async function bakeCommand(files: string[], values: Values): Promise<Outc
   return { json, text, failed: f.verdict?.level === 'over' };
 }
 
-/** Which high part belongs to which low one, by their names. @throws InputError when the file says something else */
-async function pairsOf(path: string): Promise<Record<string, string>> {
+/** Which high parts belong to which low one, by their names. @throws InputError when the file says something else */
+async function pairsOf(path: string): Promise<Record<string, string[]>> {
   let plain: unknown;
   try {
     plain = JSON.parse(new TextDecoder().decode(await readWhole(path)));
@@ -108,26 +110,30 @@ async function pairsOf(path: string): Promise<Record<string, string>> {
     if (error instanceof InputError) throw error;
     throw new InputError('pairs/file', `“${path}” is no JSON.`);
   }
-  const good =
-    typeof plain === 'object' && plain !== null && !Array.isArray(plain) && Object.values(plain).every((x) => typeof x === 'string');
-  if (!good) throw new InputError('pairs/shape', `“${path}” has to be one JSON object of names: {"low name": "high name"}.`);
-  return plain as Record<string, string>;
+  const isName = (x: unknown): x is string => typeof x === 'string';
+  const isNames = (x: unknown): x is string | string[] => isName(x) || (Array.isArray(x) && x.length > 0 && x.every(isName));
+  if (typeof plain !== 'object' || plain === null || Array.isArray(plain) || !Object.values(plain).every(isNames))
+    throw new InputError('pairs/shape', `“${path}” has to be one JSON object of names: {"low name": "high name"}, or a list of several.`);
+  return Object.fromEntries(Object.entries(plain).map(([low, high]) => [low, isName(high) ? [high] : (high as string[])]));
 }
 
 /** Pairs as they were chosen, and for the parts nothing was said of, by name and place. */
-function paired(low: readonly PartMesh[], high: readonly ModelPart[], chosen: Record<string, string>): Pairing[] {
+function paired(low: readonly PartMesh[], high: readonly ModelPart[], chosen: Record<string, string[]>): Pairing[] {
   const out = Object.entries(chosen).map(([a, b]): Pairing => {
     const part = low.find((p) => p.name === a);
-    const i = high.findIndex((h) => h.name === b);
     if (!part) throw new InputError('pairs/low', `The low model has no part “${a}”.`);
-    if (i < 0) throw new InputError('pairs/high', `The high model has no part “${b}”.`);
-    return { part: part.id, high: i, by: 'name' };
+    const [first, ...more] = b.map((name) => {
+      const i = high.findIndex((h) => h.name === name);
+      if (i < 0) throw new InputError('pairs/high', `The high model has no part “${name}”.`);
+      return i;
+    });
+    return { part: part.id, high: first, by: 'name', ...(more.length > 0 && { more }) };
   });
-  const [takenLow, takenHigh] = [new Set(out.map((p) => p.part)), new Set(out.map((p) => p.high))];
+  const [takenLow, takenHigh] = [new Set(out.map((p) => p.part)), new Set(out.flatMap((p) => [p.high, ...(p.more ?? [])]))];
   const left = [...high.keys()].filter((i) => !takenHigh.has(i));
   const rest = pairHigh(
     low.filter((p) => !takenLow.has(p.id)),
     left.map((i) => high[i]),
   );
-  return [...out, ...rest.map((p) => ({ ...p, high: left[p.high] }))];
+  return [...out, ...rest.map((p) => ({ ...p, high: left[p.high], ...(p.more && { more: p.more.map((i) => left[i]) }) }))];
 }

@@ -29,6 +29,7 @@ export class Around {
   private readonly middle: Float64Array;
   private readonly met = new Int32Array(MOST);
   private readonly frame = new Frame();
+  private alone = false;
 
   constructor(
     private readonly prepared: BakeGeometry,
@@ -139,12 +140,22 @@ export class Around {
   /** Occlusion of a band: its rays are gathered and followed together. */
   private occlude(found: Found, texels: number, from: number): void {
     const { out, prepared } = this;
+    const bends = this.middle.length > 0;
+    const { alone } = prepared;
+    this.sendAll(found, texels, from, alone.occlusion);
+    for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.occlusion[from + i] = this.open[i] / prepared.occlusionRays;
+    if (!bends) return;
+    if (alone.bentNormal !== alone.occlusion) this.sendAll(found, texels, from, alone.bentNormal);
+    for (let i = 0; i < texels; i++) if (found.hits[i] > 0) this.bent(found, i, from + i);
+  }
+
+  /** The rays of all texels. @param alone they see nothing but the part they start from */
+  private sendAll(found: Found, texels: number, from: number, alone: boolean): void {
+    this.alone = alone;
     this.open.fill(0);
     this.middle.fill(0);
     for (let i = 0; i < texels; i++) if (found.hits[i] > 0) this.send(found, i, from + i);
     this.follow(found);
-    for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.occlusion[from + i] = this.open[i] / prepared.occlusionRays;
-    if (this.middle.length > 0) for (let i = 0; i < texels; i++) if (found.hits[i] > 0) this.bent(found, i, from + i);
   }
 
   /** Cosine-weighted rays from where a texel lies: scrambled Sobol, a sequence of its own for every texel. */
@@ -207,11 +218,14 @@ export class Around {
     const count = batch.size;
     // Kept apart: asking the part alone may move the memory that they lie in.
     const hits = this.met;
-    hits.set(batch.run(true, true).subarray(0, count));
+    if (this.alone) batch.clear();
+    else hits.set(batch.run(true, true).subarray(0, count));
     for (let k = 0; k < count; k++) {
-      if (hits[k] >= 0) continue;
+      if (!this.alone && hits[k] >= 0) continue;
       const i = owner[k];
-      const own = this.own[found.pairOf[i]];
+      const pair = found.pairOf[i];
+      // What occludes others is in the scene already.
+      const own = this.alone || !this.prepared.pairs[pair].shades ? this.own[pair] : null;
       const c = 6 * k;
       if (own?.any(sent[c], sent[c + 1], sent[c + 2], sent[c + 3], sent[c + 4], sent[c + 5], AHEAD_MM, this.prepared.reachMm)) continue;
       open[i]++;

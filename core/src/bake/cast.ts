@@ -6,6 +6,7 @@ import { painted } from './dabs';
 import { Frame } from './frame';
 import type { BakeGeometry, BakePair } from './prepare';
 import { Rounding } from './rounded';
+import { firstSamples } from './samples';
 import type { Texels } from './texels';
 
 /** What the rays of a band found, one entry for each of its texels. */
@@ -35,10 +36,22 @@ export class BandBaker {
   private readonly rise: Float64Array;
   /** Triangle of the high mesh that was met, where ids are its own. */
   private readonly highOf: Int32Array;
+  /** Columns that are cast, and of these the ones that are wanted. */
   private from = 0;
   private to = 0;
+  private inner = 0;
+  private outer = 0;
   private readonly count: Uint16Array;
   private readonly nearest: Float32Array;
+  /** Of the samples of a texel, row by row: which are cast first; and whether there are others. */
+  private readonly first: Uint8Array;
+  private readonly firsts: number;
+  private readonly adaptive: boolean;
+  /** Texels of the band whose other samples change something. */
+  private readonly needs: Uint8Array;
+  /** Least and largest height in a texel, in widths of it, where heights are wanted. */
+  private readonly least: Float32Array;
+  private readonly most: Float32Array;
   private readonly found: Found;
   private readonly around: Around;
 
@@ -63,6 +76,12 @@ export class BandBaker {
     this.highOf = new Int32Array(prepared.idsOfHigh ? texels : 0);
     this.count = new Uint16Array(texels);
     this.nearest = new Float32Array(texels);
+    this.first = firstSamples(prepared.samples);
+    this.firsts = this.first.reduce((n, x) => n + x, 0);
+    this.adaptive = this.firsts < this.first.length && !prepared.everySample;
+    this.needs = new Uint8Array(this.adaptive ? texels : 0);
+    this.least = new Float32Array(this.adaptive ? this.rise.length : 0);
+    this.most = new Float32Array(this.least.length);
     this.found = {
       hits: new Uint16Array(texels),
       pairOf: new Int16Array(texels),
@@ -80,8 +99,8 @@ export class BandBaker {
   /** @param from columns of texels that are baked, up to and without `to`; all when absent */
   bake(band: number, from = 0, to = this.prepared.size): void {
     const { size } = this.prepared;
-    this.from = from;
-    this.to = to;
+    this.from = this.inner = from;
+    this.to = this.outer = to;
     const top = band * BAND;
     const rows = Math.min(BAND, size - top);
     clear(this.out, top, rows);
@@ -91,14 +110,70 @@ export class BandBaker {
     this.count.fill(0);
     this.found.hits.fill(0);
     this.nearest.fill(Infinity);
-    for (const { pair, triangle } of this.rows[band]) this.castTriangle(this.prepared.pairs[pair], pair, triangle, top, rows);
+    this.least.fill(Infinity);
+    this.most.fill(-Infinity);
+    if (!this.adaptive) this.cast(band, top, rows, ALL);
+    else {
+      this.needs.fill(0);
+      // One column more on either side: what lies beside a texel has a say in how closely it is looked at.
+      this.from = Math.max(0, from - 1);
+      this.to = Math.min(size, to + 1);
+      this.cast(band, top, rows, FIRST);
+      this.lookCloser(rows);
+      this.forget(rows, this.from, from);
+      this.forget(rows, to, this.to);
+      this.from = from;
+      this.to = to;
+      this.cast(band, top, rows, REST);
+    }
     for (let i = 0; i < rows * size; i++) this.finish(i, top * size + i);
     this.around.look(this.found, rows * size, top * size);
   }
 
+  private cast(band: number, top: number, rows: number, which: Which): void {
+    for (const { pair, triangle } of this.rows[band]) this.castTriangle(this.prepared.pairs[pair], pair, triangle, top, rows, which);
+  }
+
+  /**
+   * Finds the texels whose other samples change something: one that an edge of an island or of the high mesh runs through, where normals
+   * or heights spread, or that lies beside such a one. In all others the first samples stand for the rest; their mean is where a
+   * texel's middle is, so that what bends evenly comes out the same.
+   */
+  private lookCloser(rows: number): void {
+    const { size } = this.prepared;
+    const { count, found, needs, sums, least, most } = this;
+    for (let y = 0; y < rows; y++)
+      for (let x = this.from; x < this.to; x++) {
+        const i = y * size + x;
+        const hits = found.hits[i];
+        const r = Math.sqrt(sums[3 * i] ** 2 + sums[3 * i + 1] ** 2 + sums[3 * i + 2] ** 2);
+        const steps = least.length > 0 && most[i] - least[i] > STEP;
+        if (hits < count[i] || r < EVEN * hits || steps || needs[i] === BACK) {
+          for (let v = Math.max(0, y - 1); v <= Math.min(rows - 1, y + 1); v++)
+            for (let u = Math.max(this.from, x - 1); u <= Math.min(this.to - 1, x + 1); u++) needs[v * size + u] ||= 1;
+        } else if (count[i] !== this.firsts) needs[i] ||= 1;
+      }
+    const { samples } = this.out.counts;
+    for (let y = 0; y < rows; y++)
+      for (let x = this.inner; x < this.outer; x++) {
+        const i = y * size + x;
+        if (needs[i] === 0) samples[found.pairOf[i]] += this.first.length - this.firsts;
+      }
+  }
+
+  /** Leaves out columns that only had a say. */
+  private forget(rows: number, from: number, to: number): void {
+    const { size } = this.prepared;
+    for (let y = 0; y < rows; y++) {
+      this.count.fill(0, y * size + from, y * size + to);
+      this.found.hits.fill(0, y * size + from, y * size + to);
+    }
+  }
+
   // Hot: per sample one ray, nothing allocated.
-  private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number): void {
+  private castTriangle(pair: BakePair, pairIndex: number, t: number, top: number, rows: number, which: Which): void {
     const { size, samples: s } = this.prepared;
+    const { first, needs, inner, outer, least, most } = this;
     const { low, high, dabs } = pair;
     const { both, found, frame, own, rise, highOf, from, to } = this;
     const query = this.queries[pairIndex];
@@ -110,7 +185,8 @@ export class BandBaker {
     const o9 = 9 * t;
     const o3 = 3 * t;
     const tree = high.normals;
-    let [samples, missed, back] = [0, 0, 0];
+    const wide = least.length > 0 ? texelWidth(low, t) / size : 1;
+    let [rays, samples, missed, back] = [0, 0, 0, 0];
     fillTriangle(
       uv[o6] * fine,
       (1 - uv[o6 + 1]) * fine,
@@ -123,10 +199,17 @@ export class BandBaker {
       (px, py, w0, w1, w2) => {
         const x = (px / s) | 0;
         if (x < from || x >= to) return;
-        const y = ((py / s) | 0) - top;
+        const fineRow = (py / s) | 0;
+        const y = fineRow - top;
         const i = y * size + x;
+        if (which !== ALL) {
+          const early = first[(py - fineRow * s) * s + px - x * s];
+          if (which === FIRST ? early === 0 : early === 1 || needs[i] === 0) return;
+        }
         this.count[i]++;
-        samples++;
+        const wanted = x >= inner && x < outer;
+        if (wanted) samples++;
+        rays++;
         let dx = w0 * C[o9] + w1 * C[o9 + 3] + w2 * C[o9 + 6];
         let dy = w0 * C[o9 + 1] + w1 * C[o9 + 4] + w2 * C[o9 + 7];
         let dz = w0 * C[o9 + 2] + w1 * C[o9 + 5] + w2 * C[o9 + 8];
@@ -150,7 +233,7 @@ export class BandBaker {
         oy += dy * front;
         oz += dz * front;
         if (!query.closest(ox, oy, oz, -dx, -dy, -dz, -1e-9, front + rear)) {
-          missed++;
+          if (wanted) missed++;
           return;
         }
         const h = 9 * query.triangle;
@@ -164,7 +247,10 @@ export class BandBaker {
         nx *= nl;
         ny *= nl;
         nz *= nl;
-        if (nx * dx + ny * dy + nz * dz < 0) back++;
+        if (nx * dx + ny * dy + nz * dz < 0) {
+          if (wanted) back++;
+          if (which === FIRST) needs[i] = BACK;
+        }
         const [hx, hy, hz] = [ox - dx * query.t, oy - dy * query.t, oz - dz * query.t];
         if (rounding?.at(query.triangle, hx, hy, hz, nx, ny, nz)) {
           nx = rounding.x;
@@ -182,7 +268,14 @@ export class BandBaker {
           own[3 * i + 1] += ny;
           own[3 * i + 2] += nz;
         }
-        if (rise.length > 0) rise[i] += front - query.t;
+        if (rise.length > 0) {
+          const height = front - query.t;
+          rise[i] += height;
+          if (which === FIRST) {
+            least[i] = Math.min(least[i], height / wide);
+            most[i] = Math.max(most[i], height / wide);
+          }
+        }
         const off = Math.abs((px + 0.5) / s - x - 0.5) + Math.abs((py + 0.5) / s - y - top - 0.5);
         if (off < this.nearest[i]) {
           this.nearest[i] = off;
@@ -202,7 +295,7 @@ export class BandBaker {
       },
       top * s,
     );
-    counts.rays += samples;
+    counts.rays += rays;
     counts.samples[pairIndex] += samples;
     counts.missed[pairIndex] += missed;
     counts.back[pairIndex] += back;
@@ -246,6 +339,29 @@ export class BandBaker {
     }
   }
 }
+
+/** How many millimetres the whole tile would be wide at a triangle’s scale. */
+function texelWidth({ uv, position: p }: BakePair['low'], t: number): number {
+  const o = 9 * t;
+  const u = 6 * t;
+  const [ax, ay, az] = [p[o + 3] - p[o], p[o + 4] - p[o + 1], p[o + 5] - p[o + 2]];
+  const [bx, by, bz] = [p[o + 6] - p[o], p[o + 7] - p[o + 1], p[o + 8] - p[o + 2]];
+  const space = Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
+  const flat = Math.abs((uv[u + 2] - uv[u]) * (uv[u + 5] - uv[u + 1]) - (uv[u + 3] - uv[u + 1]) * (uv[u + 4] - uv[u]));
+  return Math.sqrt(space / (flat || 1)) || 1;
+}
+
+/** Samples that a pass over the triangles casts: all; those that are cast first; the others, where they change something. */
+type Which = typeof ALL | typeof FIRST | typeof REST;
+const ALL = 0;
+const FIRST = 1;
+const REST = 2;
+/** A texel one of whose first samples met a back face. */
+const BACK = 2;
+/** How far the mean of a texel’s normals may fall short of a whole one: they spread by no more than 2°, root mean square. */
+const EVEN = 1 - 0.5 * ((2 * Math.PI) / 180) ** 2;
+/** Heights in a texel that differ by more of its width make a step. */
+const STEP = 0.5;
 
 /** Cosines: the map leans away from how the low mesh is shaded by more than 5°, and what it shows is its flat face to within 3°. */
 const LEANS = Math.cos((5 * Math.PI) / 180);

@@ -5,6 +5,8 @@ export interface Rings {
   order: Uint32Array;
   /** Of every texel: 0 where it is known, then the ring it lies in; {@link NEVER} where nothing is known at all. */
   ring: Uint16Array;
+  /** Those that stay empty all the same. */
+  blank?: Uint32Array;
 }
 
 const NEVER = 65535;
@@ -49,8 +51,9 @@ export function ringsOf(known: ArrayLike<number>, size: number): Rings {
  * known neighbours: past the padding, so that no level of the texture ever mixes in the background.
  *
  * @param channels values per texel; changed in place
+ * @param empty what stands where nothing is carried
  */
-export function dilate(values: Float32Array, channels: number, { size, order, ring }: Rings): void {
+export function dilate(values: Float32Array, channels: number, { size, order, ring, blank }: Rings, empty = 0): void {
   for (const i of order) {
     const x = i % size;
     const y = (i / size) | 0;
@@ -68,11 +71,15 @@ export function dilate(values: Float32Array, channels: number, { size, order, ri
     }
     for (let c = 0; c < channels; c++) values[channels * i + c] /= Math.max(1, n);
   }
+  if (blank) for (const i of blank) values.fill(empty, channels * i, channels * (i + 1));
 }
 
-/** The rings of what a bake has found. */
-export const ringsFound = (state: Uint8Array, size: number): Rings =>
-  ringsOf(
+/** The rings of what a bake has found. @param within how far values are carried beyond the islands, texels; 0: over all of the tile */
+export function ringsFound(state: Uint8Array, size: number, within = 0): Rings {
+  const rings = ringsOf(
     state.map((s) => (s === 1 ? 1 : 0)),
     size,
   );
+  // What was missed inside an island is filled from round it, however far that is.
+  return within > 0 ? { ...rings, blank: rings.order.filter((i) => rings.ring[i] > within && state[i] === 0) } : rings;
+}

@@ -58,10 +58,13 @@ const COST = {
   bend: 3500,
 } as const;
 
+/** Samples of a texel that are cast: where the first agree, the others are left out. Measured on the lantern: half of 4 × 4, a third of 8 × 8. */
+const samplesCast = (s: number): number => s * s * (s > 2 ? 0.25 + 1 / s : 1);
+
 /** About how long a bake takes, s, with so many threads to cast its rays. */
 export function bakeSeconds(load: BakeLoad, threads: number): number {
   const covered = load.coverage * load.size ** 2;
-  const each = COST.sample * load.samples ** 2 + COST.shade * load.occlusionRays + (load.curvature ? COST.bend : 0);
+  const each = COST.sample * samplesCast(load.samples) + COST.shade * load.occlusionRays + (load.curvature ? COST.bend : 0);
   const alone =
     COST.start +
     COST.formed * load.formedTriangles +

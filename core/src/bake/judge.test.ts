@@ -170,6 +170,7 @@ describe('the verdict', () => {
     worst: p95 * 2,
     worstAt: { part: 'Rim', x: 0, y: 0, z: 0 },
     places: [],
+    seams: [],
     seamMean: 0,
     seamP95: 0,
     texels: 1000,

@@ -27,9 +27,22 @@ export interface Judgement {
   /** Normals decoded on the two sides of each seam, mean and worst of 20. */
   seamMean: number;
   seamP95: number;
+  /** Middles of the seams that meet worst: what the picture makes of them follows from where the lamps are. */
+  seams?: SeamShown[];
   texels: number;
   parts: PartJudged[];
 }
+
+/** The middle of an edge where the layout is cut, and the directions that its two sides are shaded with; part space, mm. */
+export interface SeamShown {
+  /** The part’s id. */
+  id: string;
+  at: [number, number, number];
+  one: [number, number, number];
+  other: [number, number, number];
+}
+/** As many are kept. */
+const SEAMS = 60;
 
 /** One part of it. */
 export interface PartJudged {
@@ -92,6 +105,7 @@ export async function judge(input: JudgeInput): Promise<Judged> {
   const parts: PartJudged[] = [];
   const all = new Tally();
   const seams: number[] = [];
+  const worstSeams: (SeamShown & { degrees: number })[] = [];
   const candidates: WorstPlace[] = [];
   const sizes = new Map<string, number>();
   for (const mesh of document.getRoot().listMeshes()) {
@@ -104,7 +118,10 @@ export async function judge(input: JudgeInput): Promise<Judged> {
       const card = cardOf(p);
       if (!card) continue;
       looker.look(card);
-      for (const a of seamAngles(card, texels)) seams.push(a);
+      for (const { degrees, ...seam } of seamsOf(card, texels)) {
+        seams.push(degrees);
+        keepWorst(worstSeams, { id: name, ...seam, degrees });
+      }
     }
     sizes.set(name, looker.extent());
     for (const c of looker.worst.values()) candidates.push({ ...c, id: name, part: name });
@@ -121,6 +138,7 @@ export async function judge(input: JudgeInput): Promise<Judged> {
       places,
       seamMean: seams.length > 0 ? seams.reduce((s, x) => s + x, 0) / seams.length : 0,
       seamP95: seams[Math.min(seams.length - 1, Math.floor(seams.length * 0.95))] ?? 0,
+      seams: worstSeams.map(({ degrees: _, ...seam }) => seam),
       parts,
     },
     size,
@@ -367,11 +385,20 @@ function angleBetween(ax: number, ay: number, az: number, bx: number, by: number
   return (Math.atan2(Math.sqrt(cx * cx + cy * cy + cz * cz), ax * bx + ay * by + az * bz) * 180) / Math.PI;
 }
 
-/** At the middle of every edge where the layout is cut, the angle between what its two sides show. */
-function seamAngles(card: Card, texels: Decoder): number[] {
+/** Puts one among the worst where it belongs; the first of these is the worst. */
+function keepWorst(list: (SeamShown & { degrees: number })[], seam: SeamShown & { degrees: number }): void {
+  if (list.length === SEAMS && seam.degrees <= list[SEAMS - 1].degrees) return;
+  let i = list.length;
+  while (i > 0 && list[i - 1].degrees < seam.degrees) i--;
+  list.splice(i, 0, seam);
+  if (list.length > SEAMS) list.pop();
+}
+
+/** At the middle of every edge where the layout is cut, what its two sides show, and the degrees between. */
+function seamsOf(card: Card, texels: Decoder): (Omit<SeamShown, 'id'> & { degrees: number })[] {
   const { position, uv, index } = card;
   const sides = new Map<string, { a: number; b: number; c: number }>();
-  const out: number[] = [];
+  const out: (Omit<SeamShown, 'id'> & { degrees: number })[] = [];
   const key = (v: number) => [0, 1, 2].map((k) => Math.round(position[3 * v + k] * 1e4)).join();
   /** What is shown in the middle of the side from a to b. */
   const shown = (a: number, b: number, c: number): Float64Array => {
@@ -391,7 +418,15 @@ function seamAngles(card: Card, texels: Decoder): number[] {
       const apart = Math.abs(uv[2 * a] - uv[2 * other.b]) + Math.abs(uv[2 * a + 1] - uv[2 * other.b + 1]);
       if (apart + Math.abs(uv[2 * b] - uv[2 * other.a]) + Math.abs(uv[2 * b + 1] - uv[2 * other.a + 1]) < 2e-6) continue;
       const [n, m] = [shown(a, b, c), shown(other.a, other.b, other.c)];
-      out.push(angleBetween(n[0], n[1], n[2], m[0], m[1], m[2]));
+      const rounded = (v: ArrayLike<number>): [number, number, number] => [round(v[0]), round(v[1]), round(v[2])];
+      out.push({
+        at: rounded([0, 1, 2].map((i) => (position[3 * a + i] + position[3 * b + i]) / 2)),
+        one: rounded(n),
+        other: rounded(m),
+        degrees: angleBetween(n[0], n[1], n[2], m[0], m[1], m[2]),
+      });
     }
   return out;
 }
+
+const round = (x: number): number => Math.round(1e4 * x) / 1e4;

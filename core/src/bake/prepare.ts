@@ -15,7 +15,7 @@ export const HIGH_HARD_ANGLE = 60;
 export interface LowShape {
   triangles: number;
   position: Float32Array;
-  /** Direction the cage moves in: smooth over hard edges. */
+  /** Direction the cage moves in: smooth over hard edges, or split there. */
   cage: Float32Array;
 }
 
@@ -46,10 +46,12 @@ export interface BakePair {
   /** Part space → scene, of the first copy, for occlusion. */
   toScene: number[];
   normalToScene: number[];
-  /** The part itself in scene space, where it is not among what occludes others: a drawer is dark inside wherever it stands. */
+  /** The part itself in scene space, where it is not among what occludes others (a drawer is dark inside wherever it stands), or where a map stands for the part alone. */
   own: RayTree | null;
   /** Search distances painted over, see `laidDabs`. */
   dabs: Float64Array;
+  /** Whether it is among what occludes others. */
+  shades: boolean;
   /** Its hard edges, where it is baked from itself with edges rounded. */
   rounded: RoundedEdges | null;
   /** Of each triangle the entry of the legend it belongs to, counted from 1, where an id map is wanted: of the high mesh or the low one, see {@link BakeGeometry.idsOfHigh}. */
@@ -60,10 +62,14 @@ export interface BakePair {
 export interface BakeGeometry {
   size: number;
   samples: number;
+  /** Casts every sample, also where the first ones agree: what the others are measured against. */
+  everySample?: boolean;
   pairs: BakePair[];
   /** What occludes, in scene space. */
   scene: RayTree | null;
   occlusionRays: number;
+  /** What of it stands for itself alone, whatever stands round it: then its rays are sent a second time where the other map’s see more. */
+  alone: { occlusion: boolean; bentNormal: boolean };
   reachMm: number;
   /** How far from straight out rays of occlusion go, degrees; 90 is all there is. */
   spreadDegrees: number;
@@ -82,9 +88,14 @@ const shared = (values: ArrayLike<number>, allocate: Allocate): Float32Array => 
   return out;
 };
 
+/** Which way rays search: along normals averaged over hard edges, or split there. */
+export type Directions = 'averaged' | 'split';
+export const directionsOf = (mesh: PolyMesh, directions: Directions): Float64Array =>
+  directions === 'split' ? cornerNormals(mesh) : cageNormals(mesh);
+
 /** Lays a low mesh out per triangle corner, with or without a layout. */
-export function lowShape(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowShape {
-  const cages = cageNormals(mesh);
+export function lowShape(mesh: PolyMesh, allocate: Allocate = PRIVATE, directions: Directions = 'averaged'): LowShape {
+  const cages = directionsOf(mesh, directions);
   const n = mesh.triangles.length;
   const position = new Float32Array(allocate(12 * n));
   const cage = new Float32Array(allocate(12 * n));
@@ -100,8 +111,8 @@ export function lowShape(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowShape
 }
 
 /** The same with all that maps need. Distances start at zero; {@link setDistances} fills them. */
-export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE): LowSide {
-  const shape = lowShape(mesh, allocate);
+export function lowSide(mesh: PolyMesh, allocate: Allocate = PRIVATE, directions: Directions = 'averaged'): LowSide {
+  const shape = lowShape(mesh, allocate, directions);
   const uvs = attribute(mesh, 'uv', 'corner')?.data as Float64Array;
   const normals = cornerNormals(mesh);
   const n = mesh.triangles.length;

@@ -1,13 +1,13 @@
 import { total } from '../bake/bands';
 import { BandBaker } from '../bake/cast';
 import { ringsFound, ringsOf } from '../bake/dilate';
-import { histogram } from '../bake/distances';
+import { type Distances, histogram } from '../bake/distances';
 import { type Judged, judge } from '../bake/judge';
 import { curvatureMap } from '../bake/maps/curvature';
 import { furtherFile } from '../bake/maps/files';
 import { leaningShare, normalMap } from '../bake/maps/normal';
 import { occlusionMap } from '../bake/maps/occlusion';
-import { narrowShare, occlusionNoise } from '../bake/narrow';
+import { bandedShare, narrowShare, occlusionNoise } from '../bake/narrow';
 import { offPicture } from '../bake/off';
 import type { BakeGeometry } from '../bake/prepare';
 import { emptyTexels, type Texels } from '../bake/texels';
@@ -51,7 +51,7 @@ export async function finishBake(
   task.progress(0, 'writing maps');
   const files: BakeFiles = {};
   const figures = figuresOf(bake, texels, settings, seconds);
-  const rings = ringsFound(texels.state, texels.size);
+  const rings = ringsFound(texels.state, texels.size, settings.carriedPx);
   if (settings.normal) {
     files.normal = encodePng(normalMap(texels, settings, rings));
     files.glbNormal = settings.y === 'up' && settings.bits === 8 ? files.normal : encodePng(normalMap(texels, { y: 'up', bits: 8 }, rings));
@@ -61,7 +61,7 @@ export async function finishBake(
   for (const map of settings.further) {
     checkpoint(task);
     // What is missed is no hole in opacity: it is what opacity says.
-    const made = furtherFile(map, texels, map === 'opacity' ? ringsOf(texels.state, texels.size) : rings, {
+    const made = furtherFile(map, texels, map === 'opacity' ? { ...ringsOf(texels.state, texels.size), blank: rings.blank } : rings, {
       bits: settings.bits,
       thicknessMm: settings.thicknessMm,
       legend: bake.ids?.legend ?? [],
@@ -108,10 +108,12 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
       front: Math.max(...bake.distances.map((d) => d.uniform.front)),
       rear: Math.max(...bake.distances.map((d) => d.uniform.rear)),
     },
+    trials: trialsOf(bake.distances),
     missedShare: total(counts.missed) / samples,
     backShare: total(counts.back) / samples,
     mendingShare: total(counts.mending) / Math.max(1, total(counts.texels)),
     narrowShare: settings.normal ? narrowShare(texels) : 0,
+    bandedShare: settings.normal ? bandedShare(texels) : 0,
     occlusionNoise: settings.occlusion ? occlusionNoise(texels, settings.occlusionRays) : 0,
     rays: counts.rays,
     seconds,
@@ -120,6 +122,17 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
     ranges: {},
     ...(bake.ids && { ids: bake.ids }),
   };
+}
+
+/** What so many times the distances would come to, over all parts: each as its surface was tried. */
+function trialsOf(distances: readonly Distances[]): NonNullable<BakeFigures['trials']> {
+  const tried = distances.filter((d) => d.trials.length > 0);
+  const sum = (i: number, of: 'missed' | 'wrong' | 'of') => tried.reduce((n, d) => n + d.trials[i][of], 0);
+  return (tried[0]?.trials ?? []).map(({ times }, i) => ({
+    times,
+    missedShare: sum(i, 'missed') / Math.max(1, sum(i, 'of')),
+    wrongShare: sum(i, 'wrong') / Math.max(1, sum(i, 'of')),
+  }));
 }
 
 /** Judges the delivered map on the delivered mesh, under the parts’ ids, so that equal names can't be mixed up. */

@@ -1,7 +1,17 @@
 import { laidDabs } from '../bake/dabs';
-import { type Distances, measureDistances, missedBy } from '../bake/distances';
+import { type Distances, leanOf, measureDistances, missedBy } from '../bake/distances';
 import { lieOf, type PairLie } from '../bake/lie';
-import { type BakePair, type HighSide, highSide, type LowShape, type LowSide, lowSide, sceneMatrices, setDistances } from '../bake/prepare';
+import {
+  type BakePair,
+  type Directions,
+  type HighSide,
+  highSide,
+  type LowShape,
+  type LowSide,
+  lowSide,
+  sceneMatrices,
+  setDistances,
+} from '../bake/prepare';
 import { roundedEdges } from '../bake/rounded';
 import { IDENTITY, type Mat4, transformPoint } from '../maths/mat4';
 import { boundsOf } from '../mesh/measures';
@@ -21,11 +31,11 @@ export interface Sides {
   distances: Distances;
   lie: PairLie | null;
 }
-/** Sides by part, for bakes of the same meshes with other settings. */
+/** Sides by part and direction of search, for bakes of the same meshes with other settings. */
 export type SidesKept = Map<string, Sides>;
 
-export function sidesOf(l: PartMesh, partner: PartMesh | undefined, brought: boolean, allocate: Allocate): Sides {
-  const low = lowSide(l.mesh, allocate);
+export function sidesOf(l: PartMesh, partner: PartMesh | undefined, brought: boolean, directions: Directions, allocate: Allocate): Sides {
+  const low = lowSide(l.mesh, allocate, directions);
   const high = partner ? highSide(partner.mesh, allocate) : highSide(l.mesh, allocate, cornerNormals(l.mesh));
   const d = distancesOf(l.mesh, low, partner && high);
   return {
@@ -43,7 +53,7 @@ export function pairOf(
   { low, high, distances: d, lie }: Sides,
   settings: BakeSettings,
   allocate: Allocate,
-): { pair: Omit<BakePair, 'own' | 'ids'>; figures: PairFigures } {
+): { pair: Omit<BakePair, 'own' | 'ids' | 'shades'>; figures: PairFigures } {
   const uniform = settings.distances === 'uniform' && partner !== undefined;
   const every = (mm: number) => new Float64Array(d.front.length).fill(mm);
   setDistances(low, l.mesh, uniform ? every(settings.frontMm) : d.front, uniform ? every(settings.rearMm) : d.rear);
@@ -66,6 +76,7 @@ export function pairOf(
       highTriangles: high.normals.length / 9,
       frontMm: uniform ? settings.frontMm : d.uniform.front,
       rearMm: uniform ? settings.rearMm : d.uniform.rear,
+      lean: leanOf(low),
       lostShare: d.lost / Math.max(1, d.lost + d.signed.length),
       uniformMissedShare: missedBy(d, settings.frontMm, settings.rearMm),
       ...(lie && { lie }),
@@ -113,7 +124,7 @@ function fromItself(mesh: PolyMesh): Distances {
   const b = boundsOf(mesh);
   const reach = Math.max(0.005, ITSELF * Math.hypot(...b.max.map((x, k) => x - b.min[k])));
   const each = () => new Float64Array(vertexCount(mesh)).fill(reach);
-  return { front: each(), rear: each(), signed: new Float32Array(0), lost: 0, uniform: { front: reach, rear: reach } };
+  return { front: each(), rear: each(), signed: new Float32Array(0), lost: 0, uniform: { front: reach, rear: reach }, trials: [] };
 }
 
 /** The same numbers where every worker can see them, so that handing them on copies nothing. */

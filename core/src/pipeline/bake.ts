@@ -32,6 +32,8 @@ export interface PairFigures {
   highTriangles: number;
   frontMm: number;
   rearMm: number;
+  /** Degrees between where its rays go and its own faces, over its surface: the mean, and the most. Older bakes don’t have it, nor what else is optional. */
+  lean?: { mean: number; most: number };
   /** Samples the measured and the uniform choice would miss. */
   lostShare: number;
   uniformMissedShare: number;
@@ -50,11 +52,15 @@ export interface BakeFigures {
   histogram: { from: number; to: number; counts: number[] };
   /** One distance for the whole asset that would do the same, mm. */
   uniform: { front: number; rear: number };
+  /** What so many times the distances would miss and meet wrongly, over all parts with a high mesh. */
+  trials?: { times: number; missedShare: number; wrongShare: number }[];
   missedShare: number;
   backShare: number;
   mendingShare: number;
   /** Share of texels on details of the high mesh that are a texel wide. */
   narrowShare: number;
+  /** Share of texels whose normals change so slowly that 8 bits draw them in broad steps. */
+  bandedShare?: number;
   /** How far occlusion is off by chance, at most: a share of full. */
   occlusionNoise: number;
   rays: number;
@@ -175,8 +181,15 @@ export function prepareBake(
   const pairs: BakePair[] = [];
   const distances: Distances[] = [];
   const figures: PairFigures[] = [];
-  const casts = (settings.occlusion || settings.further.includes('bentNormal')) && settings.occlusionRays > 0;
-  const shades = (id: string) => settings.neighbours && (settings.movingOcclude || !about.get(id)?.moves);
+  const bends = settings.further.includes('bentNormal');
+  const casts = (settings.occlusion || bends) && settings.occlusionRays > 0;
+  // Of one that isn’t wanted nothing is asked: it goes with the other.
+  const alone = {
+    occlusion: !(settings.occlusion ? settings.neighbours : settings.bentNeighbours),
+    bentNormal: !(bends ? settings.bentNeighbours : settings.neighbours),
+  };
+  const together = !alone.occlusion || !alone.bentNormal;
+  const shades = (id: string) => together && (settings.movingOcclude || !about.get(id)?.moves);
   if (!settings.itself && !low.some((l) => partners.has(l.id)))
     throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or bake the parts from themselves.');
   const ids = settings.further.includes('id')
@@ -186,6 +199,7 @@ export function prepareBake(
         settings.idClean,
       )
     : null;
+  const ground = settings.ground ? [groundBelow([...low, ...high.filter((h) => standsAlone(h, low, about))])] : [];
   const solid: PartMesh[] = [];
   for (const [i, l] of low.entries()) {
     checkpoint(task);
@@ -193,19 +207,21 @@ export function prepareBake(
     const partner = partners.get(l.id);
     const h = partner ?? l;
     if (!isClear(about.get(l.id)) && faceCount(h.mesh) > 0) solid.push(h);
-    const sides = kept?.get(l.id) ?? sidesOf(l, partner, about.get(l.id)?.brought ?? false, allocate);
-    kept?.set(l.id, sides);
+    const key = `${settings.directions}/${l.id}`;
+    const sides = kept?.get(key) ?? sidesOf(l, partner, about.get(l.id)?.brought ?? false, settings.directions, allocate);
+    kept?.set(key, sides);
     const made = pairOf(l, partner, sides, settings, allocate);
     const own =
-      casts && !shades(l.id) && faceCount(h.mesh) > 0 ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }], allocate) : null;
-    pairs.push({ ...made.pair, own, ids: ids && inMemory(ids.triangles.get(l.id) as Uint16Array, allocate) });
+      casts && (!shades(l.id) || alone.occlusion || alone.bentNormal) && faceCount(h.mesh) > 0
+        ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }, ...ground], allocate)
+        : null;
+    pairs.push({ ...made.pair, own, shades: shades(l.id), ids: ids && inMemory(ids.triangles.get(l.id) as Uint16Array, allocate) });
     distances.push(sides.distances);
     figures.push(made.figures);
   }
   // High parts that nothing low stands for, and copies that are not baked, still stand in the way.
-  const lone = high.filter((h) => !low.some((l) => l.id === h.id) && !isClear(about.get(h.id)) && faceCount(h.mesh) > 0);
-  const occluders: Occluder[] = [...solid, ...lone].filter((h) => shades(h.id));
-  if (settings.ground) occluders.push(groundBelow([...low, ...lone]));
+  const lone = high.filter((h) => standsAlone(h, low, about));
+  const occluders: Occluder[] = [...[...solid, ...lone].filter((h) => shades(h.id)), ...ground];
   task.progress(0.85, 'building the scene');
   return {
     prepared: {
@@ -214,6 +230,7 @@ export function prepareBake(
       pairs,
       scene: casts ? sceneTree(occluders, allocate) : null,
       occlusionRays: casts ? settings.occlusionRays : 0,
+      alone,
       reachMm: settings.reachMm,
       spreadDegrees: settings.spreadDegrees,
       wantNormal: settings.normal,
@@ -228,6 +245,9 @@ export function prepareBake(
   };
 }
 
+/** Whether a high mesh stands for no part that is baked, and shades. */
+const standsAlone = (h: PartMesh, low: readonly PartMesh[], about: ReadonlyMap<string, AboutPart>): boolean =>
+  !low.some((l) => l.id === h.id) && !isClear(about.get(h.id)) && faceCount(h.mesh) > 0;
 const gigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(1)} GB`;
 const isClear = (about: AboutPart | undefined): boolean => CLEAR.includes(about?.role ?? 'body');
 const idPart = (l: PartMesh, partner: PartMesh | undefined, about: AboutPart | undefined): IdPart => ({

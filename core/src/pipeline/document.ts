@@ -116,8 +116,8 @@ export interface Part {
   move: Vec3;
   turnDegrees: Vec3;
   shape: Shape;
-  /** An imported dense mesh, already in the low part's space. Recipes make their own. */
-  high?: MeshRef & { name: string; pairedBy: 'name' | 'place' | 'hand' };
+  /** An imported dense mesh, already in the low part's space. Recipes make their own. Where it is several in one, `of` says which of {@link AssetDocument.highParts}. */
+  high?: MeshRef & { name: string; pairedBy: 'name' | 'place' | 'hand'; of?: string[] };
   /** Share of texels against the others: 2 is twice the density. */
   weight: number;
   /** Its density, px/cm, whatever the others come to; as the tile allows when absent or 0. */
@@ -268,6 +268,8 @@ export interface BakeChoices {
   distances: 'measured' | 'uniform';
   frontMm: number;
   rearMm: number;
+  /** Which way rays search: along normals averaged over hard edges, or split there, straight off each side’s own shading. */
+  directions: 'averaged' | 'split';
   /** Distances painted over those. */
   dabs: Dab[];
   /** Curvature for wear, at a radius in mm. */
@@ -279,8 +281,9 @@ export interface BakeChoices {
   further: FurtherMap[];
   /** How far from straight out rays of occlusion go, degrees. */
   spreadDegrees: number;
-  /** Whether other parts darken a part at all. */
+  /** Whether other parts darken a part at all, and whether they bend its open directions. */
   neighbours: boolean;
+  bentNeighbours: boolean;
   /** Whether the ground the piece stands on darkens it. */
   ground: boolean;
   /** How far thickness is looked for, mm. */
@@ -293,6 +296,8 @@ export interface BakeChoices {
   itself: boolean;
   /** Radius that hard edges of parts without a high mesh are rounded by, mm; 0: they stay sharp. */
   roundMm: number;
+  /** How far values are carried beyond the islands, texels; 0: over all of the tile. */
+  carriedPx: number;
 }
 
 /** What was decided about the set beside its materials. */
@@ -383,6 +388,7 @@ export const BAKE_DEFAULTS: BakeChoices = {
   occlusionRays: 16,
   reachMm: 30,
   distances: 'measured',
+  directions: 'averaged',
   frontMm: 1,
   rearMm: 1,
   dabs: [],
@@ -392,12 +398,14 @@ export const BAKE_DEFAULTS: BakeChoices = {
   further: [],
   spreadDegrees: 90,
   neighbours: true,
+  bentNeighbours: true,
   ground: false,
   thicknessMm: 20,
   idBy: 'region',
   idClean: false,
   itself: false,
   roundMm: 0,
+  carriedPx: 0,
 };
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
 export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };

@@ -1,9 +1,12 @@
+import { HIGH_HARD_ANGLE } from '../bake/prepare';
 import { type Brief, briefFor } from '../brief/brief';
 import type { Step } from '../form/steps';
 import type { Model, ModelPart } from '../io/model';
 import { placedBounds } from '../mesh/measures';
+import { merge } from '../mesh/merge';
+import { cornerNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/polymesh';
-import { attribute, triangleCount } from '../mesh/polymesh';
+import { attribute, triangleCount, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import {
   type AssetDocument,
@@ -132,11 +135,12 @@ export function documentFromModel(
   return { ...newDocument(name, brief), materials, parts, unwrap, sources: [{ ...source, ...textures }] };
 }
 
-/** A part and the index of the high mesh that belongs to it. */
+/** A part and the index of the high mesh that belongs to it, and of those that are named as belonging to it too. */
 export interface Pairing {
   part: string;
   high: number;
   by: 'name' | 'place';
+  more?: number[];
 }
 
 /** Name without case, spaces, numbers of copies and the usual endings of low and high meshes. */
@@ -181,10 +185,32 @@ export function pairHigh(
       out.push({ part: l.id, high: best.i, by: 'place' });
     }
   }
+  // “Flask bolts” goes with “flask”, once that has its own.
+  for (const [i, h] of high.entries()) {
+    if (taken.has(i)) continue;
+    const name = pairName(h.name);
+    const owners = low.filter((l) => pairName(l.name) !== '' && name.startsWith(`${pairName(l.name)} `));
+    const nearest = owners.sort((a, b) => b.name.length - a.name.length)[0];
+    const pair = out.find((p) => p.part === nearest?.id);
+    if (pair) pair.more = [...(pair.more ?? []), i];
+  }
   return out.sort((a, b) => (a.part < b.part ? -1 : 1));
 }
 
 /** A high mesh brought into its low part's space, so that rays need no matrix. */
 export function intoPartSpace(high: ModelPart, inverseOfLow: ModelPart['placements'][number]): PolyMesh {
   return transform(transform(high.mesh, high.placements[0]), inverseOfLow);
+}
+
+/** Several high meshes as the one that a part is baked from; what came without normals of its own keeps those it shades with. */
+export function togetherAsOne(meshes: readonly PolyMesh[]): PolyMesh {
+  const some = meshes.some((m) => attribute(m, 'normal', 'corner'));
+  if (meshes.length < 2 || !some) return merge(meshes);
+  return merge(
+    meshes.map((m) =>
+      attribute(m, 'normal', 'corner')
+        ? m
+        : withAttribute(m, { name: 'normal', domain: 'corner', size: 3, data: cornerNormals(m, { hardAngle: HIGH_HARD_ANGLE }) }),
+    ),
+  );
 }

@@ -1,6 +1,6 @@
 import { cageOf } from '../bake/cage';
 import { laidDabs } from '../bake/dabs';
-import { measureDistances } from '../bake/distances';
+import { type Distances, measureDistances } from '../bake/distances';
 import { lieOf, type PairLie } from '../bake/lie';
 import { highSide, lowShape } from '../bake/prepare';
 import { faceCount } from '../mesh/polymesh';
@@ -46,12 +46,16 @@ export function measurePairs(
   });
 }
 
+/** Distances by part and direction of search, for cages of the same meshes with other settings. */
+export type DistancesKept = Map<string, Distances>;
+
 /** Where rays will begin round each part that is baked, as lines, by the settings as they are. No layout is needed. */
 export function cagesOf(
   low: readonly PartMesh[],
   high: readonly PartMesh[],
   settings: BakeSettings,
   task: Task = QUIET,
+  kept?: DistancesKept,
 ): (Pick<PartMesh, 'id' | 'placements'> & { lines: Float32Array })[] {
   return low
     .filter((l) => !settings.shares?.includes(l.id))
@@ -59,9 +63,12 @@ export function cagesOf(
       checkpoint(task);
       task.progress(i / all.length, `measuring ${l.name}`);
       const partner = high.find((h) => h.id === l.id);
-      const measured = distancesOf(l.mesh, lowShape(l.mesh), partner && highSide(partner.mesh));
+      const key = `${settings.directions}/${l.id}`;
+      const measured =
+        kept?.get(key) ?? distancesOf(l.mesh, lowShape(l.mesh, undefined, settings.directions), partner && highSide(partner.mesh));
+      kept?.set(key, measured);
       const uniform = settings.distances === 'uniform' && partner !== undefined;
       const front = uniform ? new Float64Array(measured.front.length).fill(settings.frontMm) : measured.front;
-      return { id: l.id, placements: l.placements, lines: cageOf(l.mesh, front, laidDabs(settings.dabs, l.id)) };
+      return { id: l.id, placements: l.placements, lines: cageOf(l.mesh, front, laidDabs(settings.dabs, l.id), settings.directions) };
     });
 }

@@ -8,7 +8,7 @@ import { type Allocate, PRIVATE } from '../rays/tree';
 import { clippedShare, type Development, develop, emptyFilm, type Film, heldBackShare, type Picture, traceTile } from '../render/film';
 import type { Measured } from '../render/forecast';
 import { buildScene, plainSceneMaterial, type Scene, type SceneMaterial, type SceneTexture } from '../render/scene';
-import { type Crew, traceFilm } from '../render/schedule';
+import { type Added, type Begun, type Crew, traceFilm } from '../render/schedule';
 import { PathTracer } from '../render/tracer';
 import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
 import { QUIET, type Task } from '../task';
@@ -160,6 +160,14 @@ export const picturePng = (p: Picture): Uint8Array => encodePng({ width: p.width
 /** A picture that ends at a noise never takes more samples. */
 export const MOST_SAMPLES = 65536;
 
+/** Keeps a picture as it grows, so that it can go on from there. */
+export interface FilmKeeper {
+  /** Puts back what was kept of it. @returns how far it had got, null where nothing is kept */
+  begun(film: Film): Promise<Begun | null>;
+  added(film: Film, added: Added): void;
+  passed(measured: readonly Measured[]): void;
+}
+
 /** A whole picture on this thread. `clock` gives seconds. */
 export async function renderPicture(
   scene: Scene,
@@ -167,6 +175,7 @@ export async function renderPicture(
   options: { width: number; height: number; samples: number; seed: number; noise?: number },
   clock: () => number,
   task: Task = QUIET,
+  keeper?: FilmKeeper,
 ): Promise<{ picture: Picture; figures: RenderFigures }> {
   const tracer = new PathTracer(scene);
   const film = emptyFilm(options.width, options.height);
@@ -181,7 +190,16 @@ export async function renderPicture(
       dismiss() {},
     }),
   };
-  const { measured, rays, seconds } = await traceFilm(film, crew, { ...options, development, clock, task });
+  const begun = (await keeper?.begun(film)) ?? undefined;
+  const { measured, rays, seconds } = await traceFilm(film, crew, {
+    ...options,
+    development,
+    clock,
+    task,
+    begun,
+    onTile: (added) => keeper?.added(film, added),
+    onPass: (_, all) => keeper?.passed(all),
+  });
   const picture = develop(film, development);
   return { picture, figures: figuresOf(film, seconds, rays, measured, picture) };
 }
@@ -193,6 +211,7 @@ export async function drawPicture(
   set: SetFiles,
   clock: () => number,
   task: Task = QUIET,
+  keeper?: FilmKeeper,
 ): Promise<{ png: Uint8Array; figures: RenderFigures }> {
   const solved = solveStage(document, parts);
   const { shot, render } = document;
@@ -208,6 +227,7 @@ export async function drawPicture(
     },
     clock,
     task,
+    keeper,
   );
   return { png: picturePng(picture), figures };
 }

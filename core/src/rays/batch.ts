@@ -32,6 +32,11 @@ export class RayBatch {
     rays[o + 7] = tMax;
   }
 
+  /** Leaves them where they are. */
+  clear(): void {
+    this.count = 0;
+  }
+
   /**
    * Follows them all and empties the batch.
    *

@@ -4,7 +4,8 @@ import { sheet } from '../../test/shapes';
 import { CancelledError, StageError } from '../errors';
 import type { Task } from '../task';
 import { type Development, develop, emptyFilm, traceTile } from './film';
-import { type Crew, traceFilm } from './schedule';
+import type { Measured } from './forecast';
+import { type Begun, type Crew, traceFilm } from './schedule';
 import { PathTracer } from './tracer';
 
 const s = scene(
@@ -70,6 +71,54 @@ describe('handing out tiles', () => {
     await expect(picture(c)).rejects.toThrow(/stopped twice on the tile at \d+, \d+; the picture was given up after 0 samples/);
     await expect(picture(crew(2, () => true))).rejects.toBeInstanceOf(StageError);
     expect(c.dismissed).toBe(c.hired);
+  });
+  it('goes on where it was put down: the same bytes, no tile traced twice', async () => {
+    const whole = await picture(crew(1), { samples: 16 });
+    const kept: { index: number; to: number }[] = [];
+    const sums = emptyFilm(70, 40);
+    let measured: Measured[] = [];
+    let [left, rays] = [14, 0];
+    const task: Task = { progress: () => {}, cancelled: () => left <= 0 };
+    const film = emptyFilm(70, 40);
+    const first = traceFilm(film, crew(1), {
+      samples: 16,
+      seed: 3,
+      development,
+      clock,
+      task,
+      onTile: (added) => {
+        left--;
+        kept.push(added);
+        rays += added.rays;
+        for (const half of [0, 1]) sums.sums[half].set(film.sums[half]);
+      },
+      onPass: (f, all) => {
+        sums.samples = f.samples;
+        measured = [...all];
+      },
+    });
+    await expect(first).rejects.toBeInstanceOf(CancelledError);
+    const to = Math.max(...kept.map((k) => k.to));
+    const begun: Begun = { to, tiles: new Set(kept.filter((k) => k.to === to).map((k) => k.index)), measured, rays, seconds: 7 };
+    expect([begun.tiles.size, sums.samples]).toEqual([2, 2]);
+    const again: number[] = [];
+    const shares: number[] = [];
+    const rest = await traceFilm(sums, crew(2), {
+      samples: 16,
+      seed: 3,
+      development,
+      clock,
+      begun,
+      task: { progress: (s) => shares.push(s), cancelled: () => false },
+      onTile: ({ index, to: pass }) => pass === to && again.push(index),
+    });
+    expect(again.some((i) => begun.tiles.has(i))).toBe(false);
+    expect(develop(sums, development).data).toEqual(whole.data);
+    expect(rest.measured.map((m) => [m.samples, m.noise])).toEqual(whole.measured.map((m) => [m.samples, m.noise]));
+    expect(rest.rays).toBe(whole.rays);
+    expect(rest.seconds).toBeGreaterThan(7);
+    expect(shares[0]).toBeGreaterThan(0.25);
+    expect(shares.at(-1)).toBeCloseTo(1, 9);
   });
   it('stops when asked, and as soon as the noise is low enough', async () => {
     let tiles = 0;

@@ -16,6 +16,24 @@ export interface Crew {
   hire(): Tracer;
 }
 
+/** How far a film had got when it was put down: passes that are whole are in its sums, and of the next one some tiles. */
+export interface Begun {
+  /** Samples of each half that the pass in work goes to; its tiles that are done, by their place in {@link tilesOf}. */
+  to: number;
+  tiles: ReadonlySet<number>;
+  measured: readonly Measured[];
+  rays: number;
+  seconds: number;
+}
+
+/** A tile that was added, by its place in {@link tilesOf}, and the samples of each half that it has now. */
+export interface Added {
+  index: number;
+  tile: Tile;
+  to: number;
+  rays: number;
+}
+
 /** How long a film is traced. */
 export interface TraceOptions {
   /** Per pixel, both halves together. */
@@ -29,10 +47,12 @@ export interface TraceOptions {
   task?: Task;
   /** Measures the noise elsewhere, where this thread must stay free. */
   measure?: (film: Film, samples: number) => Promise<number>;
+  /** Where it goes on; its film has the passes that were whole, and the tiles. */
+  begun?: Begun;
   /** After each pass over the whole picture. */
   onPass?: (film: Film, measured: readonly Measured[]) => void;
-  /** After each tile, for a picture that grows. */
-  onTile?: (tile: Tile) => void;
+  /** After each tile, for a picture that grows or is kept as it does. */
+  onTile?: (added: Added) => void;
 }
 
 /** Times a tile is tried before the picture is given up. */
@@ -50,20 +70,26 @@ export async function traceFilm(
   crew: Crew,
   options: TraceOptions,
 ): Promise<{ measured: Measured[]; rays: number; seconds: number }> {
-  const { clock, development, task = QUIET } = options;
+  const { clock, development, begun, task = QUIET } = options;
   const measure = options.measure ?? (async (f: Film, samples: number) => noiseOf(f, development, samples));
-  const start = clock();
+  const start = clock() - (begun?.seconds ?? 0);
   const half = Math.max(1, Math.ceil(options.samples / 2));
-  const measured: Measured[] = [];
+  const measured: Measured[] = [...(begun?.measured ?? [])];
   const pixels = film.width * film.height;
-  let rays = 0;
-  let done = 0;
+  let rays = begun?.rays ?? 0;
+  let done = film.samples * pixels;
   const hands: Tracer[] = [];
   try {
+    const quiet = () =>
+      options.noise !== undefined && measured.length > 0 && measured[measured.length - 1].noise <= options.noise && film.samples >= 4;
     for (const to of passesTo(half)) {
       const from = film.samples;
       if (to <= from) continue;
-      const waiting = tilesOf(film.width, film.height).map((tile) => ({ tile, tries: 0 }));
+      if (quiet()) break;
+      const tiles = tilesOf(film.width, film.height);
+      const there = (index: number) => begun?.to === to && begun.tiles.has(index);
+      const waiting = tiles.flatMap((tile, index) => (there(index) ? [] : [{ tile, index, tries: 0 }]));
+      for (const [index, tile] of tiles.entries()) if (there(index)) done += (to - from) * tile.width * tile.height;
       let failed: unknown = null;
       const work = async (k: number): Promise<void> => {
         for (;;) {
@@ -72,8 +98,9 @@ export async function traceFilm(
           checkpoint(task);
           hands[k] ??= crew.hire();
           const pass: Pass = { tile: next.tile, from, to, width: film.width, height: film.height, seed: options.seed };
+          let traced: Awaited<ReturnType<Tracer['trace']>>;
           try {
-            const traced = await hands[k].trace(pass);
+            traced = await hands[k].trace(pass);
             checkpoint(task);
             addTile(film, next.tile, traced.halves);
             rays += traced.rays;
@@ -93,7 +120,7 @@ export async function traceFilm(
           }
           done += (to - from) * next.tile.width * next.tile.height;
           task.progress(done / (half * pixels), `${2 * to} samples per pixel`);
-          options.onTile?.(next.tile);
+          options.onTile?.({ index: next.index, tile: next.tile, to, rays: traced.rays });
         }
       };
       const all = await Promise.allSettled(Array.from({ length: Math.min(crew.size, waiting.length) }, (_, k) => work(k)));
@@ -101,7 +128,6 @@ export async function traceFilm(
       film.samples = to;
       measured.push({ samples: 2 * to, noise: await measure(film, to), seconds: clock() - start });
       options.onPass?.(film, measured);
-      if (options.noise !== undefined && measured[measured.length - 1].noise <= options.noise && to >= 4) break;
     }
   } finally {
     for (const h of hands) h?.dismiss();

@@ -9,7 +9,7 @@ export type Wish =
   /** A trial’s settings, taken up again. */
   | { kind: 'take'; trial: string; title: string }
   /** A high mesh for a part, chosen by hand. */
-  | { kind: 'pair'; part: string; high: string | null };
+  | { kind: 'pair'; part: string; high: string | null; also?: string[] };
 
 /** A wish with who had it and which of theirs it was: sent twice, it is done once. */
 export interface Entry {

@@ -211,7 +211,7 @@ export class Lane {
       case 'take':
         return send('POST', `${path}/trials/${wish.trial}/take`, once);
       case 'pair':
-        return send('POST', `${path}/pair`, { ...once, part: wish.part, high: wish.high });
+        return send('POST', `${path}/pair`, { ...once, part: wish.part, high: wish.high, ...(wish.also && { also: wish.also }) });
       default:
         return send('POST', `${path}/history`, { ...once, direction: wish.kind });
     }

@@ -1,5 +1,6 @@
 import type { Counts } from '@wellmorph/core/bake/bands';
 import type { IdStray } from '@wellmorph/core/bake/ids';
+import type { SeamShown } from '@wellmorph/core/bake/judge';
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { TileRect } from '@wellmorph/core/bake/window';
 import type { TemplateOptions } from '@wellmorph/core/drawing/template';
@@ -28,6 +29,7 @@ import type { Look } from '@wellmorph/core/pipeline/look';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
+import type { SeamsLit } from '@wellmorph/core/pipeline/seams-lit';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
 import type { BakedMaps, PreparedSurface, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
@@ -160,6 +162,8 @@ export interface Work {
   bakePreview: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: BakeResult };
   /** One rectangle of one map at its full size. */
   bakeWindow: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes; rect: TileRect; map: BakeFile }; answer: WindowBaked };
+  /** How the seams of a bake show under the shot’s lamps. */
+  seamsLit: { ask: { document: AssetDocument; laid: Bytes; seams: readonly SeamShown[] }; answer: SeamsLit };
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
   /** The changes that give faces of a wrong colour to what lies round them. */

@@ -34,10 +34,11 @@ import { makeLevels } from '@wellmorph/core/pipeline/levels';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { mend } from '@wellmorph/core/pipeline/mend';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
-import { cagesOf, measurePairs } from '@wellmorph/core/pipeline/pair-lies';
+import { cagesOf, type DistancesKept, measurePairs } from '@wellmorph/core/pipeline/pair-lies';
 import { reportOf, reportText } from '@wellmorph/core/pipeline/report';
 import { setDown } from '@wellmorph/core/pipeline/rest';
 import { nameOf } from '@wellmorph/core/pipeline/results';
+import { seamsLit } from '@wellmorph/core/pipeline/seams-lit';
 import { protectedFaces, simplifyParts, withoutSimplify } from '@wellmorph/core/pipeline/simplify';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { givenBack } from '@wellmorph/core/pipeline/unstray';
@@ -204,11 +205,16 @@ const handlers: Handlers = {
     const { parts: high } = formAsset(document, 'high', loader(meshes), memory, await kits.best(document));
     return measurePairs(decodeParts(parts), high, new Set(document.parts.flatMap((p) => (p.high ? [p.id] : []))), task);
   },
+  seamsLit: ({ document, laid, seams }) => seamsLit(document, decodeParts(laid), seams),
   givenBack: ({ document, parts, strays }) => givenBack(document, decodeParts(parts), strays),
   async cage({ document, parts, meshes }, task) {
     const low = decodeParts(parts);
-    const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
-    return cagesOf(low, high, bakeSettings(document), task);
+    const key = highKey(document, 'form');
+    if (caged?.key !== key) {
+      const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
+      caged = { key, high, distances: new Map() };
+    }
+    return cagesOf(low, caged.high, bakeSettings(document), task, caged.distances);
   },
   async bakePreview({ document, laid, meshes }, task) {
     const { low, high, sides } = await measured(document, laid, meshes);
@@ -299,12 +305,18 @@ const handlers: Handlers = {
 /** Meshes that bakes were previewed of last, with all that follows from them alone. */
 let previewed: { key: string; low: PartMesh[]; high: PartMesh[]; sides: SidesKept } | null = null;
 async function measured(document: AssetDocument, laid: Bytes, meshes: Meshes): Promise<NonNullable<typeof previewed>> {
-  const key = hashOf([nameOf(document, 'unwrap'), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
+  const key = highKey(document, 'unwrap');
   if (previewed?.key === key) return previewed;
   const { parts: high } = formAsset(document, 'high', loader(meshes), undefined, await kits.best(document));
   previewed = { key, low: decodeParts(laid), high, sides: new Map() };
   return previewed;
 }
+
+/** Distances that a cage was last drawn by, and the meshes they were measured on. */
+let caged: { key: string; high: PartMesh[]; distances: DistancesKept } | null = null;
+/** What the two meshes of every part follow from. */
+const highKey = (document: AssetDocument, low: 'form' | 'unwrap'): string =>
+  hashOf([nameOf(document, low), document.form.highToleranceMm, document.parts.map((p) => [p.id, p.high?.blob])]);
 
 /** Side of the picture of something measured in a tile, px. */
 const MAP_SIZE = 1024;

@@ -61,7 +61,7 @@ export function furtherFile(map: FurtherMap, texels: Texels, rings: Rings, { bit
       return { png: ranged(values, 1, size, [0], [1], 8) };
     }
     case 'id':
-      return { png: idPicture(texels, legend) };
+      return { png: idPicture(texels, legend, rings) };
   }
 }
 
@@ -128,7 +128,7 @@ export function idColour(entry: number): [number, number, number] {
 export const hex = (c: readonly number[]): string => `#${c.map((x) => x.toString(16).padStart(2, '0')).join('')}`;
 
 /** Ids are never mixed: beyond the islands stands the nearest one. */
-function idPicture({ size, id }: Texels, legend: readonly { colour: string }[]): Pixels {
+function idPicture({ size, id }: Texels, legend: readonly { colour: string }[], { blank }: Rings): Pixels {
   const colours = legend.map((l) => [1, 3, 5].map((i) => Number.parseInt(l.colour.slice(i, i + 2), 16)));
   const from = nearestKnown(id, size);
   const data = new Uint8Array(3 * size * size);
@@ -136,5 +136,6 @@ function idPicture({ size, id }: Texels, legend: readonly { colour: string }[]):
     const entry = from[i] < 0 ? 0 : id[from[i]];
     if (entry > 0) data.set(colours[entry - 1], 3 * i);
   }
+  if (blank) for (const i of blank) data.fill(0, 3 * i, 3 * i + 3);
   return { width: size, height: size, channels: 3, depth: 8, data };
 }

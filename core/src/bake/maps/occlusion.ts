@@ -6,7 +6,7 @@ import type { Texels } from '../texels';
 export function occlusionMap(texels: Texels, rings = ringsFound(texels.state, texels.size)): Pixels {
   const { size } = texels;
   const values = texels.occlusion.slice();
-  dilate(values, 1, rings);
+  dilate(values, 1, rings, 1);
   const data = new Uint8Array(3 * size * size);
   for (let i = 0, o = 0; i < size * size; i++) {
     const v = Math.round(Math.min(1, Math.max(0, values[i])) * 255);

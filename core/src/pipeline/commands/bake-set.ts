@@ -16,6 +16,7 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsInt() @Min(1) @Max(1024) occlusionRays?: number;
   @Maybe() @Between(0.1, FAR) reachMm?: number;
   @Maybe() @IsIn(['measured', 'uniform']) distances?: BakeChoices['distances'];
+  @Maybe() @IsIn(['averaged', 'split']) directions?: BakeChoices['directions'];
   @Maybe() @Between(0, FAR) frontMm?: number;
   @Maybe() @Between(0, FAR) rearMm?: number;
   @Maybe() @CheckedBy(checkDabs) dabs?: BakeChoices['dabs'];
@@ -25,12 +26,14 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsArray() @ArrayUnique() @IsIn(FURTHER_MAPS, { each: true }) further?: BakeChoices['further'];
   @Maybe() @Between(1, 90) spreadDegrees?: number;
   @Maybe() @IsBoolean() neighbours?: boolean;
+  @Maybe() @IsBoolean() bentNeighbours?: boolean;
   @Maybe() @IsBoolean() ground?: boolean;
   @Maybe() @Between(0.1, FAR) thicknessMm?: number;
   @Maybe() @IsIn(Object.keys(ID_BY)) idBy?: BakeChoices['idBy'];
   @Maybe() @IsBoolean() idClean?: boolean;
   @Maybe() @IsBoolean() itself?: boolean;
   @Maybe() @Between(0, 1000) roundMm?: number;
+  @Maybe() @IsInt() @Min(0) @Max(256) carriedPx?: number;
 }
 
 class BakeSet {

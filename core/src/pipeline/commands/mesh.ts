@@ -1,6 +1,6 @@
-import { IsIn, IsInt, IsString, Length, Max, Min } from 'class-validator';
+import { ArrayMaxSize, IsIn, IsInt, IsString, Length, Matches, Max, Min } from 'class-validator';
 import type { MeshRef, Part } from '../document';
-import { IsBlob } from './checks';
+import { IsBlob, Maybe } from './checks';
 
 /** A stored mesh, as a request refers to it. */
 export class MeshRefShape implements MeshRef {
@@ -12,4 +12,5 @@ type High = NonNullable<Part['high']>;
 export class HighShape extends MeshRefShape implements High {
   @IsString() @Length(1, 120) name!: string;
   @IsIn(['name', 'place', 'hand']) pairedBy!: High['pairedBy'];
+  @Maybe() @ArrayMaxSize(1000) @Matches(/^[0-9a-f]{64}$/, { each: true }) of?: string[];
 }

@@ -96,14 +96,14 @@ describe('a high mesh for a piece', () => {
     await giveHigh(before, model, SOURCE);
     const { document, version } = await assetState(before.id);
     const lid = document.highParts.find((h) => h.name === 'lid')?.blob as string;
-    await pairByHand(before.id, version, 'cup', lid);
+    await pairByHand(before.id, version, 'cup', [lid]);
     expect(await highs(before.id)).toEqual([
       ['cup', 'lid'],
       ['lid', 'lid'],
     ]);
-    await expect(pairByHand(before.id, version, 'cup', null)).rejects.toBeInstanceOf(StaleError);
-    await pairByHand(before.id, version + 1, 'cup', null);
+    await expect(pairByHand(before.id, version, 'cup', [])).rejects.toBeInstanceOf(StaleError);
+    await pairByHand(before.id, version + 1, 'cup', []);
     expect((await highs(before.id))[0]).toEqual(['cup', null]);
-    await expect(pairByHand(before.id, version + 2, 'cup', 'f'.repeat(64))).rejects.toThrow('not there any more');
+    await expect(pairByHand(before.id, version + 2, 'cup', ['f'.repeat(64)])).rejects.toThrow('not there any more');
   });
 });

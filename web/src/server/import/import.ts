@@ -6,11 +6,12 @@ import { IDENTITY, inverse, transformPoint } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import { decodeMesh, encodeMesh } from '@wellmorph/core/mesh/codec';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
-import { triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { type PolyMesh, triangleCount } from '@wellmorph/core/mesh/polymesh';
+import { transform } from '@wellmorph/core/mesh/transform';
 import { partsFrom } from '@wellmorph/core/pipeline/anew';
 import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
-import { documentFromModel, intoPartSpace, pairHigh } from '@wellmorph/core/pipeline/import';
+import { documentFromModel, intoPartSpace, pairHigh, togetherAsOne } from '@wellmorph/core/pipeline/import';
 import { figure, isLengthUnit, type LengthUnit, millimetres } from '@wellmorph/core/units/lengths';
 import { keepBlob, readBlob } from '../blobs/store';
 import { type AssetState, assetState, createAsset, editAsset, type Origin } from '../db/assets';
@@ -138,13 +139,6 @@ export async function giveHigh(
 ): Promise<{ paired: number; of: number }> {
   const low = await formedLow(before.document);
   const pairs: { part: string; high: NonNullable<AssetDocument['parts'][number]['high']> }[] = [];
-  for (const { part, high, by } of pairHigh(low, model.parts)) {
-    const l = low.find((p) => p.id === part);
-    if (!l) continue;
-    const mesh = intoPartSpace(model.parts[high], inverse(l.placements[0]));
-    const blob = await keepBlob(encodeMesh(mesh), 'mesh');
-    pairs.push({ part, high: { blob, triangles: triangleCount(mesh), name: model.parts[high].name, pairedBy: by } });
-  }
   const parts: AssetDocument['highParts'] = [];
   for (const p of model.parts) {
     // Kept in scene space, so that a pair chosen by hand can be brought into its part's space later.
@@ -153,6 +147,21 @@ export async function giveHigh(
     const centre = transformPoint(p.placements[0], middle);
     const scene = intoPartSpace(p, IDENTITY);
     parts.push({ blob: await keepBlob(encodeMesh(scene), 'mesh'), triangles: triangleCount(p.mesh), name: p.name, centre });
+  }
+  for (const { part, high, by, more = [] } of pairHigh(low, model.parts)) {
+    const l = low.find((p) => p.id === part);
+    if (!l) continue;
+    const back = inverse(l.placements[0]);
+    const of = [high, ...more];
+    const mesh = togetherAsOne(of.map((i) => intoPartSpace(model.parts[i], back)));
+    pairs.push({
+      part,
+      high: await asHigh(
+        mesh,
+        of.map((i) => parts[i]),
+        by,
+      ),
+    });
   }
   return onLatest(
     before.id,
@@ -166,28 +175,37 @@ export async function giveHigh(
   );
 }
 
-/** Brings one of an asset's high meshes into a part's space, for a pair chosen by hand. */
+type High = NonNullable<AssetDocument['parts'][number]['high']>;
+
+/** A dense mesh in its part’s space, stored; and what it is made of where that is several. */
+async function asHigh(mesh: PolyMesh, of: readonly AssetDocument['highParts'][number][], pairedBy: High['pairedBy']): Promise<High> {
+  return {
+    blob: await keepBlob(encodeMesh(mesh), 'mesh'),
+    triangles: triangleCount(mesh),
+    name: of
+      .map((h) => h.name)
+      .join(' + ')
+      .slice(0, 120),
+    pairedBy,
+    ...(of.length > 1 && { of: of.map((h) => h.blob) }),
+  };
+}
+
+/** Brings some of an asset's high meshes into a part's space as one, for a pair chosen by hand. */
 export async function pairByHand(
   assetId: string,
   baseVersion: number,
   partId: string,
-  highBlob: string | null,
+  highBlobs: readonly string[],
   origin: Origin | null = null,
 ): Promise<{ version: number }> {
   const { document } = await assetState(assetId);
-  if (highBlob === null) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null }, origin);
-  const high = document.highParts.find((h) => h.blob === highBlob);
+  if (highBlobs.length === 0) return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: null }, origin);
+  const of = [...new Set(highBlobs)].map((blob) => document.highParts.find((h) => h.blob === blob));
   const low = (await formedLow(document)).find((p) => p.id === partId);
-  if (!high || !low) throw new InputError('pair/missing', 'The part or the high mesh is not there any more.');
-  const mesh = intoPartSpace(
-    { name: high.name, mesh: decodeMesh(await readBlob(highBlob)), placements: [IDENTITY], material: -1 },
-    inverse(low.placements[0]),
-  );
-  const kept = {
-    blob: await keepBlob(encodeMesh(mesh), 'mesh'),
-    triangles: triangleCount(mesh),
-    name: high.name,
-    pairedBy: 'hand' as const,
-  };
-  return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high: kept }, origin);
+  if (!low || !of.every((h) => h !== undefined)) throw new InputError('pair/missing', 'The part or the high mesh is not there any more.');
+  const back = inverse(low.placements[0]);
+  const meshes = await Promise.all(of.map(async (h) => transform(decodeMesh(await readBlob(h.blob)), back)));
+  const high = await asHigh(togetherAsOne(meshes), of, 'hand');
+  return editAsset(assetId, baseVersion, { type: 'high.pair', part: partId, high }, origin);
 }

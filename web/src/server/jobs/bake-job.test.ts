@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { appendFile, readFile, rm } from 'node:fs/promises';
+import { appendFile, readFile, rm, symlink } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { aboutParts, bakeSettings } from '@wellmorph/core/pipeline/bake';
@@ -219,6 +219,26 @@ describe('a bake in the queue', () => {
     expect(existsSync(folderOf(bad))).toBe(false);
     const { resultNamed } = await import('../db/results');
     expect(await resultNamed(nameOf(other.document, 'bake'))).toBeUndefined();
+  }, 120_000);
+
+  it('a disk that fills up is one sentence, and nothing half-written is left', async () => {
+    const piece = await laidOut(12);
+    slowly(60);
+    const { job } = await post(piece.id);
+    await keeps(job, 1);
+    await turn(job, 'pause');
+    await reaches(job, 'paused');
+    // What is written there from now on finds no room.
+    await rm(join(folderOf(job), 'bands'));
+    await rm(join(folderOf(job), 'texels'));
+    await symlink('/dev/full', join(folderOf(job), 'texels'));
+    baking.thread = real;
+    await turn(job, 'resume');
+    await reaches(job, 'failed');
+    expect((await found(job))?.sentence).toBe('The disk is full; nothing of this bake is kept. Free some space and queue it again.');
+    expect(existsSync(folderOf(job))).toBe(false);
+    const { resultNamed } = await import('../db/results');
+    expect(await resultNamed(nameOf(piece.document, 'bake'))).toBeUndefined();
   }, 120_000);
 
   it('stopped it keeps nothing; without a layout, and twice, it is refused', async () => {

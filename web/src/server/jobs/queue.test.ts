@@ -1,4 +1,6 @@
-import { resolve } from 'node:path';
+import { existsSync } from 'node:fs';
+import { open, readFile, writeFile } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { decodePng } from '@wellmorph/core/image/png';
 import { encodeParts } from '@wellmorph/core/pipeline/bundle';
@@ -6,6 +8,8 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { solveAsset } from '@wellmorph/core/pipeline/solve';
+import { TILE } from '@wellmorph/core/render/film';
+import { CHANNELS } from '@wellmorph/core/render/tracer';
 import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ask, type Bench, openBench } from '../../../test/bench';
@@ -124,6 +128,46 @@ describe('the queue', () => {
     const next = ((await (await post(good.id)).json()) as { job: string }).job;
     await reaches(next, 'done');
   }, 90_000);
+  it('a picture that was put off, and one whose thread was killed, go on from what is kept, to the same bytes', async () => {
+    const { folderOf } = await import('./checkpoint');
+    const { resultNamed } = await import('../db/results');
+    const turn = (job: string, what: string) => ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ turn: what }) });
+    const lines = async (job: string) => (await readFile(join(folderOf(job), 'tiles'), 'utf8').catch(() => '')).split('\n').length;
+    const keeps = async (job: string, n: number) => {
+      for (const end = Date.now() + 60_000; (await lines(job)) < n && Date.now() < end; ) await new Promise((r) => setTimeout(r, 5));
+    };
+    const { id, document } = await gauge(400);
+    const { job } = (await (await post(id)).json()) as { job: string };
+    await keeps(job, 14);
+    await turn(job, 'pause');
+    await reaches(job, 'paused');
+    const before = await lines(job);
+    expect(before).toBeGreaterThan(10);
+    // The power went while a line was written, and of the last tile on disk there is only half: the sums before it still are.
+    const text = (await readFile(join(folderOf(job), 'tiles'), 'utf8')).trimEnd();
+    const last = text.split('\n').findLast((l) => l.includes('"crc"')) as string;
+    const { tile, slot } = JSON.parse(last) as { tile: number; slot: number };
+    await writeFile(join(folderOf(job), 'tiles'), `${text}\n{"tile":1,"to":`);
+    const sums = await open(join(folderOf(job), 'sums'), 'r+');
+    await sums.write(new Uint8Array(64).fill(7), 0, 64, (2 * tile + slot) * 2 * 4 * CHANNELS * TILE * TILE);
+    await sums.close();
+    await turn(job, 'resume');
+    await keeps(job, before + 3);
+    await turn(job, 'pause');
+    await reaches(job, 'paused');
+    await turn(job, 'resume');
+    await reaches(job, 'done');
+    expect(existsSync(folderOf(job))).toBe(false);
+    const { drawPicture } = await import('@wellmorph/core/pipeline/render');
+    const none = () => {
+      throw new Error('a recipe needs no stored mesh');
+    };
+    const whole = await drawPicture(document, formAsset(document, 'low', none).parts, {}, () => 0);
+    const { readBlob } = await import('../blobs/store');
+    const result = await resultNamed(nameOf(document, 'render'));
+    expect(Buffer.from(whole.png).equals(await readBlob(result?.blobs.png as string))).toBe(true);
+    expect(result?.figures).toMatchObject({ samples: 400, noise: whole.figures.noise });
+  }, 120_000);
   it('what was running when the process ended waits again', async () => {
     const { id, document } = await gauge(4);
     await store.addJob({ assetId: id, kind: 'render', document, resultName: nameOf(document, 'render'), forecastSeconds: null });

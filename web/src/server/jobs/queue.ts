@@ -140,7 +140,7 @@ async function work(job: Job): Promise<void> {
     seconds: () => (Date.now() - running.startedAt) / 1000,
     told(share, words) {
       // What was done before it was interrupted says nothing of how fast it is.
-      if (words === 'casting rays') running.from ??= share;
+      if (share > 0 && (job.kind !== 'bake' || words === 'casting rays')) running.from ??= share;
       Object.assign(running, { share, words });
       told(running);
     },

@@ -7,13 +7,25 @@ import { pictureTrial } from '@wellmorph/core/pipeline/trials';
 import { keepBlob, readBlob } from '../blobs/store';
 import type { Job } from '../db/jobs';
 import { keepResult, resultNamed } from '../db/results';
+import { folderOf, forget } from './checkpoint';
 import type { RenderAsk } from './render.worker';
 import { type Outcome, Stopped, type Working } from './working';
 
-/** Draws a document’s picture and keeps it. */
+/** Draws a document’s picture and keeps it. What is drawn of it so far is on disk, so that one that was interrupted goes on from there. */
 export async function renderJob(job: Job, working: Working): Promise<Outcome> {
   working.told(0, 'building the scene');
-  const made = await draw(await askFor(job.document, working.cancel), working);
+  try {
+    const outcome = await picture(job, working);
+    await forget(job.id);
+    return outcome;
+  } catch (error) {
+    if (!working.paused()) await forget(job.id);
+    throw error;
+  }
+}
+
+async function picture(job: Job, working: Working): Promise<Outcome> {
+  const made = await draw({ ...(await askFor(job.document, working.cancel)), folder: folderOf(job.id), name: job.resultName }, working);
   if ('failed' in made) throw made.stopped ? new Stopped() : new InputError('job/picture', made.failed);
   const png = await keepBlob(made.png, 'png');
   await keepResult({
@@ -27,7 +39,7 @@ export async function renderJob(job: Job, working: Working): Promise<Outcome> {
 }
 
 /** What the picture is made of: the results that its document names, and nothing else. */
-async function askFor(document: AssetDocument, cancel: Int32Array): Promise<RenderAsk> {
+async function askFor(document: AssetDocument, cancel: Int32Array): Promise<Omit<RenderAsk, 'folder' | 'name'>> {
   const of = async (kind: Kept): Promise<StoredResult> => {
     const found = await resultNamed(nameOf(document, kind));
     if (!found)

@@ -37,6 +37,8 @@ export class TakeRequest extends OnceRequest {}
 export class PairRequest extends OnceRequest {
   @IsId() part!: string;
   @OrNull() @IsBlob() high!: string | null;
+  /** Further meshes that it is baked from together with that one. */
+  @Maybe() @ArrayMaxSize(1000) @Matches(/^[0-9a-f]{64}$/, { each: true }) also?: string[];
 }
 export class BringPieceRequest {
   @IsId() from!: string;

@@ -57,6 +57,15 @@ export function DistanceSettings({ document, brush, onBrush }: { document: Asset
         ]}
         onChange={(distances) => set({ distances })}
       />
+      <Choice
+        label="Directions"
+        value={b.directions}
+        choices={[
+          ['averaged', 'averaged over edges'],
+          ['split', 'split at hard edges'],
+        ]}
+        onChange={(directions) => set({ directions })}
+      />
       {b.distances === 'uniform' && (
         <>
           <NumberField label="Outward" min={0} value={b.frontMm} onCommit={(frontMm) => set({ frontMm })} />

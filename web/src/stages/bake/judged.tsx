@@ -16,6 +16,7 @@ import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { runBake } from '@/stages/bake/run';
 import { FigureRow } from '../unwrap/figure-row';
+import { useSeamsLit } from './seams-lit';
 
 const deg = (x: number) => figure(x, 1);
 const percent = (x: number) => figure(100 * x, 2);
@@ -42,6 +43,7 @@ export function Judged({
   const bake = useSheet((s) => s.bake);
   const document = useSheet((s) => s.document);
   const { say } = useLengths();
+  const lit = useSeamsLit();
   if (!bake || !document) return null;
   const f = bake.figures;
   const j = f.judgement;
@@ -82,6 +84,14 @@ export function Judged({
           <FigureRow label="19 of 20 texels under" value={deg(j.p95)} unit="°" />
           <FigureRow label={`worst, on ${j.worstAt.part}`} value={deg(j.worst)} unit="°" />
           <FigureRow label="seams meet within" value={deg(j.seamMean)} unit="°" why="mean" />
+          {lit && (
+            <FigureRow
+              label="worst seam, as lit in the picture"
+              value={figure(lit.worst, 0)}
+              unit="of 255"
+              why={lit.seen > 0 ? `${lit.seen === lit.of ? `${lit.seen} or more` : lit.seen} show` : 'none shows'}
+            />
+          )}
           <FigureRow label="texels judged" value={figure(j.texels, 0)} />
         </>
       )}
@@ -89,6 +99,9 @@ export function Judged({
       <FigureRow label="rays on a back face" value={percent(f.backShare)} unit="%" bad={f.backShare > 0.005} />
       {f.narrowShare > 0.0005 && (
         <FigureRow label="texels on details a texel wide" value={percent(f.narrowShare)} unit="%" why="they flicker" />
+      )}
+      {fresh && f.bandedShare !== undefined && f.bandedShare > 0.02 && document.bake.bits === 8 && (
+        <FigureRow label="texels that 8 bits draw in bands" value={percent(f.bandedShare)} unit="%" why="16 bits cure it" />
       )}
       {f.occlusionNoise > 0 && <FigureRow label="occlusion is off by chance" value={`≤ ${percent(f.occlusionNoise)}`} unit="%" />}
       {f.mendingShare > 0.01 && <FigureRow label="texels that only mend shading" value={percent(f.mendingShare)} unit="%" />}
@@ -150,7 +163,11 @@ function Mending({ figures: f, document }: { figures: BakeFigures; document: Ass
 function Apart({ figures: f }: { figures: BakeFigures }) {
   const { unit, length, bare } = useLengths();
   const { from, to, counts } = f.histogram;
-  if (f.pairs.every((p) => p.itself)) return null;
+  const paired = f.pairs.filter((p) => !p.itself);
+  if (paired.length === 0) return null;
+  const triangles = paired.reduce((n, p) => n + p.lowTriangles, 0);
+  const lean = paired.reduce((n, p) => n + (p.lean?.mean ?? 0) * p.lowTriangles, 0) / Math.max(1, triangles);
+  const most = Math.max(...paired.map((p) => p.lean?.most ?? 0));
   return (
     <>
       <Heading aside={`${unit}, outward is +`}>How far apart they are</Heading>
@@ -173,10 +190,23 @@ function Apart({ figures: f }: { figures: BakeFigures }) {
         }}
       />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 1.5 }}>
-        One distance for the whole piece would have to be {length(f.uniform.front)} outward and {length(f.uniform.rear)} inward.
+        One distance for the whole piece would have to be {length(f.uniform.front)} outward and {length(f.uniform.rear)} inward.{' '}
+        {trialWords(f)}
       </Box>
+      {most > 0 && <FigureRow label="rays lean from the faces" value={deg(lean)} unit="°" why={`mean · up to ${deg(most)}°`} />}
     </>
   );
+}
+
+/** What less and more than the measured distances would come to. */
+function trialWords({ trials = [] }: BakeFigures): string {
+  const at = (times: number) => trials.find((t) => t.times === times);
+  const half = at(0.5);
+  if (!half) return '';
+  const less = `Half the measured distances would miss ${figure(100 * half.missedShare, 1)} % of the rays`;
+  const farther = [2, 4, 8].flatMap((times) => at(times) ?? []).find((t) => t.wrongShare > 0.002);
+  if (!farther) return `${less}; up to eight times as much would hit nothing wrongly.`;
+  return `${less}; ${['twice', 'four times', 'eight times'][Math.log2(farther.times) - 1]} as much would hit ${figure(100 * farther.wrongShare, 1)} % wrongly.`;
 }
 
 /** Texels beside rounded edges have nothing to be held against: how many they are. */

@@ -96,16 +96,29 @@ export function MapSettings({
             value={b.spreadDegrees}
             onCommit={(spreadDegrees) => set({ spreadDegrees })}
           />
-          <Choice
-            label="Other parts"
-            value={b.neighbours ? 1 : 0}
-            choices={[
-              [1, 'darken each other'],
-              [0, 'darken nothing'],
-            ]}
-            onChange={(v) => set({ neighbours: v === 1 })}
-          />
-          {b.neighbours && moved.length > 0 && (
+          {b.occlusion && (
+            <Choice
+              label="Other parts"
+              value={b.neighbours ? 1 : 0}
+              choices={[
+                [1, 'darken each other'],
+                [0, 'darken nothing'],
+              ]}
+              onChange={(v) => set({ neighbours: v === 1 })}
+            />
+          )}
+          {b.further.includes('bentNormal') && (
+            <Choice
+              label="In the bent normal"
+              value={b.bentNeighbours ? 1 : 0}
+              choices={[
+                [1, 'other parts count'],
+                [0, 'each part alone'],
+              ]}
+              onChange={(v) => set({ bentNeighbours: v === 1 })}
+            />
+          )}
+          {((b.occlusion && b.neighbours) || (b.further.includes('bentNormal') && b.bentNeighbours)) && moved.length > 0 && (
             <Choice
               label="Parts that move"
               hint={moved.length > 3 ? `${moved.length} that slide, turn or are taken off` : moved.map((p) => p.name).join(', ')}
@@ -149,6 +162,18 @@ export function MapSettings({
           [8, '8 × 8'],
         ]}
         onChange={(samples) => set({ samples })}
+      />
+      <Choice
+        label="Beyond the islands"
+        value={b.carriedPx}
+        choices={[
+          [0, 'filled to the rim'],
+          ...[...new Set([2, 4, 8, 16, 32, document.unwrap.padding, b.carriedPx])]
+            .filter((px) => px > 0)
+            .sort((x, y) => x - y)
+            .map((px) => [px, `carried ${px} px`] as const),
+        ]}
+        onChange={(carriedPx) => set({ carriedPx })}
       />
       {children}
       {alone.length > 0 && (

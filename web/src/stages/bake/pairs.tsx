@@ -2,7 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, deliveredParts, type Part } from '@wellmorph/core/pipeline/document';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
@@ -29,6 +29,8 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
   });
   const { length } = useLengths();
   if (!document) return null;
+  const used = new Set(document.parts.flatMap((p) => bakedFrom(document, p)));
+  const left = document.highParts.filter((h) => !used.has(h.blob));
   const paired = deliveredParts(document).filter((p) => p.high || p.shape.kind === 'recipe').length;
   return (
     <Box {...files.zone} sx={{ outline: files.over ? '2px dashed' : 0, outlineColor: 'primary.main', outlineOffset: -2 }}>
@@ -38,7 +40,6 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
       {deliveredParts(document).map((p, i) => {
         const f = bake?.figures.pairs.find((x) => x.id === p.id);
         const now = measured?.find((x) => x.id === p.id);
-        const listed = document.highParts.find((h) => h.name === p.high?.name);
         const low = form?.ledger.parts.find((x) => x.id === p.id)?.triangles;
         return (
           <Box key={p.id} sx={{ px: 1.8, py: 0.7, borderBottom: 1, borderColor: 'sheet.faint' }}>
@@ -64,24 +65,20 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
                         ? 'high from the recipe'
                         : 'no high mesh'}
             </Box>
-            {document.highParts.length > 0 && (
-              <Box sx={{ pl: '22px' }}>
-                <Choice
-                  label="from"
-                  value={listed?.blob ?? p.high?.blob ?? ''}
-                  choices={[
-                    ['', p.shape.kind === 'recipe' ? 'the recipe' : 'itself'],
-                    ...document.highParts.map((h) => [h.blob, h.name] as const),
-                    // From a file that another has taken the place of: it stays until it is changed.
-                    ...(p.high && !listed ? [[p.high.blob, `${p.high.name}, as before`] as const] : []),
-                  ]}
-                  onChange={(blob) => void choosePair(session, p.id, blob || null)}
-                />
-              </Box>
-            )}
+            {document.highParts.length > 0 && <From part={p} document={document} />}
           </Box>
         );
       })}
+      {left.length > 0 && (
+        <Box className="narrow" sx={{ px: 1.8, pt: 0.8, fontSize: 12, color: 'text.secondary' }}>
+          {left.length === 1 ? 'Nothing is baked from' : `Nothing is baked from ${left.length} high meshes:`}{' '}
+          {left
+            .slice(0, 4)
+            .map((h) => `“${h.name}”`)
+            .join(', ')}
+          {left.length > 4 ? ' …' : ''}
+        </Box>
+      )}
       {document.parts.length > 0 && (
         <Box sx={{ px: 1.8, pt: 1, display: 'flex', gap: 1, alignItems: 'center' }}>
           <Button variant="outlined" onClick={files.choose}>
@@ -90,6 +87,64 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
           <Choice label="in" value={unit} choices={LENGTH_UNITS.map((u) => [u, u] as const)} onChange={setUnit} />
           {files.input}
         </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Which of the high meshes that were brought a part is baked from; empty where it is from none, or from one of a file that went. */
+function bakedFrom({ highParts }: AssetDocument, { high }: Part): string[] {
+  if (!high) return [];
+  const here = new Set(highParts.map((h) => h.blob));
+  if (high.of) return high.of.every((blob) => here.has(blob)) ? high.of : [];
+  const one = highParts.find((h) => h.name === high.name);
+  return one ? [one.blob] : [];
+}
+
+/** What a part is baked from: one mesh, or several together. */
+function From({ part: p, document }: { part: Part; document: AssetDocument }) {
+  const session = useSession();
+  const [another, setAnother] = useState(false);
+  const from = bakedFrom(document, p);
+  const chosen = new Set(from);
+  const free = document.highParts.filter((h) => !chosen.has(h.blob));
+  const names = new Map(document.highParts.map((h) => [h.blob, h.name]));
+  const choose = (blobs: readonly string[]) => {
+    setAnother(false);
+    void choosePair(session, p.id, blobs.filter(Boolean));
+  };
+  const offered = (own: string) => [...(own ? [[own, names.get(own) ?? ''] as const] : []), ...free.map((h) => [h.blob, h.name] as const)];
+  return (
+    <Box sx={{ pl: '22px' }}>
+      <Choice
+        label="from"
+        value={from[0] ?? p.high?.blob ?? ''}
+        choices={[
+          ['', p.shape.kind === 'recipe' ? 'the recipe' : 'itself'],
+          ...offered(from[0] ?? ''),
+          // From a file that another has taken the place of: it stays until it is changed.
+          ...(p.high && from.length === 0 ? [[p.high.blob, `${p.high.name}, as before`] as const] : []),
+        ]}
+        onChange={(blob) => choose(blob ? [blob, ...from.slice(1)] : [])}
+      />
+      {from.slice(1).map((own, i) => (
+        <Choice
+          key={own}
+          label="and"
+          value={own}
+          choices={[['', 'no more'], ...offered(own)]}
+          onChange={(blob) => choose(from.map((x, k) => (k === i + 1 ? blob : x)))}
+        />
+      ))}
+      {another ? (
+        <Choice<string> label="and" value="" choices={[['', 'choose …'], ...offered('')]} onChange={(blob) => choose([...from, blob])} />
+      ) : (
+        from.length > 0 &&
+        free.length > 0 && (
+          <Button onClick={() => setAnother(true)} sx={{ fontSize: 12, py: 0, minHeight: 24 }}>
+            And another mesh
+          </Button>
+        )
       )}
     </Box>
   );

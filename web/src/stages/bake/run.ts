@@ -63,6 +63,6 @@ export async function addHighFile(session: AssetSession, files: readonly File[],
   });
 }
 
-/** Pairs a part with one of the high meshes that were brought, in the order of all other changes. */
-export const choosePair = (session: AssetSession, part: string, high: string | null): Promise<unknown> =>
-  session.ask({ kind: 'pair', part, high });
+/** Pairs a part with high meshes that were brought, together as one, in the order of all other changes. */
+export const choosePair = (session: AssetSession, part: string, [high, ...also]: readonly string[]): Promise<unknown> =>
+  session.ask({ kind: 'pair', part, high: high ?? null, ...(also.length > 0 && { also }) });
