@@ -50,7 +50,7 @@ export class Around {
   look(found: Found, texels: number, from: number): void {
     const { prepared, out } = this;
     const { curvatureRadiusMm } = prepared;
-    if (curvatureRadiusMm > 0)
+    if (out.curvature.length > 0)
       for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.curvature[from + i] = this.bend(found, i, curvatureRadiusMm);
     if (out.thickness.length > 0)
       for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.thickness[from + i] = this.thick(found, i, from + i);
@@ -143,7 +143,8 @@ export class Around {
     const bends = this.middle.length > 0;
     const { alone } = prepared;
     this.sendAll(found, texels, from, alone.occlusion);
-    for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.occlusion[from + i] = this.open[i] / prepared.occlusionRays;
+    if (out.occlusion.length > 0)
+      for (let i = 0; i < texels; i++) if (found.hits[i] > 0) out.occlusion[from + i] = this.open[i] / prepared.occlusionRays;
     if (!bends) return;
     if (alone.bentNormal !== alone.occlusion) this.sendAll(found, texels, from, alone.bentNormal);
     for (let i = 0; i < texels; i++) if (found.hits[i] > 0) this.bent(found, i, from + i);
@@ -164,8 +165,8 @@ export class Around {
     const { occlusionRays, reachMm, spreadDegrees, pairs } = this.prepared;
     const batch = this.batch as RayBatch;
     const pair = pairs[found.pairOf[i]];
-    const m = pair.toScene;
-    const q = pair.normalToScene;
+    const m = pair.lit.toScene;
+    const q = pair.lit.normalToScene;
     const p = found.place;
     const o = 6 * i;
     let nx = q[0] * p[o + 3] + q[4] * p[o + 4] + q[8] * p[o + 5];
@@ -237,7 +238,7 @@ export class Around {
   private bent(found: Found, i: number, texel: number): void {
     const pair: BakePair = this.prepared.pairs[found.pairOf[i]];
     // Transposed, it is the way back.
-    const q = pair.normalToScene;
+    const q = pair.lit.normalToScene;
     const { middle, frame, out } = this;
     const o = 3 * i;
     let [x, y, z] = [found.place[6 * i + 3], found.place[6 * i + 4], found.place[6 * i + 5]];

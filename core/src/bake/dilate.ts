@@ -17,7 +17,9 @@ const DY = [0, 0, -1, 1, -1, -1, 1, 1];
 /** Worked out once for a layout and used for every map of it. @param known not 0 where a value stands */
 export function ringsOf(known: ArrayLike<number>, size: number): Rings {
   const ring = new Uint16Array(size * size).fill(NEVER);
-  const order = new Uint32Array(size * size);
+  let stands = 0;
+  for (let i = 0; i < ring.length; i++) if (known[i]) stands++;
+  const order = new Uint32Array(ring.length - stands);
   let end = 0;
   const look = (i: number, r: number) => {
     const x = i % size;
@@ -43,7 +45,8 @@ export function ringsOf(known: ArrayLike<number>, size: number): Rings {
     look(i, 1);
   }
   for (let at = 0; at < end; at++) look(order[at], Math.min(NEVER - 1, ring[order[at]] + 1));
-  return { size, order: order.slice(0, end), ring };
+  // Where nothing is known, nothing is reached.
+  return { size, order: order.subarray(0, end), ring };
 }
 
 /**

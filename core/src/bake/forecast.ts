@@ -13,15 +13,25 @@ const FURTHER_BYTES: Record<FurtherMap, number> = {
   id: 2,
   opacity: 4,
 };
-/** A texel’s normal, occlusion, curvature and state; and what finishing it needs beside: its values carried outward, the picture, the file. */
-const TEXEL_BYTES = 21;
-const FINISH_BYTES = 40;
+/** A texel’s normal and state; and what finishing it needs beside: the order in which values are carried outward, the picture, the file. */
+const TEXEL_BYTES = 13;
+const FINISH_BYTES = 20;
 /** What a bake may take at once: a page has about 4 GB. */
 export const MOST_BYTES = 3e9;
 
 /** About how much memory a bake takes at its highest, without its meshes. */
-export const bakeBytes = (size: number, further: readonly FurtherMap[]): number =>
-  size * size * (TEXEL_BYTES + FINISH_BYTES + further.reduce((n, m) => n + FURTHER_BYTES[m], 0));
+export const bakeBytes = ({ size, occlusion, curvature, further }: BakeMemory): number =>
+  size *
+  size *
+  (TEXEL_BYTES + FINISH_BYTES + (occlusion ? 4 : 0) + (curvature ? 4 : 0) + further.reduce((n, m) => n + FURTHER_BYTES[m], 0));
+
+/** What the memory of a bake follows from. */
+interface BakeMemory {
+  size: number;
+  occlusion: boolean;
+  curvature: boolean;
+  further: readonly FurtherMap[];
+}
 
 /** What a bake has to do, as far as it is known before it begins. */
 export interface BakeLoad {

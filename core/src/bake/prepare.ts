@@ -43,9 +43,10 @@ export interface BakePair {
   name: string;
   low: LowSide;
   high: HighSide;
-  /** Part space → scene, of the first copy, for occlusion. */
+  /** Part space → scene, of the first copy. */
   toScene: number[];
-  normalToScene: number[];
+  /** The same where it stands while light is looked for: a drawer may be open then. */
+  lit: { toScene: number[]; normalToScene: number[] };
   /** The part itself in scene space, where it is not among what occludes others (a drawer is dark inside wherever it stands), or where a map stands for the part alone. */
   own: RayTree | null;
   /** Search distances painted over, see `laidDabs`. */
@@ -74,6 +75,7 @@ export interface BakeGeometry {
   /** How far from straight out rays of occlusion go, degrees; 90 is all there is. */
   spreadDegrees: number;
   wantNormal: boolean;
+  wantOcclusion: boolean;
   /** Radius of the curvature map, mm; 0 for none. */
   curvatureRadiusMm: number;
   thickness: { rays: number; reachMm: number; coneDegrees: number };
@@ -182,7 +184,8 @@ export function sceneTree(occluders: readonly { mesh: PolyMesh; placements: read
   return buildTree(soup, allocate);
 }
 
-export const sceneMatrices = (m: Mat4): { toScene: number[]; normalToScene: number[] } => ({
+/** Matrices of a part that stands at one place, and at another one while light is looked for. */
+export const sceneMatrices = (m: Mat4, lit: Mat4 = m): Pick<BakePair, 'toScene' | 'lit'> => ({
   toScene: [...m],
-  normalToScene: [...normalMatrix(m)],
+  lit: { toScene: [...lit], normalToScene: [...normalMatrix(lit)] },
 });

@@ -3,7 +3,7 @@ import { PRIVATE } from '../rays/tree';
 import { type Counts, noCounts } from './bands';
 import type { FurtherMap } from './maps/further';
 
-/** Raw result of the texel pass, top row first. What was not wanted has length 0. */
+/** Raw result of the texel pass, top row first. What was not wanted has length 0. Where nothing was found there are zeros, or what maps carried there. */
 export interface Texels {
   size: number;
   /** 3 per texel, tangent space, unit; zero where nothing was found. */
@@ -35,18 +35,25 @@ export interface Texels {
 export interface Wanted {
   size: number;
   pairs: readonly unknown[];
+  wantOcclusion: boolean;
+  /** 0: no curvature. */
+  curvatureRadiusMm: number;
   further: readonly FurtherMap[];
 }
 
 /** Texels before anything was cast, in memory that workers can share. */
-export function emptyTexels({ size, pairs, further }: Wanted, allocate: Allocate | ((bytes: number) => ArrayBufferLike) = PRIVATE): Texels {
+export function emptyTexels(
+  { size, pairs, wantOcclusion, curvatureRadiusMm, further }: Wanted,
+  allocate: Allocate | ((bytes: number) => ArrayBufferLike) = PRIVATE,
+): Texels {
   const n = size * size;
-  const floats = (each: number, map?: FurtherMap) => new Float32Array(allocate(map && !further.includes(map) ? 0 : 4 * each * n));
+  const floatsIf = (wanted: boolean, each: number) => new Float32Array(allocate(wanted ? 4 * each * n : 0));
+  const floats = (each: number, map: FurtherMap) => floatsIf(further.includes(map), each);
   return {
     size,
-    normal: floats(3),
-    occlusion: floats(1),
-    curvature: floats(1),
+    normal: floatsIf(true, 3),
+    occlusion: floatsIf(wantOcclusion, 1),
+    curvature: floatsIf(curvatureRadiusMm > 0, 1),
     objectNormal: floats(3, 'objectNormal'),
     bentNormal: floats(3, 'bentNormal'),
     thickness: floats(1, 'thickness'),

@@ -5,7 +5,7 @@ import { cube, sheet } from '../../test/shapes';
 import { briefFor } from '../brief/brief';
 import { encodePng } from '../image/png';
 import { irradiance } from '../light/lamps';
-import { IDENTITY } from '../maths/mat4';
+import { IDENTITY, translation } from '../maths/mat4';
 import { merge } from '../mesh/merge';
 import { cornerNormals } from '../mesh/normals';
 import { attribute, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
@@ -22,6 +22,7 @@ import { leanOf, measureDistances } from './distances';
 import { normalMap } from './maps/normal';
 import { bandedShare } from './narrow';
 import { highSide, lowShape } from './prepare';
+import type { Texels } from './texels';
 
 const part = (mesh: PolyMesh, id = 'p') => ({ id, name: id, mesh, placements: [IDENTITY] });
 const settings = (more: Partial<BakeSettings> = {}): BakeSettings => ({
@@ -170,6 +171,28 @@ describe('neighbours', () => {
           .prepared,
       ).occlusion;
     expect(upside(true).length).toBe(upside(false).length);
+  });
+});
+
+describe('a drawer', () => {
+  const box = (y: number) => sheet(4, 20, () => y);
+  const lid = part(box(1), 'lid');
+  const about = new Map([['lid', { role: 'body' as const, moves: true, opens: translation([60, 0, 0]) }]]);
+  const of = (more: Partial<BakeSettings>) =>
+    bakeTexels(
+      prepareBake(
+        [part(box(0)), lid],
+        [part(box(0)), lid],
+        about,
+        settings({ occlusion: true, occlusionRays: 32, size: 32, further: ['position'], ...more }),
+      ).prepared,
+    );
+  it('shut darkens what it covers, open it doesn’t, and what says where it stands is the same', () => {
+    const [alone, shut, open] = [of({}), of({ movingOcclude: true }), of({ movingOpen: true })];
+    const mean = (t: Texels) => t.occlusion.reduce((s, x) => s + x, 0) / t.occlusion.length;
+    expect(mean(shut)).toBeLessThan(0.8 * mean(alone));
+    expect(mean(open)).toBeGreaterThan(0.99 * mean(alone));
+    expect(open.position).toEqual(alone.position);
   });
 });
 

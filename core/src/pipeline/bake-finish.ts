@@ -83,6 +83,7 @@ export async function finishBake(
       neededRear: figures.uniform.rear,
     });
   }
+  figures.bytes = Object.fromEntries(Object.entries(files).map(([name, file]) => [name, file.length]));
   task.progress(1);
   return { figures, files };
 }

@@ -46,12 +46,13 @@ export function sidesOf(l: PartMesh, partner: PartMesh | undefined, brought: boo
   };
 }
 
-/** One part with what it is baked from, its distances set. */
+/** One part with what it is baked from, its distances set. @param lit where it stands while light is looked for */
 export function pairOf(
   l: PartMesh,
   partner: PartMesh | undefined,
   { low, high, distances: d, lie }: Sides,
   settings: BakeSettings,
+  lit: Mat4,
   allocate: Allocate,
 ): { pair: Omit<BakePair, 'own' | 'ids' | 'shades'>; figures: PairFigures } {
   const uniform = settings.distances === 'uniform' && partner !== undefined;
@@ -66,7 +67,7 @@ export function pairOf(
       high,
       rounded,
       dabs: inMemory(laidDabs(settings.dabs, l.id), allocate),
-      ...sceneMatrices(l.placements[0]),
+      ...sceneMatrices(l.placements[0], lit),
     },
     figures: {
       id: l.id,

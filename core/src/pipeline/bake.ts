@@ -8,6 +8,8 @@ import type { FurtherMap } from '../bake/maps/further';
 import { type BakeGeometry, type BakePair, sceneTree } from '../bake/prepare';
 import type { Verdict } from '../bake/verdict';
 import { StageError } from '../errors';
+import { travelled } from '../inspect/relations';
+import { type Mat4, multiply } from '../maths/mat4';
 import { faceCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { checkpoint, QUIET, type Task } from '../task';
@@ -71,6 +73,8 @@ export interface BakeFigures {
   leaningShare: number;
   /** Hard edges of parts without a high mesh were rounded by so much, mm; 0 where none was. */
   roundedMm: number;
+  /** Bytes of each file as it is kept. */
+  bytes?: Partial<Record<BakeFile, number>>;
   /** What black and white of a map stand for. */
   ranges: Partial<Record<FurtherMap, MapRange>>;
   ids?: Omit<Ids, 'triangles'>;
@@ -132,6 +136,8 @@ export interface AboutPart {
   moves: boolean;
   /** Its high mesh was brought, not made by the recipe that made the low one. */
   brought?: boolean;
+  /** From where it stands to the end of its travel. */
+  opens?: Mat4;
   /** Names, for the id map. */
   material?: string | null;
   regions?: IdPart['regions'];
@@ -145,6 +151,7 @@ export function aboutParts({ parts, materials }: Pick<AssetDocument, 'parts' | '
         role: p.role,
         moves: isMoved(p),
         brought: p.high !== undefined,
+        ...(p.travel && { opens: travelled(p.travel, p.travel.to) }),
         material: name(p.material),
         regions: (p.regions ?? []).map((r) => ({ name: r.name, material: name(r.material) })),
       },
@@ -171,7 +178,7 @@ export function prepareBake(
   kept?: SidesKept,
 ): PreparedBake {
   const low = all.filter((l) => !settings.shares?.includes(l.id));
-  const bytes = bakeBytes(settings.size, settings.further);
+  const bytes = bakeBytes(settings);
   if (bytes > MOST_BYTES)
     throw new StageError(
       'bake/memory',
@@ -189,7 +196,13 @@ export function prepareBake(
     bentNormal: !(bends ? settings.bentNeighbours : settings.neighbours),
   };
   const together = !alone.occlusion || !alone.bentNormal;
-  const shades = (id: string) => together && (settings.movingOcclude || !about.get(id)?.moves);
+  const open = (id: string) => (settings.movingOpen ? about.get(id)?.opens : undefined);
+  const shades = (id: string) => together && (settings.movingOcclude || open(id) !== undefined || !about.get(id)?.moves);
+  /** A part where it stands while light is looked for. */
+  const standing = (p: PartMesh): PartMesh => {
+    const to = open(p.id);
+    return to ? { ...p, placements: p.placements.map((m) => multiply(to, m)) } : p;
+  };
   if (!settings.itself && !low.some((l) => partners.has(l.id)))
     throw new StageError('bake/pairs', 'No part has a high mesh to bake from; import one, or bake the parts from themselves.');
   const ids = settings.further.includes('id')
@@ -199,7 +212,7 @@ export function prepareBake(
         settings.idClean,
       )
     : null;
-  const ground = settings.ground ? [groundBelow([...low, ...high.filter((h) => standsAlone(h, low, about))])] : [];
+  const ground = settings.ground ? [groundBelow([...low, ...high.filter((h) => standsAlone(h, low, about))].map(standing))] : [];
   const solid: PartMesh[] = [];
   for (const [i, l] of low.entries()) {
     checkpoint(task);
@@ -210,10 +223,11 @@ export function prepareBake(
     const key = `${settings.directions}/${l.id}`;
     const sides = kept?.get(key) ?? sidesOf(l, partner, about.get(l.id)?.brought ?? false, settings.directions, allocate);
     kept?.set(key, sides);
-    const made = pairOf(l, partner, sides, settings, allocate);
+    const lit = standing(l);
+    const made = pairOf(l, partner, sides, settings, lit.placements[0], allocate);
     const own =
       casts && (!shades(l.id) || alone.occlusion || alone.bentNormal) && faceCount(h.mesh) > 0
-        ? sceneTree([{ mesh: h.mesh, placements: [l.placements[0]] }, ...ground], allocate)
+        ? sceneTree([{ mesh: h.mesh, placements: [lit.placements[0]] }, ...ground], allocate)
         : null;
     pairs.push({ ...made.pair, own, shades: shades(l.id), ids: ids && inMemory(ids.triangles.get(l.id) as Uint16Array, allocate) });
     distances.push(sides.distances);
@@ -221,7 +235,7 @@ export function prepareBake(
   }
   // High parts that nothing low stands for, and copies that are not baked, still stand in the way.
   const lone = high.filter((h) => standsAlone(h, low, about));
-  const occluders: Occluder[] = [...[...solid, ...lone].filter((h) => shades(h.id)), ...ground];
+  const occluders: Occluder[] = [...[...solid, ...lone].filter((h) => shades(h.id)).map(standing), ...ground];
   task.progress(0.85, 'building the scene');
   return {
     prepared: {
@@ -234,6 +248,7 @@ export function prepareBake(
       reachMm: settings.reachMm,
       spreadDegrees: settings.spreadDegrees,
       wantNormal: settings.normal,
+      wantOcclusion: settings.occlusion,
       curvatureRadiusMm: settings.curvature ? settings.curvatureRadiusMm : 0,
       thickness: { rays: Math.max(8, settings.occlusionRays), reachMm: settings.thicknessMm, coneDegrees: THICKNESS_CONE },
       further: settings.further,

@@ -277,6 +277,8 @@ export interface BakeChoices {
   curvatureRadiusMm: number;
   /** Whether parts that move darken what they cover where they stand now. */
   movingOcclude: boolean;
+  /** Parts with a travel stand at its end while light is looked for: a drawer is baked open. */
+  movingOpen: boolean;
   /** Maps beside those three. */
   further: FurtherMap[];
   /** How far from straight out rays of occlusion go, degrees. */
@@ -395,6 +397,7 @@ export const BAKE_DEFAULTS: BakeChoices = {
   curvature: true,
   curvatureRadiusMm: 1,
   movingOcclude: false,
+  movingOpen: false,
   further: [],
   spreadDegrees: 90,
   neighbours: true,

@@ -98,7 +98,13 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
         // What parts are made of is only seen where ids are by material.
         ...(document.bake.further.includes('id') &&
           document.bake.idBy === 'material' && { materials: document.parts.map((p) => [p.id, p.material]) }),
-        parts: document.parts.map((p) => ({ id: p.id, role: p.role, moves: isMoved(p), high: p.high?.blob ?? null })),
+        parts: document.parts.map((p) => ({
+          id: p.id,
+          role: p.role,
+          moves: isMoved(p),
+          high: p.high?.blob ?? null,
+          ...(document.bake.movingOpen && { travel: p.travel ?? null }),
+        })),
       };
     case 'surface':
       return { settings: document.surface, size: document.brief.limits.textureSize, ...materialsOf(document) };

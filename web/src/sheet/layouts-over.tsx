@@ -1,38 +1,17 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
-import { useSession } from '@/session/context';
-
-/** Addresses of the pictures of two layouts; null until they are known, or where one is no longer kept. */
-function usePictures(a: Trial, b: Trial): { known: boolean; pair: [string, string] | null } {
-  const [found, setFound] = useState<{ known: boolean; pair: [string, string] | null }>({ known: false, pair: null });
-  const session = useSession();
-  const [first, second] = [a.resultName, b.resultName];
-  useEffect(() => {
-    let gone = false;
-    setFound({ known: false, pair: null });
-    const picture = async (name: string | null) => (name ? (await session.bench.results.named(name))?.blobs.png : undefined);
-    Promise.all([picture(first), picture(second)])
-      .then(([p, q]) => {
-        if (!gone) setFound({ known: true, pair: p && q ? [`/api/blobs/${p}`, `/api/blobs/${q}`] : null });
-      })
-      .catch(() => !gone && setFound({ known: true, pair: null }));
-    return () => {
-      gone = true;
-    };
-  }, [session, first, second]);
-  return found;
-}
+import { useTrialFiles } from './trial-files';
 
 const COLOURS = ['info.main', 'warning.main'] as const;
 
 /** Two layouts laid over each other, each in a colour of its own: darker where both have islands. */
 export function LayoutsOver({ a, b }: { a: Trial; b: Trial }) {
-  const { known, pair } = usePictures(a, b);
-  if (!known) return null;
-  if (!pair) return <Box sx={{ color: 'text.secondary', fontSize: 12.5, mb: 2 }}>The pictures of the two can’t be had.</Box>;
+  const files = useTrialFiles(a, b);
+  if (files === undefined) return null;
+  const pair = files?.flatMap((f) => f.png ?? []) ?? [];
+  if (pair.length < 2) return <Box sx={{ color: 'text.secondary', fontSize: 12.5, mb: 2 }}>The pictures of the two can’t be had.</Box>;
   return (
     <Box sx={{ mb: 2 }}>
       <Box

@@ -10,6 +10,7 @@ import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
 import { useLengthUnit, useSession, useSheet } from '@/session/context';
 import type { Station } from '@/shared/stations';
+import { BakesOver } from './bakes-over';
 import { LayoutsOver } from './layouts-over';
 import { Plain, Written } from './plain';
 import { comparison, inFigures, labelOf, type Row, shownValue, took } from './trial-words';
@@ -190,13 +191,14 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
   const rows = (list: readonly Row[]) => list.map(([k, x, y]) => row(labelOf(k), shownValue(k, x, unit), shownValue(k, y, unit)));
   const pictures = (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
   return (
-    <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth={pictures ? 'lg' : 'sm'} fullWidth>
+    <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth={pictures || a.stage === 'bake' ? 'lg' : 'sm'} fullWidth>
       <Box sx={{ p: 3 }}>
         <Box id="compare-title" component="h2" sx={{ typography: 'h2', mt: 0 }}>
           {a.title} against {b.title}
         </Box>
         {pictures && <Wipe left={`/api/blobs/${pictures[0]}`} right={`/api/blobs/${pictures[1]}`} names={[a.title, b.title]} />}
         {a.stage === 'unwrap' && <LayoutsOver a={a} b={b} />}
+        {a.stage === 'bake' && <BakesOver a={a} b={b} />}
         <Box sx={{ mb: 2, color: settings.length > 1 ? 'warning.main' : 'text.primary' }}>{sentence}</Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr auto auto', columnGap: 3, rowGap: 0.5 }}>
           {rows(settings)}

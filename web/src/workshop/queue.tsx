@@ -195,9 +195,9 @@ function Queued({ job: j }: { job: QueuedJob }) {
         >
           {words}
         </Box>
-        {open && j.kind === 'bake' && (
+        {open && (
           <Act
-            aria-label={`${j.state === 'paused' ? 'Go on with' : 'Put off'} the bake of ${j.asset}`}
+            aria-label={`${j.state === 'paused' ? 'Go on with' : 'Put off'} the ${what.toLowerCase()} of ${j.asset}`}
             onClick={() => turn.mutate({ job: j.id, turn: j.state === 'paused' ? 'resume' : 'pause' })}
           >
             {j.state === 'paused' ? 'Go on' : 'Put off'}

@@ -66,9 +66,8 @@ export function furtherFile(map: FurtherMap, texels: Texels, rings: Rings, { bit
 }
 
 function carried(values: Float32Array, channels: number, rings: Rings): Float32Array {
-  const out = values.slice();
-  dilate(out, channels, rings);
-  return out;
+  dilate(values, channels, rings);
+  return values;
 }
 
 /** The box of what was found, its longest side the whole range on all three axes, so that shapes keep their proportions. */

@@ -7,7 +7,7 @@ import type { Texels } from '../texels';
  * turned over, 255 − G.
  */
 export function normalMap(texels: Texels, options: NormalOptions, rings = ringsFound(texels.state, texels.size)): Pixels {
-  const values = texels.normal.slice();
+  const values = texels.normal;
   dilate(values, 3, rings);
   return packNormals(values, texels.size, options);
 }

@@ -23,6 +23,7 @@ export class BakePatch implements Partial<BakeChoices> {
   @Maybe() @IsBoolean() curvature?: boolean;
   @Maybe() @Between(0.01, 1000) curvatureRadiusMm?: number;
   @Maybe() @IsBoolean() movingOcclude?: boolean;
+  @Maybe() @IsBoolean() movingOpen?: boolean;
   @Maybe() @IsArray() @ArrayUnique() @IsIn(FURTHER_MAPS, { each: true }) further?: BakeChoices['further'];
   @Maybe() @Between(1, 90) spreadDegrees?: number;
   @Maybe() @IsBoolean() neighbours?: boolean;

@@ -17,6 +17,7 @@ import { newId } from '@/sheet/ids';
 import { runBake } from '@/stages/bake/run';
 import { FigureRow } from '../unwrap/figure-row';
 import { useSeamsLit } from './seams-lit';
+import { Weights } from './weights';
 
 const deg = (x: number) => figure(x, 1);
 const percent = (x: number) => figure(100 * x, 2);
@@ -123,6 +124,7 @@ export function Judged({
         </Box>
       )}
       {f.pairs.length > 1 && <ByPart figures={f} />}
+      {fresh && <Weights figures={f} size={document.brief.limits.textureSize} bits={document.bake.bits} />}
     </>
   );
 }

@@ -122,12 +122,13 @@ export function MapSettings({
             <Choice
               label="Parts that move"
               hint={moved.length > 3 ? `${moved.length} that slide, turn or are taken off` : moved.map((p) => p.name).join(', ')}
-              value={b.movingOcclude ? 1 : 0}
+              value={b.movingOcclude ? 'cover' : b.movingOpen ? 'open' : 'alone'}
               choices={[
-                [0, 'darken only themselves'],
-                [1, 'darken what they cover'],
+                ['alone', 'darken only themselves'],
+                ['cover', 'darken what they cover'],
+                ...(moved.some((p) => p.travel) ? [['open', 'stand open'] as const] : []),
               ]}
-              onChange={(v) => set({ movingOcclude: v === 1 })}
+              onChange={(v) => set({ movingOcclude: v === 'cover', movingOpen: v === 'open' })}
             />
           )}
           <Choice

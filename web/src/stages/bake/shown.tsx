@@ -9,7 +9,7 @@ import { useLengths } from '@/session/context';
 import type { BakeView } from '@/session/kept';
 
 /** Pictures of a bake that can be looked at, in the order they are offered. */
-const NAMES: readonly (readonly [BakeFile, string])[] = [
+export const MAP_NAMES: readonly (readonly [BakeFile, string])[] = [
   ['normal', 'Normal'],
   ['occlusion', 'Occlusion'],
   ['curvature', 'Curvature'],
@@ -19,7 +19,7 @@ const NAMES: readonly (readonly [BakeFile, string])[] = [
 
 /** The one wanted, or the first there is. */
 export const shownFile = (files: BakeView['files'], wanted: BakeFile): BakeFile | null =>
-  files[wanted] ? wanted : (NAMES.find(([f]) => files[f])?.[0] ?? null);
+  files[wanted] ? wanted : (MAP_NAMES.find(([f]) => files[f])?.[0] ?? null);
 
 /** Chooses which of the baked maps is looked at. */
 export function MapChoice({ files, value, onChoose }: { files: BakeView['files']; value: BakeFile; onChoose(file: BakeFile): void }) {
@@ -31,7 +31,7 @@ export function MapChoice({ files, value, onChoose }: { files: BakeView['files']
       onChange={(e) => onChoose(e.target.value as BakeFile)}
       sx={{ bgcolor: 'background.paper', minWidth: 0 }}
     >
-      {NAMES.filter(([f]) => files[f]).map(([f, name]) => (
+      {MAP_NAMES.filter(([f]) => files[f]).map(([f, name]) => (
         <option key={f} value={f}>
           {name}
         </option>
