@@ -49,7 +49,7 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
     await controls.getByLabel('id', { exact: true }).check();
     await controls.getByLabel('Id', { exact: true }).selectOption('colour');
     // A stopper is taken off: it darkens nothing but itself.
-    await expect(controls.getByLabel('Parts that move')).toHaveValue('0');
+    await expect(controls.getByLabel('Parts that move')).toHaveValue('alone');
     await bake();
     expect(await figure('rays that find nothing')).toBeLessThanOrEqual(0.1);
     expect(await figure('rays on a back face')).toBeLessThanOrEqual(0.1);
@@ -122,7 +122,29 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
     await expect.poll(() => figure('rays that find nothing'), { timeout: 30_000 }).toBeLessThanOrEqual(0.1);
     await expect(aside.getByText(/Previewed at/)).toHaveCount(0);
     await expect(aside.getByText('This bake is from an older state.')).toHaveCount(0);
+    // A stroke is one change, however many places it passes.
+    await controls.getByRole('button', { name: 'Paint' }).click();
+    await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.5 * box.height);
+    await page.mouse.down();
+    for (let i = 1; i <= 8; i++) await page.mouse.move(box.x + 0.5 * box.width, box.y + (0.5 + 0.02 * i) * box.height);
+    await page.mouse.up();
+    await expect(controls.getByText(/painted in \d+ places/)).toBeVisible();
+    await page.getByRole('button', { name: /^Undo/ }).click();
+    await expect(controls.getByText(/painted in/)).toHaveCount(0);
+    await controls.getByRole('button', { name: 'Paint' }).click();
     await page.getByRole('button', { name: 'Cage' }).click();
+  });
+
+  await test.step('two bakes over each other, map by map', async () => {
+    const trials = page.getByRole('button', { name: /to compare$/ });
+    await trials.nth(0).click();
+    await trials.nth(1).click();
+    const dialog = page.getByRole('dialog');
+    await expect(dialog.locator('img')).toHaveCount(2);
+    await dialog.getByLabel('which map').selectOption({ label: 'Occlusion' });
+    await expect.poll(() => dialog.locator('img').first().evaluate((i: HTMLImageElement) => i.naturalWidth)).toBeGreaterThan(0);
+    await shot(page, 'flask-wiped');
+    await dialog.getByRole('button', { name: 'Close' }).click();
   });
 
   await test.step('one rectangle, at full size, with settings that are not baked yet', async () => {

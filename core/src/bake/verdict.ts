@@ -20,6 +20,7 @@ export function verdictOf(
     bits: 8 | 16;
     samples: number;
     distances: 'measured' | 'uniform';
+    directions?: 'averaged' | 'split';
     /** Places where distances were painted over. */
     dabs?: readonly unknown[];
     neededFront: number;
@@ -27,6 +28,12 @@ export function verdictOf(
   },
 ): Verdict {
   const n = (x: number, d = 1) => x.toFixed(d);
+  if (figures.missedShare > 0.002 && figures.directions === 'split')
+    return {
+      level: 'over',
+      sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
+      change: 'Average the directions over the hard edges: split, they leave gaps there.',
+    };
   if (figures.missedShare > 0.002 && figures.distances === 'uniform')
     return {
       level: 'over',

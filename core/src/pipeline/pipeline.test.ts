@@ -137,6 +137,22 @@ describe('an imported pair', () => {
       { part: 'part2', high: 1, by: 'place' },
     ]);
   });
+  it('takes what is named after a part for it, the longest name first, once that has its own', () => {
+    const at = (name: string, x: number) => ({ name, mesh: cube(10), placements: [placement([x, 0, 0], [0, 0, 0])], material: -1 });
+    const low = ['Door', 'Door latch', 'Foot'].map((name, i) => ({ id: `p${i}`, ...at(name, 100 * i) }));
+    const high = [
+      at('door_high', 0),
+      at('door latch high', 100),
+      at('Door.rivets', 900),
+      at('door_latch_screw', 1000),
+      at('lamp', 1100),
+      at('foot pad', 1200),
+    ];
+    expect(pairHigh(low, high)).toEqual([
+      { part: 'p0', high: 0, by: 'name', more: [2] },
+      { part: 'p1', high: 1, by: 'name', more: [3] },
+    ]);
+  });
   it('goes from OBJ to a baked map, low without layout and all', async () => {
     const low = await readModel('tin.obj', text(tinLow()), { unit: 'mm' });
     const high = await readModel('tin-high.obj', text(tinHigh()), { unit: 'mm' });

@@ -42,7 +42,7 @@ export function unwrapTrial(document: AssetDocument, { islands, stretchL2, cover
 export function bakeTrial(document: AssetDocument, { missedShare, judgement }: BakeFigures): TrialWords {
   const { bake, brief } = document;
   return {
-    title: bake.distances === 'measured' ? `Measured, ${bake.samples} × ${bake.samples}` : `Uniform ${bake.frontMm} / ${bake.rearMm}`,
+    title: `${bake.distances === 'measured' ? `Measured, ${bake.samples} × ${bake.samples}` : `Uniform ${bake.frontMm} / ${bake.rearMm}`}${bake.directions === 'split' ? ', split' : ''}`,
     settings: {
       ...bake,
       dabs: bake.dabs.length,

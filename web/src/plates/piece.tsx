@@ -26,6 +26,7 @@ import { type Lookout, LookoutPost } from './lookout';
 import { MeasuredPart } from './measured';
 import { markAt, type PlaceMarks } from './place-marks';
 import { drawsWith, useSoftCorners } from './soft-corners';
+import { type Stroking, useStroke } from './stroke';
 import { Studio } from './studio';
 import { boundsOf, Disc, FIELD, Ground, home, View as Orbit, usePartGeometry } from './view';
 
@@ -53,6 +54,8 @@ export interface PieceProps {
   regions?: readonly { part: string; faces: readonly number[] }[];
   /** A click on a face, with its place in the part's own space; takes the place of `onPick`. */
   onFace?(part: string, face: number, point: [number, number, number], copy: number): void;
+  /** A brush drawn over the piece; with Shift held the view turns as ever. */
+  stroking?: Stroking;
   /** Places in a part's own space to show and fly to. */
   marks?: PlaceMarks;
   /** A shot whose limits of sharpness stand across the piece. */
@@ -309,6 +312,7 @@ function PartView({
   selectedIsland,
   onPick,
   onFace,
+  stroking,
   onPlace,
   regions,
   plain,
@@ -355,10 +359,11 @@ function PartView({
   const opacity = m ? drawnOpacity(m) : 1;
   const clear = !checker && !plain && isClear(m);
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
+  // What the section has cut away is not there to be clicked.
+  const isThere = (e: ThreeEvent<MouseEvent>) => !clip?.some((c) => c.distanceToPoint(e.point) < 0);
+  const stroke = useStroke(part.id, stroking, isThere);
   const pick = (e: ThreeEvent<MouseEvent>, copy: number) => {
-    if ((!onPick && !onFace && !onPlace) || e.delta > 4) return;
-    // What the section has cut away is not there to be clicked.
-    if (clip?.some((c) => c.distanceToPoint(e.point) < 0)) return;
+    if (stroking || (!onPick && !onFace && !onPlace) || e.delta > 4 || !isThere(e)) return;
     e.stopPropagation();
     if (onPlace) {
       onPlace(nearestCorner(e));
@@ -377,7 +382,7 @@ function PartView({
     <>
       {part.placements.map((placement, i) => (
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
-          <mesh geometry={geometry} onClick={(e) => pick(e, i)} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
+          <mesh geometry={geometry} onClick={(e) => pick(e, i)} {...stroke} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
             <meshStandardMaterial
               key={`${Boolean(drawn)}${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}`}
               color={drawn ? '#000000' : colour}

@@ -95,6 +95,7 @@ export function View({ bounds, marks, gpu, turn }: { bounds: Box3; marks?: Place
   return (
     <OrbitControls
       ref={controls}
+      makeDefault
       enableDamping={false}
       target={bounds.centre}
       minDistance={bounds.radius * 0.15}

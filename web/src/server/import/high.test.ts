@@ -106,4 +106,33 @@ describe('a high mesh for a piece', () => {
     expect((await highs(before.id))[0]).toEqual(['cup', null]);
     await expect(pairByHand(before.id, version + 2, 'cup', ['f'.repeat(64)])).rejects.toThrow('not there any more');
   });
+  it('several are one that a part is baked from, and it is known which; by their names they are found by themselves', async () => {
+    const { before, model } = await begun();
+    const bolts = { ...model.parts[1], name: 'Cup_bolts_high' };
+    const brought = { parts: [model.parts[0], bolts] };
+    expect(await giveHigh(before, brought, SOURCE)).toEqual({ paired: 2, of: 2 });
+    const { document, version } = await assetState(before.id);
+    // The lid has none of its name: what is named after the cup is taken for it by its place.
+    expect((await highs(before.id)).map(([, name]) => name)).toEqual(['cup', 'Cup_bolts_high']);
+    const blobs = document.highParts.map((h) => h.blob);
+    await pairByHand(before.id, version, 'cup', blobs);
+    const after = await assetState(before.id);
+    const cup = after.document.parts[0].high;
+    expect(cup).toMatchObject({ name: 'cup + Cup_bolts_high', of: blobs, pairedBy: 'hand' });
+    expect(cup?.triangles).toBe(document.highParts.reduce((n, h) => n + h.triangles, 0));
+    const open = await openMeshes(after.document);
+    const box = boundsOf(open(cup?.blob as string));
+    const both = model.parts.map((p) => boundsOf(intoPartSpace(p, IDENTITY)));
+    const [lift] = [model.parts[0].placements[0][13]];
+    expect(box.max[1] + lift).toBeCloseTo(Math.max(both[0].max[1], both[1].max[1]), 3);
+    // Without the lid there is nothing else for it to be.
+    await editAsset(before.id, after.version, { type: 'part.remove', part: 'lid' });
+    const alone = await assetState(before.id);
+    expect(await giveHigh(alone, brought, SOURCE)).toEqual({ paired: 1, of: 1 });
+    expect((await assetState(before.id)).document.parts[0].high).toMatchObject({
+      name: 'cup + Cup_bolts_high',
+      pairedBy: 'name',
+      of: blobs,
+    });
+  });
 });

@@ -30,7 +30,7 @@ import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { useQueue } from '@/workshop/queue';
-import { type Brush, DistanceSettings, dabAt, useBrush } from './brush';
+import { type Brush, DistanceSettings, useBrush, useStroking } from './brush';
 import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
 import { InQueue } from './in-queue';
@@ -102,13 +102,15 @@ export function BakeStage() {
   const inFrame = useWindow(framing ? rect : null, shownName);
   const dabs = document?.bake.dabs;
   // There is nothing to erase any more.
-  const brush: Brush = kept.does === 'erases' && !dabs?.length ? { ...kept, does: 'nothing' } : kept;
-  const dots = useMemo(() => dabs?.map((d) => ({ part: d.part, points: [d.at] })) ?? [], [dabs]);
+  const spent = kept.does === 'erases' && !dabs?.length;
+  const brush = useMemo((): Brush => (spent ? { ...kept, does: 'nothing' } : kept), [kept, spent]);
+  const painting = brush.does !== 'nothing' && show !== 'high';
+  const { stroking, drawn } = useStroking(brush, painting);
+  const dots = useMemo(() => [...(dabs ?? []), ...drawn].map((d) => ({ part: d.part, points: [d.at] })), [dabs, drawn]);
   if (!document) return null;
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
   const frame = framing ? { at: rect, shown: inFrame, onDraw: setRect } : undefined;
-  const painting = brush.does !== 'nothing' && show !== 'high';
   const formed = Boolean(form && form.gpu.length > 0);
   const able = formed && canBake(document);
   const told = bakeForecast({ id, document, form, unwrap: layout, bake, high }, session.bench);
@@ -199,7 +201,7 @@ export function BakeStage() {
                       marks={marks}
                       dots={dots}
                       cage={cage ?? undefined}
-                      onFace={painting ? (part, _, point) => dabAt(session, brush, part, point) : undefined}
+                      stroking={stroking}
                       regions={file === 'id' && (show === 'high') === (look?.figures.ids?.by === 'colour') ? astray : undefined}
                       selectedIsland={show === 'high' ? null : selected.island}
                       onPick={show === 'high' ? undefined : session.pickIsland}

@@ -4,14 +4,16 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import type { Dab } from '@wellmorph/core/bake/dabs';
+import { type Dab, MOST_DABS } from '@wellmorph/core/bake/dabs';
 import { type AssetDocument, hasHigh } from '@wellmorph/core/pipeline/document';
+import { useMemo, useRef, useState } from 'react';
+import type { Stroking } from '@/plates/stroke';
 import { useSession } from '@/session/context';
 import type { AssetSession } from '@/session/session';
 import { Choice, NumberField } from '@/sheet/fields';
 import { useKept } from '@/sheet/kept';
 
-/** What a click on the piece does to the distances. */
+/** What a stroke over the piece does to the distances. */
 export interface Brush {
   does: 'nothing' | 'paints' | 'erases';
   radius: number;
@@ -30,14 +32,44 @@ export function useBrush(): [Brush, (brush: Brush) => void] {
   }));
 }
 
-/** A click on a part with the brush: one dab more, or those under it taken away. */
-export function dabAt(session: AssetSession, brush: Brush, part: string, at: [number, number, number]): void {
+/** A place on a part. */
+type At = Pick<Dab, 'part' | 'at'>;
+
+/** A stroke of the brush over the piece: dabs all along it, or those under it taken away, as one change. */
+function stroked(session: AssetSession, { does, radius, front, rear }: Brush, places: readonly At[]): void {
   const dabs = session.document?.bake.dabs ?? [];
-  const { radius, front, rear } = brush;
-  const under = (d: Dab) => d.part === part && Math.hypot(...d.at.map((x, k) => x - at[k])) <= radius;
-  const next = brush.does === 'erases' ? dabs.filter((d) => !under(d)) : [...dabs, { part, at, radius, front, rear }];
-  if (next.length === dabs.length) session.notify('There is nothing painted under the brush.');
+  const under = (d: Dab) => places.some((p) => d.part === p.part && Math.hypot(...d.at.map((x, k) => x - p.at[k])) <= radius);
+  const next = does === 'erases' ? dabs.filter((d) => !under(d)) : [...dabs, ...places.map((p) => ({ ...p, radius, front, rear }))];
+  if (next.length > MOST_DABS) session.notify(`No more than ${MOST_DABS} places can be painted: take a larger brush.`);
+  else if (next.length === dabs.length) session.notify('There is nothing painted under the brush.');
   else session.dispatch({ type: 'bake.set', patch: { dabs: next } });
+}
+
+/** The brush on the piece, and the places of the stroke that is being drawn. */
+export function useStroking(brush: Brush, on: boolean): { stroking: Stroking | undefined; drawn: readonly At[] } {
+  const session = useSession();
+  const [drawn, setDrawn] = useState<readonly At[]>([]);
+  const places = useRef<At[]>([]);
+  const stroking = useMemo(
+    (): Stroking | undefined =>
+      on
+        ? {
+            spacing: brush.radius / 2,
+            at(part, at) {
+              places.current = [...places.current, { part, at }];
+              setDrawn(places.current);
+            },
+            end() {
+              const all = places.current;
+              places.current = [];
+              setDrawn([]);
+              if (all.length > 0) stroked(session, brush, all);
+            },
+          }
+        : undefined,
+    [session, brush, on],
+  );
+  return { stroking, drawn };
 }
 
 /** How far rays search: measured, one for all, and what is painted over either. */
@@ -98,8 +130,8 @@ export function DistanceSettings({ document, brush, onBrush }: { document: Asset
           )}
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', pb: 0.6 }}>
             {brush.does === 'paints'
-              ? 'Click the piece: full in the middle, fading out to the rim of the brush.'
-              : 'Click the piece: what was painted under the brush goes back to what was measured.'}
+              ? 'Draw over the piece: full in the middle, fading out to the rim of the brush. Shift turns the view.'
+              : 'Draw over the piece: what was painted under the brush goes back to what was measured.'}
           </Box>
         </>
       )}

@@ -6,7 +6,7 @@ import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { several } from '@wellmorph/core/pipeline/commands/together';
-import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, type BakeChoices, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Chart } from '@/plates/chart';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -49,7 +49,7 @@ export function Judged({
   const f = bake.figures;
   const j = f.judgement;
   const again = () => void runBake(session);
-  const useMeasured = f.verdict?.change?.startsWith('Search') || f.verdict?.change?.startsWith('Use the measured');
+  const cure = cureOf(f.verdict?.change ?? '', document.bake);
   const places = j?.places?.filter((p) => p.degrees >= SHOWS) ?? [];
   return (
     <>
@@ -63,13 +63,11 @@ export function Judged({
           level={f.verdict.level}
           title={say(f.verdict.sentence)}
           accept={
-            useMeasured
-              ? {
-                  words: 'Search as far as measured and bake again',
-                  run: () => session.dispatch({ type: 'bake.set', patch: { distances: 'measured' } }) && again(),
-                  disabled: busy,
-                }
-              : undefined
+            cure && {
+              words: cure.words,
+              run: () => session.dispatch({ type: 'bake.set', patch: cure.patch }) && again(),
+              disabled: busy,
+            }
           }
         >
           {f.verdict.change ? say(f.verdict.change) : 'Nothing needs changing.'}
@@ -87,7 +85,7 @@ export function Judged({
           <FigureRow label="seams meet within" value={deg(j.seamMean)} unit="°" why="mean" />
           {lit && (
             <FigureRow
-              label="worst seam, as lit in the picture"
+              label="worst seam, as lit"
               value={figure(lit.worst, 0)}
               unit="of 255"
               why={lit.seen > 0 ? `${lit.seen === lit.of ? `${lit.seen} or more` : lit.seen} show` : 'none shows'}
@@ -127,6 +125,17 @@ export function Judged({
       {fresh && <Weights figures={f} size={document.brief.limits.textureSize} bits={document.bake.bits} />}
     </>
   );
+}
+
+/** What the verdict’s change comes to, where one click makes it. */
+function cureOf(change: string, { samples }: BakeChoices): { words: string; patch: Partial<BakeChoices> } | undefined {
+  if (change.startsWith('Search') || change.startsWith('Use the measured'))
+    return { words: 'Search as far as measured and bake again', patch: { distances: 'measured' } };
+  if (change.startsWith('Average')) return { words: 'Average them and bake again', patch: { directions: 'averaged' } };
+  if (change.startsWith('Nothing but 16')) return { words: 'Bake again with 16 bits', patch: { bits: 16 } };
+  if (change.startsWith('Most of it lies in thin'))
+    return { words: 'Bake again with more samples', patch: { samples: samples === 1 ? 2 : 4 } };
+  return undefined;
 }
 
 /** Parts whose map is spent on how they are shaded, said once, with the step that cures it. */
@@ -207,7 +216,7 @@ function trialWords({ trials = [] }: BakeFigures): string {
   if (!half) return '';
   const less = `Half the measured distances would miss ${figure(100 * half.missedShare, 1)} % of the rays`;
   const farther = [2, 4, 8].flatMap((times) => at(times) ?? []).find((t) => t.wrongShare > 0.002);
-  if (!farther) return `${less}; up to eight times as much would hit nothing wrongly.`;
+  if (!farther) return `${less}; eight times as much would still meet the right place.`;
   return `${less}; ${['twice', 'four times', 'eight times'][Math.log2(farther.times) - 1]} as much would hit ${figure(100 * farther.wrongShare, 1)} % wrongly.`;
 }
 
