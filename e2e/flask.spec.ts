@@ -142,7 +142,14 @@ test('a flask and its stopper: too small a low mesh named before any ray, grown,
     const dialog = page.getByRole('dialog');
     await expect(dialog.locator('img')).toHaveCount(2);
     await dialog.getByLabel('which map').selectOption({ label: 'Occlusion' });
-    await expect.poll(() => dialog.locator('img').first().evaluate((i: HTMLImageElement) => i.naturalWidth)).toBeGreaterThan(0);
+    await expect
+      .poll(() =>
+        dialog
+          .locator('img')
+          .first()
+          .evaluate((i: HTMLImageElement) => i.naturalWidth),
+      )
+      .toBeGreaterThan(0);
     await shot(page, 'flask-wiped');
     await dialog.getByRole('button', { name: 'Close' }).click();
   });

@@ -34,7 +34,7 @@ test('two windows: each shows what the other does; what both set at once is said
   await saved(a);
   await two.setOffline(false);
   await saved(b);
-  await expect(b.getByText(/Someone else changed this in the meantime \(set the brief: closestMm\)/)).toBeVisible();
+  await expect(b.getByText(/Someone else changed this in the meantime \(set the brief: closest view\)/)).toBeVisible();
   await expect(b.getByLabel('Distance')).toHaveValue('700');
   await expect(b.getByLabel('Lens')).toHaveValue('50');
   await expect(a.getByLabel('Lens')).toHaveValue('50');

@@ -39,8 +39,8 @@ describe('assets', () => {
     let state = await assetState(id);
     expect(state.version).toBe(3);
     expect(state.document.brief.closestMm).toBe(450);
-    expect(state.history.map((h) => h.words)).toEqual(['named it “Tin”', 'set the brief: closestMm']);
-    expect((await stepHistory(id, 3, 'undo')).words).toBe('set the brief: closestMm');
+    expect(state.history.map((h) => h.words)).toEqual(['named it “Tin”', 'set the brief: closest view']);
+    expect((await stepHistory(id, 3, 'undo')).words).toBe('set the brief: closest view');
     await stepHistory(id, 4, 'undo');
     state = await assetState(id);
     expect(state.document.name).toBe('Biscuit tin');

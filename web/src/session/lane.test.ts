@@ -205,7 +205,7 @@ describe('a page that is gone', () => {
     await second.lane.adopt();
     const own = second.lane.ask(closest(650));
     expect(await own).toMatchObject({ done: true });
-    expect(await words(id)).toEqual(['named it “A”', 'named it “B”', 'set the brief: closestMm']);
+    expect(await words(id)).toEqual(['named it “A”', 'named it “B”', 'set the brief: closest view']);
     expect(await second.store.orphaned()).toEqual([]);
   });
   it('and what was changed by others while nobody was there is not written over', async () => {
