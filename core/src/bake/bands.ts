@@ -26,6 +26,8 @@ export interface Counts {
   /** By pair: texels that found something, and those whose normals only mend how the low mesh is shaded. */
   texels: number[];
   mending: number[];
+  /** By pair: texels where its layout, or that of another, lies twice. */
+  doubled: number[];
 }
 export const noCounts = (pairs: number): Counts => ({
   rays: 0,
@@ -34,11 +36,12 @@ export const noCounts = (pairs: number): Counts => ({
   back: new Array(pairs).fill(0),
   texels: new Array(pairs).fill(0),
   mending: new Array(pairs).fill(0),
+  doubled: new Array(pairs).fill(0),
 });
 /** Adds what another worker counted. */
 export function addCounts(into: Counts, more: Counts): void {
   into.rays += more.rays;
-  for (const k of ['samples', 'missed', 'back', 'texels', 'mending'] as const)
+  for (const k of ['samples', 'missed', 'back', 'texels', 'mending', 'doubled'] as const)
     for (let i = 0; i < into[k].length; i++) into[k][i] += more[k][i];
 }
 export const total = (list: readonly number[]): number => list.reduce((n, x) => n + x, 0);

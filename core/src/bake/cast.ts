@@ -329,6 +329,7 @@ export class BandBaker {
     if (out.opacity.length > 0) out.opacity[texel] = hits / this.count[i];
     const pair = this.prepared.pairs[found.pairOf[i]];
     out.counts.texels[found.pairOf[i]]++;
+    if (this.count[i] > this.first.length) out.counts.doubled[found.pairOf[i]]++;
     if (out.normal[3 * texel + 2] < LEANS && this.onFace(pair, i)) out.counts.mending[found.pairOf[i]]++;
     if (out.id.length > 0 && pair.ids) out.id[texel] = pair.ids[this.prepared.idsOfHigh ? this.highOf[i] : found.triangleOf[i]];
     if (out.position.length > 0) {

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { sheet } from '../../test/shapes';
 import { IDENTITY } from '../maths/mat4';
 import { random } from '../maths/random';
+import { merge } from '../mesh/merge';
 import type { PolyMesh } from '../mesh/polymesh';
 import { type BakeSettings, prepareBake } from '../pipeline/bake';
 import { bakeTexels } from '../pipeline/bake-finish';
@@ -36,6 +37,16 @@ function apart(a: Texels, b: Texels): { worst: number; mean: number } {
   }
   return { worst, mean: sum / a.state.length };
 }
+
+describe('texels that two places of a layout use', () => {
+  it.each([1, 4] as const)('are counted, %i samples along a side', (samples) => {
+    const two = merge([sheet(3, 10, () => 0), sheet(3, 10, () => 2)]);
+    const settings: BakeSettings = { ...BAKE_DEFAULTS, size: SIZE, samples, occlusion: false, curvature: false };
+    const doubled = (mesh: PolyMesh) => bakeTexels(prepareBake([part(mesh)], [part(mesh)], new Map(), settings).prepared).counts.doubled;
+    expect(doubled(two)).toEqual([SIZE * SIZE]);
+    expect(doubled(sheet(3, 10, () => 0))).toEqual([0]);
+  });
+});
 
 describe('samples of a texel', () => {
   it.each([1, 2, 4, 8])('of %i × %i the first lie in every row and column, about the middle', (s) => {

@@ -109,6 +109,7 @@ function figuresOf(bake: PreparedBake, texels: Texels, settings: BakeSettings, s
       front: Math.max(...bake.distances.map((d) => d.uniform.front)),
       rear: Math.max(...bake.distances.map((d) => d.uniform.rear)),
     },
+    doubledTexels: total(counts.doubled),
     trials: trialsOf(bake.distances),
     missedShare: total(counts.missed) / samples,
     backShare: total(counts.back) / samples,

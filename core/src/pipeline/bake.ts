@@ -54,6 +54,8 @@ export interface BakeFigures {
   histogram: { from: number; to: number; counts: number[] };
   /** One distance for the whole asset that would do the same, mm. */
   uniform: { front: number; rear: number };
+  /** Texels where layouts lie over each other that are not declared to share them. */
+  doubledTexels?: number;
   /** What so many times the distances would miss and meet wrongly, over all parts with a high mesh. */
   trials?: { times: number; missedShare: number; wrongShare: number }[];
   missedShare: number;

@@ -160,6 +160,8 @@ export interface Work {
   };
   /** A bake at preview size, judged. What follows from the meshes alone is kept for the next one. */
   bakePreview: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: BakeResult };
+  /** What previews keep, made before the first is wanted. */
+  bakeWarm: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: null };
   /** One rectangle of one map at its full size. */
   bakeWindow: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes; rect: TileRect; map: BakeFile }; answer: WindowBaked };
   /** How the seams of a bake show under the shot’s lamps. */

@@ -224,6 +224,11 @@ const handlers: Handlers = {
     const texels = bakeTexels(made.prepared, part(task, 0.4, 0.9));
     return finishBake(made, texels, settings, low, (performance.now() - started) / 1000, part(task, 0.9, 1));
   },
+  async bakeWarm({ document, laid, meshes }, task) {
+    const { low, high, sides } = await measured(document, laid, meshes);
+    prepareBake(low, high, aboutParts(document), previewOf(bakeSettings(document)), task, undefined, sides);
+    return null;
+  },
   async bakeWindow({ document, laid, meshes, rect, map }, task) {
     const { low, high, sides } = await measured(document, laid, meshes);
     const settings = bakeSettings(document);

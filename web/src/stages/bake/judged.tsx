@@ -96,6 +96,7 @@ export function Judged({
       )}
       <FigureRow label="rays that find nothing" value={percent(f.missedShare)} unit="%" bad={f.missedShare > 0.002} />
       <FigureRow label="rays on a back face" value={percent(f.backShare)} unit="%" bad={f.backShare > 0.005} />
+      {(f.doubledTexels ?? 0) > 0 && <FigureRow label="texels the layout uses twice" value={figure(f.doubledTexels ?? 0, 0)} bad />}
       {f.narrowShare > 0.0005 && (
         <FigureRow label="texels on details a texel wide" value={percent(f.narrowShare)} unit="%" why="they flicker" />
       )}

@@ -18,6 +18,9 @@ export interface BakePreview {
 /** Changes that come this quickly after each other are one wish, ms. */
 const PAUSE = 250;
 
+/** Once the stage has been looked at for so long, ms. */
+const WARM = 1500;
+
 /**
  * The bake at preview size, following every change of its settings while the one in view is of an older state. Null where that is fresh,
  * where there is no layout to bake to, and while something else is made.
@@ -57,6 +60,24 @@ export function useBakePreview(): BakePreview | null {
       Atomics.store(cancel, 0, 1);
     };
   }, [session, wanted, laid, busy]);
+  // The first answer is as quick as the next: what all of them stand on is made while nothing else is.
+  const idle = document !== null && laid !== undefined && wanted === null && !busy && canBake(document);
+  useEffect(() => {
+    if (!idle || !laid) return;
+    const cancel = new Int32Array(new SharedArrayBuffer(4));
+    const warm = async () => {
+      const about = session.document;
+      if (!about) return;
+      const meshes = await session.meshes(about, 'both');
+      if (Atomics.load(cancel, 0) === 0) await session.bench.pool.run('bakeWarm', { document: about, laid, meshes }, undefined, cancel);
+    };
+    // Whatever is wrong with it is said when it is previewed or baked.
+    const timer = setTimeout(() => void warm().catch(() => {}), WARM);
+    return () => {
+      clearTimeout(timer);
+      Atomics.store(cancel, 0, 1);
+    };
+  }, [session, laid, idle]);
   useEffect(
     () => () => {
       for (const url of Object.values(preview?.files ?? {})) URL.revokeObjectURL(url);
