@@ -30,6 +30,8 @@ export class Around {
   private readonly met = new Int32Array(MOST);
   private readonly frame = new Frame();
   private alone = false;
+  /** By pair: the part alone, where its rays are to ask it beside the scene, or in its place. */
+  private asked: (RayQuery | null)[] = [];
 
   constructor(
     private readonly prepared: BakeGeometry,
@@ -153,6 +155,8 @@ export class Around {
   /** The rays of all texels. @param alone they see nothing but the part they start from */
   private sendAll(found: Found, texels: number, from: number, alone: boolean): void {
     this.alone = alone;
+    // What occludes others is in the scene already.
+    this.asked = this.own.map((own, i) => (alone || !this.prepared.pairs[i].shades ? own : null));
     this.open.fill(0);
     this.middle.fill(0);
     for (let i = 0; i < texels; i++) if (found.hits[i] > 0) this.send(found, i, from + i);
@@ -214,19 +218,17 @@ export class Around {
 
   /** Counts the rays that get away from the scene, and from the part alone where it is dark by itself. */
   private follow(found: Found): void {
-    const { owner, open, sent, middle } = this;
+    const { owner, open, sent, middle, alone, asked } = this;
     const batch = this.batch as RayBatch;
     const count = batch.size;
     // Kept apart: asking the part alone may move the memory that they lie in.
     const hits = this.met;
-    if (this.alone) batch.clear();
+    if (alone) batch.clear();
     else hits.set(batch.run(true, true).subarray(0, count));
     for (let k = 0; k < count; k++) {
-      if (!this.alone && hits[k] >= 0) continue;
+      if (!alone && hits[k] >= 0) continue;
       const i = owner[k];
-      const pair = found.pairOf[i];
-      // What occludes others is in the scene already.
-      const own = this.alone || !this.prepared.pairs[pair].shades ? this.own[pair] : null;
+      const own = asked[found.pairOf[i]];
       const c = 6 * k;
       if (own?.any(sent[c], sent[c + 1], sent[c + 2], sent[c + 3], sent[c + 4], sent[c + 5], AHEAD_MM, this.prepared.reachMm)) continue;
       open[i]++;

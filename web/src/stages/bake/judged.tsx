@@ -205,7 +205,11 @@ function Apart({ figures: f }: { figures: BakeFigures }) {
         One distance for the whole piece would have to be {length(f.uniform.front)} outward and {length(f.uniform.rear)} inward.{' '}
         {trialWords(f)}
       </Box>
-      {most > 0 && <FigureRow label="rays lean from the faces" value={deg(lean)} unit="°" why={`mean · up to ${deg(most)}°`} />}
+      {most > 0 && (
+        <Box sx={{ mb: 2 }}>
+          <FigureRow label="rays lean from the faces" value={deg(lean)} unit="°" why={`mean · up to ${deg(most)}°`} />
+        </Box>
+      )}
     </>
   );
 }

@@ -141,7 +141,7 @@ function From({ part: p, document }: { part: Part; document: AssetDocument }) {
       ) : (
         from.length > 0 &&
         free.length > 0 && (
-          <Button onClick={() => setAnother(true)} sx={{ fontSize: 12, py: 0, minHeight: 24 }}>
+          <Button onClick={() => setAnother(true)} sx={{ fontSize: 12, p: 0, minWidth: 0, minHeight: 24 }}>
             And another mesh
           </Button>
         )
