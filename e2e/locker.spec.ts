@@ -62,6 +62,20 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
     await expect.poll(count, { timeout: 60_000 }).not.toBe(islands);
     islands = await count();
+    // In the layout the same: a click on an island opens its nearest edge.
+    await page.locator('[data-plate=layout] [data-island]').evaluateAll((list) => {
+      const found = list
+        .map((x) => ({ x, box: x.getBoundingClientRect() }))
+        .filter(({ x, box }) => document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2) === x)
+        .sort((a, b) => b.box.width * b.box.height - a.box.width * a.box.height)[0];
+      const at = { clientX: found.box.x + found.box.width / 2, clientY: found.box.y + 3, bubbles: true };
+      found.x.dispatchEvent(new MouseEvent('click', at));
+    });
+    await expect(controls.getByText(/: 2 seams|^(?!Door).*: 1 seam/).first()).toBeVisible();
+    await page.keyboard.press('Control+z');
+    await expect(controls.getByText(/^Door.*: 1 seam/)).toBeVisible();
+    await expect(controls.getByText(/: 2 seams/)).toHaveCount(0);
+    await expect.poll(count, { timeout: 60_000 }).toBe(islands);
     await page.screenshot({ path: process.env.SHOTS ? `${process.env.SHOTS}/locker.png` : undefined });
     await controls.getByRole('button', { name: 'Done drawing seams' }).click();
   });

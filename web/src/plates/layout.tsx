@@ -60,6 +60,7 @@ export const LayoutPlate = memo(function LayoutPlate({
   picture,
   by,
   frame,
+  onTile,
 }: {
   islands: readonly IslandPath[];
   selected: { part: string; island: number } | null;
@@ -69,6 +70,8 @@ export const LayoutPlate = memo(function LayoutPlate({
   by?: HandOn;
   /** A rectangle of the tile is drawn instead of sliding the paper. */
   frame?: Frame;
+  /** A click on an island with its place in the tile, v up; takes the place of `onPick`. */
+  onTile?(part: string, island: number, tile: [number, number]): void;
 }) {
   const c = usePalette();
   const { length } = useLengths();
@@ -297,7 +300,15 @@ export const LayoutPlate = memo(function LayoutPlate({
                     }
                   : undefined
               }
-              onClick={hand || frame ? undefined : () => !grip.current?.moved && onPick(i.part, i.island)}
+              onClick={
+                hand || frame
+                  ? undefined
+                  : (e) => {
+                      if (grip.current?.moved) return;
+                      if (onTile) onTile(i.part, i.island, tileAt(e));
+                      else onPick(i.part, i.island);
+                    }
+              }
             />
           );
         })}

@@ -35,6 +35,7 @@ import type { BakedMaps, PreparedSurface, SurfaceFigures, SurfaceFiles } from '@
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
+import type { TilePlace } from '@wellmorph/core/uv/at-tile';
 import type { GapField } from '@wellmorph/core/uv/hand/gaps';
 import type { IslandPlace } from '@wellmorph/core/uv/hand/places';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
@@ -120,7 +121,8 @@ export interface Work {
   seam: { ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; whole: boolean }; answer: PatchLine | null };
   /** What a click makes a seam or none: an edge, the line it is on, or the way from a place to the corner nearest to it. */
   seamPath: {
-    ask: { parts: Bytes; part: string; face: number; point: [number, number, number]; reach: SeamReach; from: Vec3 | null };
+    /** Where it was clicked: on the surface, or on an island of the layout. */
+    ask: { parts: Bytes; part: string; at: TilePlace | { island: number; tile: [number, number] }; reach: SeamReach; from: Vec3 | null };
     answer: FoundSeam;
   };
   /** The place of a click as a step keeps it. */

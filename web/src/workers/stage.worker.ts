@@ -48,6 +48,7 @@ import { rayWords } from '@wellmorph/core/rays/kernel/host';
 import { takeLane } from '@wellmorph/core/rays/kernel/lanes';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint, part, type Task } from '@wellmorph/core/task';
+import { placeAtTile } from '@wellmorph/core/uv/at-tile';
 import { gapField } from '@wellmorph/core/uv/hand/gaps';
 import { findPlaces, islandPlaces } from '@wellmorph/core/uv/hand/places';
 import { edgesCut } from '@wellmorph/core/uv/seams/measure';
@@ -124,8 +125,11 @@ const handlers: Handlers = {
     const line = lineOf(mesh, face, nearestEdge(mesh, face, point));
     return line && whole ? { ...line, from: 0, to: 1 } : line;
   },
-  seamPath({ parts, part, face, point, reach, from }) {
+  seamPath({ parts, part, at: clicked, reach, from }) {
     const mesh = meshOf(parts, part);
+    const found = 'tile' in clicked ? placeAtTile(mesh, clicked.tile, clicked.island) : clicked;
+    if (!found) throw new WellmorphError('layout/missing', 'That island is not there any more.');
+    const { face, point } = found;
     const way = clickedWay(mesh, face, point, reach, from);
     const line = reach === 'path' ? null : lineOf(mesh, face, nearestEdge(mesh, face, point));
     return {

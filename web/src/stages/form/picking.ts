@@ -55,7 +55,7 @@ export async function pickAt(session: AssetSession, part: string, face: number, 
       return;
     }
     if (what === 'seam' && !step) {
-      const found = await pool.run('seamPath', { parts, part, face, point, reach: whole ? 'line' : 'edge', from: null });
+      const found = await pool.run('seamPath', { parts, part, at: { face, point }, reach: whole ? 'line' : 'edge', from: null });
       session.dispatch({ type: 'seams.set', part, seams: clickedSeams(target()?.seams ?? [], found, newId(), 'open') });
       return;
     }

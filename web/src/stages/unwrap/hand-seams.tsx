@@ -10,6 +10,7 @@ import { sentence } from '@/session/session';
 import { Choice, Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { useKept } from '@/sheet/kept';
+import type { Work } from '@/workers/protocol';
 
 type Place = [number, number, number];
 
@@ -25,8 +26,9 @@ export interface SeamPen {
   setReach(reach: SeamReach): void;
   start: PathStart | null;
   drop(): void;
-  /** A click on a face of the layout’s mesh. */
+  /** A click on a face of the layout’s mesh, and one on an island of the layout itself. */
   click(part: string, face: number, point: Place): void;
+  clickTile(part: string, island: number, tile: [number, number]): void;
 }
 
 const reachFrom = (kept: Record<string, unknown>): { reach: SeamReach } => ({
@@ -48,8 +50,8 @@ export function useSeamPen(on: boolean): SeamPen {
     if (on) window.addEventListener('keydown', key);
     return () => window.removeEventListener('keydown', key);
   }, [on]);
-  const click = useCallback(
-    (clicked: string, face: number, point: Place) => {
+  const take = useCallback(
+    (clicked: string, place: Work['seamPath']['ask']['at']) => {
       const { unwrap, document } = session.state;
       if (!unwrap || !document) return;
       const { parts } = unwrap;
@@ -58,7 +60,7 @@ export function useSeamPen(on: boolean): SeamPen {
       const answer = async () => {
         const { reach: how, start: from } = now.current;
         const begun = how === 'path' && from?.part === part ? from.place : null;
-        const found = await session.bench.pool.run('seamPath', { parts, part, face, point, reach: how, from: begun });
+        const found = await session.bench.pool.run('seamPath', { parts, part, at: place, reach: how, from: begun });
         const end = found.points[found.points.length - 1] as Place;
         if (how === 'path' && now.current.reach === how && now.current.on) {
           const next = { part, place: end };
@@ -74,12 +76,14 @@ export function useSeamPen(on: boolean): SeamPen {
     },
     [session],
   );
+  const click = useCallback((part: string, face: number, point: Place) => take(part, { face, point }), [take]);
+  const clickTile = useCallback((part: string, island: number, tile: [number, number]) => take(part, { island, tile }), [take]);
   const drop = useCallback(() => setStart(null), []);
   const setReach = (next: SeamReach) => {
     setStart(null);
     keep({ reach: next });
   };
-  return { reach, setReach, start, drop, click };
+  return { reach, setReach, start, drop, click, clickTile };
 }
 
 /** The part whose seams a click on one of its copies changes. */
@@ -112,7 +116,7 @@ export function HandSeams({ pen, on, onDraw }: { pen: SeamPen; on: boolean; onDr
           />
           <Box role="status" sx={{ fontSize: 12.5, color: 'text.secondary', my: 0.6 }}>
             {pen.reach !== 'path'
-              ? 'Click an edge of the piece: it is opened; a seam is closed; what was drawn is taken back.'
+              ? 'Click an edge of the piece or the layout: it is opened; a seam is closed; what was drawn is taken back.'
               : pen.start
                 ? 'Click the next corner; the shortest way there is opened, or closed where it is a seam. Esc ends the path.'
                 : 'Click a corner to begin.'}

@@ -161,6 +161,7 @@ export function UnwrapStage() {
                     selected={selected.island}
                     onPick={session.pickIsland}
                     picture={second ? undefined : measured?.map}
+                    onTile={drawing && !second ? pen.clickTile : undefined}
                     by={handOn && !second ? { hand, size, padding: document.unwrap.padding } : undefined}
                   />
                   <PlateFoot>
