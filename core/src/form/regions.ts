@@ -3,6 +3,7 @@ import type { Vec3 } from '../maths/vec3';
 import { edgesOf } from '../mesh/connectivity';
 import { triangleArea } from '../mesh/measures';
 import { attribute, cornerCount, faceCount, type PolyMesh, triangleCount, withAttribute } from '../mesh/polymesh';
+import { GRAINS, type Grain } from '../uv/grain';
 import { angle, checkFields, choice, type Field, place, words } from './fields';
 import { checkLines, checkPlaces, edgesAt, facesAt, MOST_PLACES, type PatchIndex, type Place, patchIndex, patchOf } from './places';
 import { checkPath, isPath, PathFinder, type PickedSeam, sidesOf } from './seam-paths';
@@ -34,9 +35,15 @@ export interface Region {
   rules: { id: string; how: 'add' | 'keep' | 'remove'; rule: Rule }[];
   /** Share of texels against the rest of the part: 2 is twice the density. Its border then is a seam. */
   weight: number;
+  /** Its density, px/cm, whatever the others come to, and which way its grain runs; as its part’s where absent. Its border then is a seam too. */
+  pxPerCm?: number;
+  grain?: Grain;
   /** The material a file gave these faces; the part's own where there is none. */
   material?: string;
 }
+
+/** Whether a region has islands of its own. */
+const isLaidApart = (r: Region): boolean => r.weight !== 1 || (r.pxPerCm ?? 0) > 0 || (r.grain ?? 'none') !== 'none';
 
 /** What a region is on a mesh. */
 export interface RegionFound {
@@ -158,9 +165,9 @@ export function marked(mesh: PolyMesh, regions: readonly Region[], seams: readon
   const index = patchIndex(mesh);
   const found = regions.map((r) => findRegion(mesh, r, index));
   let out = mesh;
-  if (regions.some((r) => r.weight !== 1)) {
+  if (regions.some(isLaidApart)) {
     const data = new Uint8Array(faceCount(mesh));
-    for (const [i, r] of found.entries()) if (regions[i].weight !== 1) for (const f of r.faces) data[f] = i + 1;
+    for (const [i, r] of found.entries()) if (isLaidApart(regions[i])) for (const f of r.faces) data[f] = i + 1;
     out = withAttribute(out, { name: 'region', domain: 'face', size: 1, data });
   }
   const lostSeams: string[] = [];
@@ -241,13 +248,16 @@ export const RULE_FIELDS: Record<Rule['kind'], { name: string; fields: readonly 
 
 /** A region as it came from a request, checked. @throws InputError in one sentence */
 export function checkRegion(plain: unknown): Region {
-  const { id, name, rules, weight, material } = (plain ?? {}) as Partial<Region>;
+  const { id, name, rules, weight, pxPerCm = 0, grain = 'none', material } = (plain ?? {}) as Partial<Region>;
   const where = `the region “${String(name ?? '')}”`;
   if (typeof id !== 'string' || id.length === 0 || id.length > 60) throw new InputError('region/id', `${where} needs an id.`);
   if (typeof name !== 'string' || !name.trim() || name.length > 60)
     throw new InputError('region/name', 'A region needs a name of 1 to 60 letters.');
   if (typeof weight !== 'number' || !(weight >= 0.05 && weight <= 20))
     throw new InputError('region/weight', `The weight of ${where} can be 0.05 to 20.`);
+  if (typeof pxPerCm !== 'number' || !(pxPerCm >= 0 && pxPerCm <= 10_000))
+    throw new InputError('region/density', `The density of ${where} can be 0 to 10 000 px/cm.`);
+  if (!Object.hasOwn(GRAINS, grain)) throw new InputError('region/grain', `The grain of ${where} is none there is.`);
   if (material !== undefined && (typeof material !== 'string' || material.length === 0 || material.length > 60))
     throw new InputError('region/material', `The material of ${where} is none.`);
   if (!Array.isArray(rules) || rules.length > 40) throw new InputError('region/rules', `${where} can have up to 40 rules.`);
@@ -255,6 +265,8 @@ export function checkRegion(plain: unknown): Region {
     id,
     name: name.trim(),
     weight,
+    ...(pxPerCm > 0 && { pxPerCm }),
+    ...(grain !== 'none' && { grain }),
     ...(material !== undefined && { material }),
     rules: rules.map((r) => {
       const kind = (r?.rule as Rule | undefined)?.kind;

@@ -24,6 +24,7 @@ export function leaveTwinsOut(whole: readonly PartMesh[], settings: UnwrapSettin
     settings.alike?.[p.id] === undefined ||
     settings.wholeParts?.includes(p.id) === true ||
     settings.grain?.[p.id] !== undefined ||
+    settings.regionWays?.[p.id] !== undefined ||
     ((settings.filed ?? 'anew') !== 'anew' && attribute(p.mesh, 'uv', 'corner') !== undefined);
   const found = findTwins(
     whole.map((p) => ({ mesh: p.mesh, group: alone(p) ? null : (settings.alike?.[p.id] ?? null) })),

@@ -1,4 +1,6 @@
 import { StageError } from '../errors';
+import type { Region } from '../form/regions';
+import type { Vec3 } from '../maths/vec3';
 import { areaOf, triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount, withAttribute, withoutAttribute } from '../mesh/polymesh';
 import { type Framing, framingOf } from '../shot/shot';
@@ -57,12 +59,20 @@ export interface UnwrapSettings {
   densities?: Record<string, number>;
   /** Part id → which way its grain runs, where it has one. */
   grain?: Record<string, Exclude<Grain, 'none'>>;
+  /** Part id → what is said of its regions’ density and grain, in their order. */
+  regionWays?: Record<string, RegionWays[]>;
   /** Islands that a person placed. */
   places?: IslandPlace[];
   /** Islands and parts that are laid flat otherwise. */
   choices?: FlatChoice[];
   /** Whose camera some of them are laid through. */
   shot?: Framing;
+}
+
+/** What is said of a region beside its weight. */
+export interface RegionWays {
+  pxPerCm?: number;
+  grain?: Exclude<Grain, 'none'>;
 }
 
 /** Laid-out parts and how good the layout is. */
@@ -80,6 +90,10 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
   const clear = document.parts.filter((p) => isClear(document, p)).map((p) => p.id);
   const moving = document.parts.filter((p) => p.travel).map((p) => p.id);
   const dense = document.parts.flatMap((p) => (p.pxPerCm ? [[p.id, p.pxPerCm] as const] : []));
+  const regionWays = document.parts.flatMap((p) => {
+    const own = (p.regions ?? []).map(waysOf);
+    return own.some((w) => Object.keys(w).length > 0) ? [[p.id, own] as const] : [];
+  });
   const grained = document.parts.flatMap((p) => (p.grain && p.grain !== 'none' ? [[p.id, p.grain] as const] : []));
   return {
     ...(Object.keys(shares).length > 0 && { shares }),
@@ -97,10 +111,16 @@ export function unwrapSettings(document: AssetDocument): UnwrapSettings {
     }),
     ...(dense.length > 0 && { densities: Object.fromEntries(dense) }),
     ...(grained.length > 0 && { grain: Object.fromEntries(grained) }),
+    ...(regionWays.length > 0 && { regionWays: Object.fromEntries(regionWays) }),
     weights: Object.fromEntries(document.parts.map((p) => [p.id, p.weight])),
     regions: Object.fromEntries(document.parts.filter((p) => p.regions?.length).map((p) => [p.id, (p.regions ?? []).map((r) => r.weight)])),
   };
 }
+
+const waysOf = ({ pxPerCm, grain }: Region): RegionWays => ({
+  ...(pxPerCm && { pxPerCm }),
+  ...(grain && grain !== 'none' && { grain }),
+});
 
 /** Parts cut and laid flat, not yet packed: what a layout is before anything is said about places. */
 export interface LaidAsset {
@@ -167,7 +187,7 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
       p.mesh,
       settings.filed ?? 'anew',
       options.stretchLimit,
-      settings.regions[p.id]?.some((w) => w !== 1) || options.choices.length > 0,
+      settings.regions[p.id]?.some((w) => w !== 1) || settings.regionWays?.[p.id] !== undefined || options.choices.length > 0,
     );
     if (asFiled.as) {
       const { laid, lies } = asFiled.as;
@@ -177,15 +197,9 @@ export function layIslands(all: readonly PartMesh[], settings: UnwrapSettings, t
     const laid = flatten(asFiled.mesh, options, done);
     chosen.keep(p, laid);
     const hidden = unseenIslands(p.mesh, laid, options.looks);
-    const dense = settings.densities?.[p.id];
-    return {
-      mesh: p.mesh,
-      laid,
-      weights: islandWeights(p, laid, settings, hidden),
-      whole: wholeIslands(p, laid, settings),
-      // Regions and what nobody looks at keep their share of it.
-      ...(dense !== undefined && { scale: dense / (10 * settings.size * (settings.weights[p.id] ?? 1)) }),
-    };
+    const weights = islandWeights(p, laid, settings, hidden);
+    const scales = islandScales(p, laid, settings, weights);
+    return { mesh: p.mesh, laid, weights, whole: wholeIslands(p, laid, settings), ...(scales && { scales }) };
   });
   // What is kept as it lies takes no part in how the tile is filled.
   const open = laidFlat.filter((d) => !d.lies);
@@ -215,7 +229,7 @@ export function placeIslands(
     divided.map((d, i) => ({ ...d, id: parts[i].id })),
     settings.places ?? [],
   );
-  const grains = parts.map((p) => (settings.grain?.[p.id] ? grainDirection(p.mesh, settings.grain[p.id]) : null));
+  const grains = divided.map(({ laid }, i) => islandGrains(parts[i], laid, settings));
   const turns = divided.flatMap(({ mesh, laid }, i) => {
     const along = grains[i];
     return along ? [...grainTurns(mesh, laid.flat, laid.island, laid.islands, along)] : new Array<number>(laid.islands).fill(Number.NaN);
@@ -340,6 +354,45 @@ function islandWeights(p: PartMesh, laid: Flattened, settings: UnwrapSettings, h
     if (region[f] > 0) out[i] *= own[region[f] - 1] ?? 1;
   }
   return out;
+}
+
+/** Of every island the region it lies in, counted from 1; 0 where it lies in none. */
+function regionsOfIslands(p: PartMesh, { island, islands }: Pick<Flattened, 'island' | 'islands'>): Int32Array {
+  const region = attribute(p.mesh, 'region', 'face')?.data;
+  const out = new Int32Array(islands).fill(region ? -1 : 0);
+  if (region) for (let f = 0; f < island.length; f++) if (out[island[f]] < 0) out[island[f]] = region[f];
+  return out;
+}
+
+/** Tile per weighted mm of the islands whose density is said: their region’s, or their part’s, of which regions and what nobody looks at keep their share. */
+function islandScales(p: PartMesh, laid: Flattened, settings: UnwrapSettings, weights: Float64Array): Float64Array | null {
+  const [dense, ways] = [settings.densities?.[p.id], settings.regionWays?.[p.id]];
+  if (dense === undefined && !ways?.some((w) => w.pxPerCm)) return null;
+  const region = regionsOfIslands(p, laid);
+  return weights.map((weight, i) => {
+    const own = ways?.[region[i] - 1]?.pxPerCm;
+    if (own) return own / (10 * settings.size * weight);
+    return dense === undefined ? Number.NaN : dense / (10 * settings.size * (settings.weights[p.id] ?? 1));
+  });
+}
+
+/** Which way the grain of every island runs: its region’s, or its part’s; null where no grain was said at all. */
+function islandGrains(p: PartMesh, laid: Pick<Flattened, 'island' | 'islands'>, settings: UnwrapSettings): (Vec3 | null)[] | null {
+  const [whole, ways] = [settings.grain?.[p.id], settings.regionWays?.[p.id]];
+  if (!whole && !ways?.some((w) => w.grain)) return null;
+  const region = regionsOfIslands(p, laid);
+  const faces = attribute(p.mesh, 'region', 'face')?.data ?? [];
+  const along = whole ? grainDirection(p.mesh, whole) : null;
+  const own = (ways ?? []).map((w, r) =>
+    w.grain
+      ? grainDirection(
+          p.mesh,
+          w.grain,
+          Array.from(laid.island, (_, f) => f).filter((f) => faces[f] === r + 1),
+        )
+      : along,
+  );
+  return Array.from(region, (r) => (r > 0 ? (own[r - 1] ?? along) : along));
 }
 
 /**

@@ -36,6 +36,20 @@ describe('a density that is set, px/cm', () => {
     const scales = islandPlaces(laid).map((p) => p.place.scale * 5120);
     expect(scales.map((s) => Math.round(s)).sort((a, b) => a - b)).toEqual([20, 40, 40, 40, 40, 40]);
   });
+  it('of a region is had to the figure, whatever its weight and its part’s density; its grain runs up the tile', () => {
+    const region = { name: 'region', domain: 'face' as const, size: 1, data: Int32Array.from([1, 0, 2, 0, 0, 0]) };
+    const marked = [part('a', { ...cube(12), attributes: [...cube(12).attributes, region] }), part('b', dome)];
+    const scales = (more: Partial<UnwrapSettings>) =>
+      islandPlaces(unwrap(marked, { ...settings, regions: { a: [0.5, 1] }, ...more }).parts.slice(0, 1))
+        .map((p) => Math.round(p.place.scale * 5120))
+        .sort((x, y) => x - y);
+    expect(scales({ densities: { a: 40 }, regionWays: { a: [{ pxPerCm: 25 }, { pxPerCm: 70 }] } })).toEqual([25, 40, 40, 40, 40, 70]);
+    const [least, ...rest] = scales({ regionWays: { a: [{ pxPerCm: 25 }, {}] } });
+    expect(least).toBe(25);
+    expect(new Set(rest).size).toBe(1);
+    const grained = unwrap(marked, { ...settings, regionWays: { a: [{ grain: 'x' }, { grain: 'z' }] } }).figures.parts[0].grain;
+    expect(grained?.worst).toBeLessThan(0.01);
+  });
   it('that doesn’t fit is said in a sentence', () => {
     expect(() => densities({ densities: { a: 600 } })).toThrow(/^The parts whose density is set don’t fit the tile at 512 px/);
     expect(() => densities({ densities: { a: 175, b: 175 } })).toThrow(/^The parts whose density is set/);

@@ -17,13 +17,33 @@ const ENDS = Math.sin(Math.PI / 12);
 /** An island has a grain when this share of its area does. */
 const MOST_OF_IT = 0.2;
 
-/** The direction of a grain in the part’s own space. */
-export function grainDirection(mesh: PolyMesh, grain: Exclude<Grain, 'none'>): Vec3 {
+/** The direction of a grain in the part’s own space. @param faces those it belongs to; all when absent */
+export function grainDirection(mesh: PolyMesh, grain: Exclude<Grain, 'none'>, faces?: readonly number[]): Vec3 {
   const axis = (k: number): Vec3 => [Number(k === 0), Number(k === 1), Number(k === 2)];
   if (grain !== 'length') return axis('xyz'.indexOf(grain));
-  const { min, max } = boundsOf(mesh);
+  const { min, max } = faces ? boundsOfFaces(mesh, faces) : boundsOf(mesh);
   const sides = max.map((x, k) => x - min[k]);
   return axis(sides.indexOf(Math.max(...sides)));
+}
+
+/** The direction of a grain: one for all islands, or each its own, some having none. */
+export type Along = Vec3 | readonly (Vec3 | null)[];
+const wayOf = (along: Along, island: number): Vec3 | null =>
+  typeof along[0] === 'number' ? (along as Vec3) : ((along[island] ?? null) as Vec3 | null);
+
+function boundsOfFaces(mesh: PolyMesh, faces: readonly number[]): { min: number[]; max: number[] } {
+  const [min, max] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
+  for (const f of faces)
+    for (let c = mesh.faceStart[f]; c < mesh.faceStart[f + 1]; c++)
+      for (let k = 0; k < 3; k++) {
+        const x = mesh.positions[3 * mesh.faceVert[c] + k];
+        min[k] = Math.min(min[k], x);
+        max[k] = Math.max(max[k], x);
+      }
+  return { min, max };
 }
 
 /** How the grain lies on a triangle of a layout, radians from u to v, and the area it counts with; null where only ends show. */
@@ -48,12 +68,19 @@ function grainOn(mesh: PolyMesh, uv: ArrayLike<number>, t: number, along: Vec3):
  * By how much each island has to be turned for its grain to run up the tile, radians; NaN for islands of ends alone. It is the mean over its
  * area, a line having no front and back: of twice the angles (Mardia & Jupp, Directional Statistics, 1.4; the formula from memory).
  */
-export function grainTurns(mesh: PolyMesh, flat: ArrayLike<number>, island: ArrayLike<number>, islands: number, along: Vec3): Float64Array {
+export function grainTurns(
+  mesh: PolyMesh,
+  flat: ArrayLike<number>,
+  island: ArrayLike<number>,
+  islands: number,
+  along: Along,
+): Float64Array {
   const [x, y, with_, all] = [0, 1, 2, 3].map(() => new Float64Array(islands));
   for (let t = 0; t < triangleCount(mesh); t++) {
     const i = island[mesh.triangleFace[t]];
     all[i] += triangleArea(mesh, t);
-    const on = grainOn(mesh, flat, t, along);
+    const way = wayOf(along, i);
+    const on = way && grainOn(mesh, flat, t, way);
     if (!on) continue;
     x[i] += on.area * Math.cos(2 * on.angle);
     y[i] += on.area * Math.sin(2 * on.angle);
@@ -69,12 +96,13 @@ export interface GrainOff {
 }
 
 /** Measures a layout’s grain; null where only ends show. */
-export function grainOff(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>, islands: number, along: Vec3): GrainOff | null {
+export function grainOff(mesh: PolyMesh, uv: ArrayLike<number>, island: ArrayLike<number>, islands: number, along: Along): GrainOff | null {
   const [off, area, all] = [0, 1, 2].map(() => new Float64Array(islands));
   for (let t = 0; t < triangleCount(mesh); t++) {
     const i = island[mesh.triangleFace[t]];
     all[i] += triangleArea(mesh, t);
-    const on = grainOn(mesh, uv, t, along);
+    const way = wayOf(along, i);
+    const on = way && grainOn(mesh, uv, t, way);
     if (!on) continue;
     off[i] += on.area * Math.abs(Math.asin(Math.min(1, Math.abs(Math.cos(on.angle)))));
     area[i] += on.area;

@@ -12,8 +12,8 @@ export interface Divisible {
   weights: Float64Array;
   /** Islands that stay in one piece: they carry print. */
   whole?: Uint8Array;
-  /** The size its islands have, tile per weighted mm, where that is said. */
-  scale?: number;
+  /** The size of each island, tile per weighted mm, where that is said; NaN where it isn’t. */
+  scales?: Float64Array;
   /** Where its islands lie already, as a file had them. */
   lies?: FixedPlace[];
 }
@@ -33,7 +33,7 @@ const EMPTY = 0.35;
  * @param known those of a part’s first islands that are there already, where they are
  */
 export function islandsOf(parts: readonly Divisible[], known: readonly (readonly (PackIsland | null)[])[] = []): PackIsland[] {
-  return parts.flatMap(({ mesh, laid, weights, scale }, p) => {
+  return parts.flatMap(({ mesh, laid, weights, scales }, p) => {
     const counts = new Uint32Array(laid.islands);
     for (let t = 0; t < triangleCount(mesh); t++) counts[laid.island[mesh.triangleFace[t]]]++;
     const lists = Array.from(counts, (n, i) => known[p]?.[i]?.triangles ?? new Float64Array(6 * n));
@@ -48,7 +48,7 @@ export function islandsOf(parts: readonly Divisible[], known: readonly (readonly
         lists[i][at + 2 * k + 1] = laid.flat[c + 1] * weights[i];
       }
     }
-    return lists.map((triangles) => ({ triangles, ...(scale !== undefined && { scale }) }));
+    return lists.map((triangles, i) => ({ triangles, ...(scales && scales[i] > 0 && { scale: scales[i] }) }));
   });
 }
 
@@ -108,24 +108,32 @@ export function divide(parts: readonly Divisible[], options: PackOptions, task: 
 
 /** A part some of whose islands are cut into so many pieces across their length, as far as they have edges to be cut along. */
 function withPieces(part: Divisible, pieces: readonly number[]): Divisible {
-  const { mesh, laid, weights, whole } = part;
+  const { mesh, laid, weights, scales, whole } = part;
   const island = laid.island.slice();
   const faces: number[][] = pieces.map(() => []);
   for (let f = 0; f < faceCount(mesh); f++) if (pieces[island[f]] > 1) faces[island[f]].push(f);
   const beside = neighbours(mesh, laid);
   const method = [...laid.method];
   const heavy = [...weights];
+  const sizes = scales && [...scales];
   for (const [i, list] of faces.entries()) {
     if (pieces[i] < 2 || list.length < 2) continue;
     for (const piece of across(mesh, laid.flat, list, pieces[i], beside).slice(1)) {
       for (const f of piece) island[f] = method.length;
       method.push(method[i]);
       heavy.push(heavy[i]);
+      sizes?.push(sizes[i]);
     }
   }
   const kept = new Uint8Array(method.length);
   if (whole) kept.set(whole);
-  return { ...part, laid: { ...laid, island, islands: method.length, method }, weights: Float64Array.from(heavy), whole: kept };
+  return {
+    ...part,
+    laid: { ...laid, island, islands: method.length, method },
+    weights: Float64Array.from(heavy),
+    ...(sizes && { scales: Float64Array.from(sizes) }),
+    whole: kept,
+  };
 }
 
 interface Neighbours {

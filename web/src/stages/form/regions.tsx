@@ -1,4 +1,6 @@
-'use client';
+import { GRAINS, type Grain } from '@wellmorph/core/uv/grain';
+
+('use client');
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -224,6 +226,25 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
             max={20}
             value={region.weight}
             onCommit={(weight) => put({ weight })}
+          />
+          <NumberField
+            label="Density"
+            hint={region.pxPerCm ? 'stays so, whatever the rest gets' : '0: as its weight says'}
+            kind="number"
+            unit="px/cm"
+            min={0}
+            max={10000}
+            value={region.pxPerCm ?? 0}
+            onCommit={(pxPerCm) => put({ pxPerCm })}
+          />
+          <Choice
+            label="Grain"
+            hint="then runs up the tile"
+            value={region.grain ?? 'none'}
+            choices={(Object.entries(GRAINS) as [Grain, string][]).map(
+              ([g, words]) => [g, g === 'none' ? 'as its part’s' : words] as const,
+            )}
+            onChange={(grain) => put({ grain })}
           />
         </>
       )}
