@@ -162,7 +162,7 @@ export interface Relation {
 export const WANTED: Record<Relation['wanted'], string> = { gap: 'a gap', resting: 'resting', sunk: 'sunk in', free: 'free' };
 
 /** Parts that go out; cutters and other aids only help to make them. */
-export const deliveredParts = (document: AssetDocument): Part[] => document.parts.filter((p) => !p.aid);
+export const deliveredParts = (document: Pick<AssetDocument, 'parts'>): Part[] => document.parts.filter((p) => !p.aid);
 
 /** Whether any part has a high mesh. */
 export const hasHigh = (document: AssetDocument): boolean =>

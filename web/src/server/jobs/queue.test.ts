@@ -128,7 +128,7 @@ describe('the queue', () => {
     const next = ((await (await post(good.id)).json()) as { job: string }).job;
     await reaches(next, 'done');
   }, 90_000);
-  it('a picture that was put off, and one whose thread was killed, go on from what is kept, to the same bytes', async () => {
+  it('a picture that was put off goes on from what is kept, also where the last of that is damaged, to the same bytes', async () => {
     const { folderOf } = await import('./checkpoint');
     const { resultNamed } = await import('../db/results');
     const turn = (job: string, what: string) => ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ turn: what }) });

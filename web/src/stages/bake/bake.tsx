@@ -10,7 +10,7 @@ import type { TileRect } from '@wellmorph/core/bake/window';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { warmCharts } from '@/plates/chart';
 import { LayoutPlate } from '@/plates/layout';
 import type { PlaceMarks } from '@/plates/place-marks';
@@ -107,6 +107,10 @@ export function BakeStage() {
   const painting = brush.does !== 'nothing' && show !== 'high';
   const { stroking, drawn } = useStroking(brush, painting);
   const dots = useMemo(() => [...(dabs ?? []), ...drawn].map((d) => ({ part: d.part, points: [d.at] })), [dabs, drawn]);
+  const showPlace = useCallback((p: WorstPlace) => {
+    setShow((now) => (now === 'high' ? 'baked' : now));
+    setMarks([{ part: p.id, points: [[p.x, p.y, p.z]] }]);
+  }, []);
   if (!document) return null;
   const b = document.bake;
   const fresh = isFresh(document, bake, 'bake');
@@ -128,10 +132,6 @@ export function BakeStage() {
   const file = look ? shownFile(look.files, map) : null;
   const shownMap = file ? look?.files[file] : undefined;
   const gpu = show === 'high' ? high?.gpu : (layout?.gpu ?? form?.gpu);
-  const showPlace = (p: WorstPlace) => {
-    if (show === 'high') setShow('baked');
-    setMarks([{ part: p.id, points: [[p.x, p.y, p.z]] }]);
-  };
   return (
     <Columns
       controls={

@@ -8,6 +8,7 @@ import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import { type AssetDocument, type BakeChoices, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import { memo } from 'react';
 import { Chart } from '@/plates/chart';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import type { AssetSession } from '@/session/session';
@@ -44,13 +45,10 @@ export function Judged({
   const bake = useSheet((s) => s.bake);
   const document = useSheet((s) => s.document);
   const { say } = useLengths();
-  const lit = useSeamsLit();
   if (!bake || !document) return null;
   const f = bake.figures;
-  const j = f.judgement;
   const again = () => void runBake(session);
   const cure = cureOf(f.verdict?.change ?? '', document.bake);
-  const places = j?.places?.filter((p) => p.degrees >= SHOWS) ?? [];
   return (
     <>
       {!fresh && !previewed && (
@@ -75,6 +73,22 @@ export function Judged({
       )}
       {fresh && <Mending figures={f} document={document} />}
       {fresh && f.ids && f.ids.strays.length > 0 && <Strays ids={f.ids} busy={busy} />}
+      <Figures figures={f} onShow={onShow} />
+      {fresh && f.bandedShare !== undefined && f.bandedShare > 0.02 && document.bake.bits === 8 && (
+        <FigureRow label="texels that 8 bits draw in bands" value={percent(f.bandedShare)} unit="%" why="16 bits cure it" />
+      )}
+      {fresh && <Weights figures={f} size={document.brief.limits.textureSize} bits={document.bake.bits} />}
+    </>
+  );
+}
+
+/** Figures of the bake in view: the same until another one is, whatever is set meanwhile. */
+const Figures = memo(function Figures({ figures: f, onShow }: { figures: BakeFigures; onShow(place: WorstPlace): void }) {
+  const lit = useSeamsLit();
+  const j = f.judgement;
+  const places = j?.places?.filter((p) => p.degrees >= SHOWS) ?? [];
+  return (
+    <>
       <Apart figures={f} />
       {j && (
         <>
@@ -100,9 +114,6 @@ export function Judged({
       {f.narrowShare > 0.0005 && (
         <FigureRow label="texels on details a texel wide" value={percent(f.narrowShare)} unit="%" why="they flicker" />
       )}
-      {fresh && f.bandedShare !== undefined && f.bandedShare > 0.02 && document.bake.bits === 8 && (
-        <FigureRow label="texels that 8 bits draw in bands" value={percent(f.bandedShare)} unit="%" why="16 bits cure it" />
-      )}
       {f.occlusionNoise > 0 && <FigureRow label="occlusion is off by chance" value={`≤ ${percent(f.occlusionNoise)}`} unit="%" />}
       {f.mendingShare > 0.01 && <FigureRow label="texels that only mend shading" value={percent(f.mendingShare)} unit="%" />}
       {f.roundedMm > 0 && <Rounded figures={f} />}
@@ -123,10 +134,9 @@ export function Judged({
         </Box>
       )}
       {f.pairs.length > 1 && <ByPart figures={f} />}
-      {fresh && <Weights figures={f} size={document.brief.limits.textureSize} bits={document.bake.bits} />}
     </>
   );
-}
+});
 
 /** What the verdict’s change comes to, where one click makes it. */
 function cureOf(change: string, { samples }: BakeChoices): { words: string; patch: Partial<BakeChoices> } | undefined {

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import { type AssetDocument, deliveredParts, type Part } from '@wellmorph/core/pipeline/document';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import { figure, LENGTH_UNITS } from '@wellmorph/core/units/lengths';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, Heading } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
@@ -15,9 +15,10 @@ import { addHighFile, choosePair } from '@/stages/bake/run';
 const k = (n: number) => (n >= 10_000 ? `${figure(n / 1000, 0)} k` : figure(n, 0));
 
 /** Which high mesh each part is baked from; imported pairs can be changed by hand. */
-export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }) {
+export const Pairs = memo(function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }) {
   const session = useSession();
-  const document = useSheet((s) => s.document);
+  const parts = useSheet((s) => s.document?.parts);
+  const highParts = useSheet((s) => s.document?.highParts);
   const form = useSheet((s) => s.form);
   const bake = useSheet((s) => s.bake);
   const [unit, setUnit] = useState<string>('mm');
@@ -28,7 +29,8 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
     onFiles: (list) => void addHighFile(session, list, unit, ''),
   });
   const { length } = useLengths();
-  if (!document) return null;
+  if (!parts || !highParts) return null;
+  const document = { parts, highParts };
   const used = new Set(document.parts.flatMap((p) => bakedFrom(document, p)));
   const left = document.highParts.filter((h) => !used.has(h.blob));
   const paired = deliveredParts(document).filter((p) => p.high || p.shape.kind === 'recipe').length;
@@ -90,10 +92,10 @@ export function Pairs({ measured }: { measured: readonly MeasuredPair[] | null }
       )}
     </Box>
   );
-}
+});
 
 /** Which of the high meshes that were brought a part is baked from; empty where it is from none, or from one of a file that went. */
-function bakedFrom({ highParts }: AssetDocument, { high }: Part): string[] {
+function bakedFrom({ highParts }: Pick<AssetDocument, 'highParts'>, { high }: Part): string[] {
   if (!high) return [];
   const here = new Set(highParts.map((h) => h.blob));
   if (high.of) return high.of.every((blob) => here.has(blob)) ? high.of : [];
@@ -102,7 +104,7 @@ function bakedFrom({ highParts }: AssetDocument, { high }: Part): string[] {
 }
 
 /** What a part is baked from: one mesh, or several together. */
-function From({ part: p, document }: { part: Part; document: AssetDocument }) {
+function From({ part: p, document }: { part: Part; document: Pick<AssetDocument, 'highParts'> }) {
   const session = useSession();
   const [another, setAnother] = useState(false);
   const from = bakedFrom(document, p);
