@@ -1,8 +1,9 @@
+import { fieldName } from '@wellmorph/core/pipeline/field-names';
 import { figure } from '@wellmorph/core/units/lengths';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { describe, expect, it } from 'vitest';
 import type { Trial } from '@/server/db/trials';
-import { comparison, inFigures, labelOf, shownValue, took } from './trial-words';
+import { comparison, inFigures, shownValue, took } from './trial-words';
 
 const trial = (settings: object, figures: object) => ({ settings, figures }) as Pick<Trial, 'settings' | 'figures'>;
 
@@ -41,10 +42,10 @@ describe('a trial in words', () => {
   });
   it('every setting of a stage has a name, and none is called by its field', () => {
     const { unwrap, bake } = stormLantern();
-    for (const key of [...Object.keys(unwrap), ...Object.keys(bake)]) expect(labelOf(key), key).not.toMatch(/[A-Z]|mm$/);
-    expect(new Set(Object.keys({ ...unwrap, ...bake }).map(labelOf)).size).toBe(Object.keys({ ...unwrap, ...bake }).length);
+    for (const key of [...Object.keys(unwrap), ...Object.keys(bake)]) expect(fieldName(key), key).not.toMatch(/[A-Z]|mm$/);
+    expect(new Set(Object.keys({ ...unwrap, ...bake }).map(fieldName)).size).toBe(Object.keys({ ...unwrap, ...bake }).length);
     // One that nobody named is told by its words.
-    expect(labelOf('someNewSetting')).toBe('some new setting');
+    expect(fieldName('someNewSetting')).toBe('some new setting');
   });
   it('says how long it took and how long it was thought to, in a unit that suits', () => {
     expect(took({ milliseconds: 4230, forecastSeconds: null })).toBe('4.2 s');

@@ -1,3 +1,4 @@
+import { fieldName } from '@wellmorph/core/pipeline/field-names';
 import { figure, inUnit, type LengthUnit, sentenceIn } from '@wellmorph/core/units/lengths';
 import type { Trial } from '@/server/db/trials';
 import { tookTime } from '@/shared/times';
@@ -38,89 +39,6 @@ export function inFigures({ figures }: Pick<Trial, 'figures'>, unit: LengthUnit,
     .join(' · ');
 }
 
-/** Names of settings and figures where trials are compared. */
-const LABELS: Record<string, string> = {
-  triangles: 'triangles',
-  limit: 'limit, triangles',
-  locked: 'counts fixed',
-  worst: 'worst at',
-  worstMm: 'worst',
-  islands: 'islands',
-  stretchL2: 'stretch',
-  coverage: 'covered, share',
-  density: 'density, px/cm',
-  padding: 'padding, px',
-  seamAngle: 'seams where faces turn by, °',
-  rotate: 'islands may turn',
-  fewer: 'fewer seams',
-  stretchLimit: 'cut again when stretched by',
-  whole: 'islands kept whole',
-  unseen: 'where nobody looks, ×',
-  filed: 'layouts of files',
-  twins: 'shells of one shape',
-  second: 'second layout',
-  placed: 'islands placed by hand',
-  chosenWays: 'laid flat by choice',
-  lockedIslands: 'islands locked',
-  seamMm: 'seams, mm',
-  hardInsideMm: 'hard edges inside islands, mm',
-  size: 'texture, px',
-  samples: 'samples',
-  y: 'green channel',
-  bits: 'bits a channel',
-  normal: 'normal map',
-  occlusion: 'occlusion map',
-  occlusionRays: 'rays for occlusion',
-  reachMm: 'reach of occlusion',
-  distances: 'distances',
-  frontMm: 'search in front',
-  rearMm: 'search behind',
-  dabs: 'distances painted',
-  curvature: 'curvature map',
-  curvatureRadiusMm: 'radius of curvature',
-  movingOcclude: 'moving parts occlude',
-  further: 'further maps',
-  spreadDegrees: 'spread of occlusion, °',
-  neighbours: 'other parts occlude',
-  ground: 'the ground occludes',
-  thicknessMm: 'thickness up to',
-  idBy: 'a colour of id for each',
-  idClean: 'stray ids taken in',
-  itself: 'from itself without a high mesh',
-  roundMm: 'hard edges rounded by',
-  missedPercent: 'missed, %',
-  meanDegrees: 'mean, °',
-  p95Degrees: '19 of 20 under, °',
-  worstDegrees: 'worst, °',
-  seed: 'seed',
-  soundPercent: 'sound, %',
-  wornPercent: 'worn, %',
-  dirtyPercent: 'dirty, %',
-  lens: 'lens, mm',
-  azimuth: 'round, °',
-  elevation: 'raised, °',
-  margin: 'empty round it, share',
-  seconds: 'shutter, s',
-  background: 'ground',
-  surround: 'light from all round, share',
-  ratio: 'key : fill : rim',
-  aperture: 'aperture, f/',
-  nearestMm: 'nearest point',
-  keyWatts: 'key, W',
-  fillWatts: 'fill, W',
-  rimWatts: 'rim, W',
-  width: 'width, px',
-  height: 'height, px',
-  tone: 'tone',
-  maps: 'drawn with',
-  materials: 'state of the materials',
-  noisePercent: 'noise, %',
-  clippedPercent: 'burnt out, %',
-  sharpShare: 'wanted sharp, share',
-};
-/** A field nobody named is told by its words. */
-export const labelOf = (key: string): string => LABELS[key] ?? key.replace(/([A-Z])/g, ' $1').toLowerCase();
-
 /** A setting or a figure as the comparison shows it. */
 export function shownValue(key: string, value: unknown, unit: LengthUnit): string {
   if (typeof value === 'number') return isLength(key) ? inUnit(value, unit, 3) : figure(value, 3);
@@ -143,7 +61,7 @@ export function comparison(a: Pick<Trial, 'settings' | 'figures'>, b: Pick<Trial
     settings.length === 0
       ? 'The settings are the same; what differs came from the piece itself.'
       : settings.length === 1
-        ? `Only “${labelOf(settings[0][0])}” was changed, so the difference is due to it.`
+        ? `Only “${fieldName(settings[0][0])}” was changed, so the difference is due to it.`
         : `${settings.length} settings differ, so it can’t be told which of them made the difference.`;
   return { settings, figures, sentence };
 }

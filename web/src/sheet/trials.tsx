@@ -6,6 +6,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import IconButton from '@mui/material/IconButton';
+import { fieldName } from '@wellmorph/core/pipeline/field-names';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
 import { useLengthUnit, useSession, useSheet } from '@/session/context';
@@ -13,7 +14,7 @@ import type { Station } from '@/shared/stations';
 import { BakesOver } from './bakes-over';
 import { LayoutsOver } from './layouts-over';
 import { Plain, Written } from './plain';
-import { comparison, inFigures, labelOf, type Row, shownValue, took } from './trial-words';
+import { comparison, inFigures, type Row, shownValue, took } from './trial-words';
 import { Wipe } from './wipe';
 
 /** Every attempt at this stage; two chosen ones open the comparison. */
@@ -188,7 +189,7 @@ function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) 
       </Box>
     </Box>
   );
-  const rows = (list: readonly Row[]) => list.map(([k, x, y]) => row(labelOf(k), shownValue(k, x, unit), shownValue(k, y, unit)));
+  const rows = (list: readonly Row[]) => list.map(([k, x, y]) => row(fieldName(k), shownValue(k, x, unit), shownValue(k, y, unit)));
   const pictures = (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
   return (
     <Dialog open onClose={onClose} aria-labelledby="compare-title" maxWidth={pictures || a.stage === 'bake' ? 'lg' : 'sm'} fullWidth>

@@ -1,6 +1,7 @@
 import { InputError } from '../../errors';
 import type { Step } from '../../form/steps';
 import { type AssetDocument, type Material, originalOf, type Part } from '../document';
+import { fieldName } from '../field-names';
 
 /**
  * A kind of change: what it may look like, what it does, how it is told. One file each; {@link ./index} lists them, and one that is
@@ -77,26 +78,7 @@ export const movedWords = (by: number): string => `${by < 0 ? 'up' : 'down'}${Ma
 export const partName = (before: AssetDocument, id: string): string => before.parts.find((p) => p.id === id)?.name ?? 'a part';
 export const stepNamed = (before: AssetDocument, part: string, id: string): string =>
   before.parts.find((p) => p.id === part)?.shape.steps?.find((s) => s.id === id)?.name ?? 'a step';
-export const fieldsOf = (patch: object): string => [...new Set(Object.keys(patch).map(fieldWords))].join(', ');
-const fieldWords = (field: string): string =>
-  CALLED[field] ??
-  field
-    .replace(/(Mm|Px|Degrees|PerCm)$/, '')
-    .replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)
-    .trim();
-/** Fields that are called otherwise than they are named. */
-const CALLED: Record<string, string> = {
-  closestMm: 'closest view',
-  dabs: 'painted distances',
-  further: 'further maps',
-  frontMm: 'distance outward',
-  rearMm: 'distance inward',
-  y: 'which way is up',
-  bits: 'depth',
-  roundMm: 'rounding of edges',
-  carriedPx: 'what lies beyond the islands',
-  movingOcclude: 'parts that move',
-  movingOpen: 'parts that move',
-};
+export const fieldsOf = (patch: object): string => [...new Set(Object.keys(patch).map(withoutUnit))].join(', ');
+const withoutUnit = (field: string): string => fieldName(field).replace(/, [^ ,]+$/, '');
 /** One path for each field of a patch. */
 export const under = (path: string, patch: object): string[] => Object.keys(patch).map((field) => `${path}/${field}`);
