@@ -185,16 +185,25 @@ export function pairHigh(
       out.push({ part: l.id, high: best.i, by: 'place' });
     }
   }
-  // “Flask bolts” goes with “flask”, once that has its own.
+  // “Flask bolts” goes with “flask”, once that has its own, where they lie on it: “leg 002” may be another leg.
   for (const [i, h] of high.entries()) {
     if (taken.has(i)) continue;
     const name = pairName(h.name);
-    const owners = low.filter((l) => pairName(l.name) !== '' && name.startsWith(`${pairName(l.name)} `));
+    const owners = low.filter((l) => pairName(l.name) !== '' && name.startsWith(`${pairName(l.name)} `) && liesOn(h, l));
     const nearest = owners.sort((a, b) => b.name.length - a.name.length)[0];
     const pair = out.find((p) => p.part === nearest?.id);
     if (pair) pair.more = [...(pair.more ?? []), i];
   }
   return out.sort((a, b) => (a.part < b.part ? -1 : 1));
+}
+
+/** How far beyond a part’s box what belongs to it may begin: a share of its size. */
+const BESIDE = 0.05;
+/** Whether a mesh lies in the box round a part, or beside it. */
+function liesOn(high: ModelPart, low: { mesh: PolyMesh; placements: ModelPart['placements'] }): boolean {
+  const [a, b] = [placedBounds(high.mesh, high.placements[0]), placedBounds(low.mesh, low.placements[0])];
+  const room = BESIDE * Math.hypot(...b.max.map((x, k) => x - b.min[k]));
+  return [0, 1, 2].every((k) => a.min[k] <= b.max[k] + room && a.max[k] >= b.min[k] - room);
 }
 
 /** A high mesh brought into its low part's space, so that rays need no matrix. */

@@ -137,16 +137,17 @@ describe('an imported pair', () => {
       { part: 'part2', high: 1, by: 'place' },
     ]);
   });
-  it('takes what is named after a part for it, the longest name first, once that has its own', () => {
+  it('takes what is named after a part and lies on it for it, the longest name first, once that has its own', () => {
     const at = (name: string, x: number) => ({ name, mesh: cube(10), placements: [placement([x, 0, 0], [0, 0, 0])], material: -1 });
     const low = ['Door', 'Door latch', 'Foot'].map((name, i) => ({ id: `p${i}`, ...at(name, 100 * i) }));
     const high = [
       at('door_high', 0),
       at('door latch high', 100),
-      at('Door.rivets', 900),
-      at('door_latch_screw', 1000),
+      at('Door.rivets', 8),
+      at('door_latch_screw', 95),
       at('lamp', 1100),
       at('foot pad', 1200),
+      at('door_002', 900),
     ];
     expect(pairHigh(low, high)).toEqual([
       { part: 'p0', high: 0, by: 'name', more: [2] },

@@ -2,7 +2,7 @@ import 'reflect-metadata';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { IDENTITY } from '@wellmorph/core/maths/mat4';
+import { IDENTITY, translation } from '@wellmorph/core/maths/mat4';
 import { boundsOf } from '@wellmorph/core/mesh/measures';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { intoPartSpace } from '@wellmorph/core/pipeline/import';
@@ -108,31 +108,23 @@ describe('a high mesh for a piece', () => {
   });
   it('several are one that a part is baked from, and it is known which; by their names they are found by themselves', async () => {
     const { before, model } = await begun();
-    const bolts = { ...model.parts[1], name: 'Cup_bolts_high' };
-    const brought = { parts: [model.parts[0], bolts] };
-    expect(await giveHigh(before, brought, SOURCE)).toEqual({ paired: 2, of: 2 });
+    // They lie on the cup; what is only named after it may be another cup.
+    const bolts = { ...model.parts[1], name: 'Cup_bolts_high', placements: model.parts[0].placements };
+    const other = { ...bolts, name: 'Cup_002', placements: [translation([900, 0, 0])] };
+    expect(await giveHigh(before, { parts: [model.parts[0], bolts, other] }, SOURCE)).toEqual({ paired: 1, of: 2 });
     const { document, version } = await assetState(before.id);
-    // The lid has none of its name: what is named after the cup is taken for it by its place.
-    expect((await highs(before.id)).map(([, name]) => name)).toEqual(['cup', 'Cup_bolts_high']);
-    const blobs = document.highParts.map((h) => h.blob);
-    await pairByHand(before.id, version, 'cup', blobs);
-    const after = await assetState(before.id);
-    const cup = after.document.parts[0].high;
-    expect(cup).toMatchObject({ name: 'cup + Cup_bolts_high', of: blobs, pairedBy: 'hand' });
-    expect(cup?.triangles).toBe(document.highParts.reduce((n, h) => n + h.triangles, 0));
-    const open = await openMeshes(after.document);
-    const box = boundsOf(open(cup?.blob as string));
-    const both = model.parts.map((p) => boundsOf(intoPartSpace(p, IDENTITY)));
-    const [lift] = [model.parts[0].placements[0][13]];
-    expect(box.max[1] + lift).toBeCloseTo(Math.max(both[0].max[1], both[1].max[1]), 3);
-    // Without the lid there is nothing else for it to be.
-    await editAsset(before.id, after.version, { type: 'part.remove', part: 'lid' });
-    const alone = await assetState(before.id);
-    expect(await giveHigh(alone, brought, SOURCE)).toEqual({ paired: 1, of: 1 });
-    expect((await assetState(before.id)).document.parts[0].high).toMatchObject({
-      name: 'cup + Cup_bolts_high',
-      pairedBy: 'name',
-      of: blobs,
-    });
+    const [cup, bolted, third] = document.highParts;
+    expect(document.parts[0].high).toMatchObject({ name: 'cup + Cup_bolts_high', of: [cup.blob, bolted.blob], pairedBy: 'name' });
+    expect(document.parts[0].high?.triangles).toBe(cup.triangles + bolted.triangles);
+    await pairByHand(before.id, version, 'cup', [third.blob]);
+    const alone = (await assetState(before.id)).document.parts[0].high;
+    expect(alone).toMatchObject({ name: 'Cup_002', pairedBy: 'hand' });
+    expect(alone).not.toHaveProperty('of');
+    await pairByHand(before.id, version + 1, 'cup', [cup.blob, third.blob]);
+    const after = (await assetState(before.id)).document;
+    expect(after.parts[0].high).toMatchObject({ name: 'cup + Cup_002', of: [cup.blob, third.blob], pairedBy: 'hand' });
+    const open = await openMeshes(after);
+    const far = boundsOf(intoPartSpace(other, IDENTITY));
+    expect(boundsOf(open(after.parts[0].high?.blob as string)).max[0] + model.parts[0].placements[0][12]).toBeCloseTo(far.max[0], 3);
   });
 });
