@@ -193,7 +193,12 @@ describe('the verdict', () => {
       level: 'over',
       sentence: '1.9 % of the rays find nothing.',
       change: 'Search 0.9\u00a0mm outward and 1.4\u00a0mm inward: the meshes are never further apart.',
+      cure: { words: 'Search as far as measured and bake again', settings: { distances: 'measured' } },
     });
+    expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019 }).cure).toBeUndefined();
+    // Split directions leave gaps whatever the distances are.
+    const split = verdictOf(j(1, 2), { ...figures, missedShare: 0.019, distances: 'uniform', directions: 'split' });
+    expect([split.change, split.cure?.settings]).toEqual([expect.stringMatching(/^Average/), { directions: 'averaged' }]);
     expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019 }).change).toMatch(/close the high mesh/);
     expect(verdictOf(j(1, 2), { ...figures, missedShare: 0.019, dabs: [{}] }).change).toMatch(/Erase what was painted/);
   });

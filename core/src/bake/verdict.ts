@@ -6,7 +6,19 @@ export interface Verdict {
   level: 'ok' | 'near' | 'over';
   sentence: string;
   change: string | null;
+  /** The settings that make this change, where they do, and what doing it is called. */
+  cure?: { words: string; settings: Cure };
 }
+
+/** Settings of a bake that a verdict may change. */
+export interface Cure {
+  distances?: 'measured';
+  directions?: 'averaged';
+  bits?: 16;
+  samples?: 2 | 4;
+}
+
+const MEASURED: Verdict['cure'] = { words: 'Search as far as measured and bake again', settings: { distances: 'measured' } };
 
 /** 8-bit maps can't say better than this: (128, 128, 255) itself decodes to 0.32°. */
 export const EIGHT_BIT_FLOOR = 0.32;
@@ -33,12 +45,14 @@ export function verdictOf(
       level: 'over',
       sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
       change: 'Average the directions over the hard edges: split, they leave gaps there.',
+      cure: { words: 'Average them and bake again', settings: { directions: 'averaged' } },
     };
   if (figures.missedShare > 0.002 && figures.distances === 'uniform')
     return {
       level: 'over',
       sentence: `${n(100 * figures.missedShare)} % of the rays find nothing.`,
       change: `Search ${millimetres(figures.neededFront)} outward and ${millimetres(figures.neededRear)} inward: the meshes are never further apart.`,
+      cure: MEASURED,
     };
   if (figures.missedShare > 0.002 && figures.dabs?.length)
     return {
@@ -60,17 +74,24 @@ export function verdictOf(
         figures.distances === 'uniform'
           ? 'Use the measured distances: the search reaches through thin walls.'
           : 'Turn the high mesh outward, or pull the two meshes closer.',
+      ...(figures.distances === 'uniform' && { cure: MEASURED }),
     };
   const level = j.mean > 6 || j.p95 > 30 ? 'over' : j.mean > 3 || j.p95 > 15 ? 'near' : 'ok';
   const sentence = `${n(j.mean)}° off on average, 19 of 20 texels under ${n(j.p95)}°.`;
   if (figures.bits === 8 && j.mean < 2 * EIGHT_BIT_FLOOR)
-    return { level, sentence, change: 'Nothing but 16 bits would bring it closer: 8 bits alone cost 0.32°.' };
+    return {
+      level,
+      sentence,
+      change: 'Nothing but 16 bits would bring it closer: 8 bits alone cost 0.32°.',
+      cure: { words: 'Bake again with 16 bits', settings: { bits: 16 } },
+    };
   const worstPart = [...j.parts].sort((a, b) => b.mean * b.texels - a.mean * a.texels)[0];
   if (figures.samples < 4 && j.p95 > 4 * j.mean)
     return {
       level,
       sentence,
       change: `Most of it lies in thin details: ${figures.samples === 1 ? '2 × 2' : '4 × 4'} samples would even them out, most on ${worstPart?.name ?? 'the piece'}.`,
+      cure: { words: 'Bake again with more samples', settings: { samples: figures.samples === 1 ? 2 : 4 } },
     };
   if (level === 'ok') return { level, sentence, change: null };
   return {

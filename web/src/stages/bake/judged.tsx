@@ -6,7 +6,7 @@ import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
 import type { BakeFigures } from '@wellmorph/core/pipeline/bake';
 import { several } from '@wellmorph/core/pipeline/commands/together';
-import { type AssetDocument, type BakeChoices, stepsOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
 import { memo } from 'react';
 import { Chart } from '@/plates/chart';
@@ -48,7 +48,7 @@ export function Judged({
   if (!bake || !document) return null;
   const f = bake.figures;
   const again = () => void runBake(session);
-  const cure = cureOf(f.verdict?.change ?? '', document.bake);
+  const cure = f.verdict?.cure;
   return (
     <>
       {!fresh && !previewed && (
@@ -63,7 +63,7 @@ export function Judged({
           accept={
             cure && {
               words: cure.words,
-              run: () => session.dispatch({ type: 'bake.set', patch: cure.patch }) && again(),
+              run: () => session.dispatch({ type: 'bake.set', patch: cure.settings }) && again(),
               disabled: busy,
             }
           }
@@ -137,17 +137,6 @@ const Figures = memo(function Figures({ figures: f, onShow }: { figures: BakeFig
     </>
   );
 });
-
-/** What the verdict’s change comes to, where one click makes it. */
-function cureOf(change: string, { samples }: BakeChoices): { words: string; patch: Partial<BakeChoices> } | undefined {
-  if (change.startsWith('Search') || change.startsWith('Use the measured'))
-    return { words: 'Search as far as measured and bake again', patch: { distances: 'measured' } };
-  if (change.startsWith('Average')) return { words: 'Average them and bake again', patch: { directions: 'averaged' } };
-  if (change.startsWith('Nothing but 16')) return { words: 'Bake again with 16 bits', patch: { bits: 16 } };
-  if (change.startsWith('Most of it lies in thin'))
-    return { words: 'Bake again with more samples', patch: { samples: samples === 1 ? 2 : 4 } };
-  return undefined;
-}
 
 /** Parts whose map is spent on how they are shaded, said once, with the step that cures it. */
 function Mending({ figures: f, document }: { figures: BakeFigures; document: AssetDocument }) {
