@@ -163,14 +163,17 @@ describe('neighbours', () => {
     expect(bent.occlusion).toEqual(none.occlusion);
     expect(bent.bentNormal).toEqual(both.bentNormal);
   });
-  it('the ground darkens a part that stands for itself alone', () => {
-    const lifted = part({ ...floor, positions: floor.positions.map((x, i) => (i % 3 === 1 ? -x : x)) } as PolyMesh);
-    const upside = (ground: boolean) =>
-      bakeTexels(
-        prepareBake([lifted], [lifted], new Map(), settings({ occlusion: true, occlusionRays: 16, size: 32, neighbours: false, ground }))
-          .prepared,
-      ).occlusion;
-    expect(upside(true).length).toBe(upside(false).length);
+  it('the ground darkens a part that stands for itself alone: its foot sees only the upper half', () => {
+    const foot = (ground: boolean) => {
+      const more = { occlusion: true, occlusionRays: 256, size: 32, neighbours: false, ground, reachMm: 1000 };
+      const { prepared } = prepareBake([wall], [wall, part(floor)], new Map(), settings(more));
+      const found = bakeTexels({ ...prepared, further: ['position'] });
+      const low = Array.from(found.state.keys()).filter((i) => found.state[i] === 1 && found.position[3 * i + 1] < 1.2);
+      return low.reduce((sum, i) => sum + found.occlusion[i], 0) / low.length;
+    };
+    expect(foot(false)).toBe(1);
+    // An upright surface sees as much ground as sky: cosine-weighted, half of all.
+    expect(foot(true)).toBeCloseTo(0.5, 1);
   });
 });
 
