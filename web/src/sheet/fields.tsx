@@ -201,6 +201,33 @@ export function Choice<T extends string | number>({
   );
 }
 
+/** One of two, each in its words. */
+export function Either({
+  value,
+  words: [yes, no],
+  onChange,
+  ...rest
+}: {
+  label: string;
+  hint?: string;
+  value: boolean;
+  /** What it is called where it is so, and where it isn’t. */
+  words: readonly [yes: string, no: string];
+  onChange(value: boolean): void;
+}) {
+  return (
+    <Choice
+      {...rest}
+      value={value ? 1 : 0}
+      choices={[
+        [1, yes],
+        [0, no],
+      ]}
+      onChange={(v) => onChange(v === 1)}
+    />
+  );
+}
+
 /** A heading of a column with a short remark to its right. */
 export function Heading({ children, aside }: { children: React.ReactNode; aside?: React.ReactNode }) {
   return (

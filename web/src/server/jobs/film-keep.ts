@@ -71,8 +71,8 @@ export class FilmKeep implements FilmKeeper {
     this.rays += rays;
     if (to < LEAST) return;
     const slot = 1 - (this.slots.get(index) ?? 1);
-    const bytes = bytesOf(film, tile);
     this.write(() => {
+      const bytes = bytesOf(film, tile);
       writeSync(this.sums, bytes, 0, bytes.length, (2 * index + slot) * ROOM);
       this.say({ tile: index, to, slot, crc: crc32(bytes), rays: this.rays, seconds: (performance.now() - this.started) / 1000 });
       this.slots.set(index, slot);
@@ -112,14 +112,13 @@ export class FilmKeep implements FilmKeeper {
     const lines = readLines(this.path('tiles'));
     if (lines[0]?.name !== this.name) return null;
     const said = lines.filter((l): l is TileLine => l.tile !== undefined && l.crc !== undefined);
+    /** Of every tile its last two lines, the last one first. */
+    const lastTwo = tiles.map((): TileLine[] => []);
+    for (const line of said) if (lastTwo[line.tile]) lastTwo[line.tile] = [line, ...lastTwo[line.tile].slice(0, 1)];
     const sums = openSync(this.path('sums'), 'r');
     try {
       const found = tiles.map((tile, index) => {
-        const own = said
-          .filter((l) => l.tile === index)
-          .slice(-2)
-          .reverse();
-        for (const line of own) {
+        for (const line of lastTwo[index]) {
           const bytes = new Uint8Array(8 * CHANNELS * tile.width * tile.height);
           const read = readSync(sums, bytes, 0, bytes.length, (2 * index + line.slot) * ROOM);
           if (read === bytes.length && crc32(bytes) === line.crc) return { line, bytes };

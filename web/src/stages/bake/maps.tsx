@@ -8,7 +8,7 @@ import { type AssetDocument, deliveredParts, isMoved, originalOf } from '@wellmo
 import { figure } from '@wellmorph/core/units/lengths';
 import type { ReactNode } from 'react';
 import { useSession, useSheet } from '@/session/context';
-import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { Choice, Either, Heading, NumberField } from '@/sheet/fields';
 
 /** Which maps are baked, and how. */
 export function MapSettings({
@@ -54,15 +54,7 @@ export function MapSettings({
         ]}
         onChange={(bits) => set({ bits })}
       />
-      <Choice
-        label="Occlusion"
-        value={b.occlusion ? 1 : 0}
-        choices={[
-          [1, 'baked'],
-          [0, 'not baked'],
-        ]}
-        onChange={(v) => set({ occlusion: v === 1 })}
-      />
+      <Either label="Occlusion" value={b.occlusion} words={['baked', 'not baked']} onChange={(occlusion) => set({ occlusion })} />
       <Box role="group" aria-label="further maps" sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 1, my: 0.5 }}>
         {FURTHER_MAPS.map((m) => (
           <FormControlLabel
@@ -97,25 +89,19 @@ export function MapSettings({
             onCommit={(spreadDegrees) => set({ spreadDegrees })}
           />
           {b.occlusion && (
-            <Choice
+            <Either
               label="Other parts"
-              value={b.neighbours ? 1 : 0}
-              choices={[
-                [1, 'darken each other'],
-                [0, 'darken nothing'],
-              ]}
-              onChange={(v) => set({ neighbours: v === 1 })}
+              value={b.neighbours}
+              words={['darken each other', 'darken nothing']}
+              onChange={(neighbours) => set({ neighbours })}
             />
           )}
           {b.further.includes('bentNormal') && (
-            <Choice
+            <Either
               label="In the bent normal"
-              value={b.bentNeighbours ? 1 : 0}
-              choices={[
-                [1, 'other parts count'],
-                [0, 'each part alone'],
-              ]}
-              onChange={(v) => set({ bentNeighbours: v === 1 })}
+              value={b.bentNeighbours}
+              words={['other parts count', 'each part alone']}
+              onChange={(bentNeighbours) => set({ bentNeighbours })}
             />
           )}
           {((b.occlusion && b.neighbours) || (b.further.includes('bentNormal') && b.bentNeighbours)) && moved.length > 0 && (
@@ -131,14 +117,11 @@ export function MapSettings({
               onChange={(v) => set({ movingOcclude: v === 'cover', movingOpen: v === 'open' })}
             />
           )}
-          <Choice
+          <Either
             label="The ground"
-            value={b.ground ? 1 : 0}
-            choices={[
-              [0, 'darkens nothing'],
-              [1, 'darkens what is above'],
-            ]}
-            onChange={(v) => set({ ground: v === 1 })}
+            value={b.ground}
+            words={['darkens what is above', 'darkens nothing']}
+            onChange={(ground) => set({ ground })}
           />
         </>
       )}

@@ -22,8 +22,7 @@ const LARGEST = 2048;
 
 /** What texels follow from, but the dabs; how the maps are written is no part of it. */
 function keyOf(document: AssetDocument): string {
-  const { dabs: _, bits: __, y: ___, ...bake } = document.bake;
-  return nameOf({ ...document, bake: { ...bake, dabs: [], bits: 8, y: 'up' } }, 'bake');
+  return nameOf({ ...document, bake: { ...document.bake, dabs: [], bits: 8, y: 'up', carriedPx: 0 } }, 'bake');
 }
 
 /** Bands that are to be cast: all, or those that differ from the last bake, whose texels are then there already. */

@@ -1,5 +1,3 @@
-import { GRAINS, type Grain } from '@wellmorph/core/uv/grain';
-
 ('use client');
 
 import Box from '@mui/material/Box';
@@ -16,6 +14,7 @@ import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { leaveOnEnter, Written } from '@/sheet/plain';
+import { DensityField, GrainChoice } from '../unwrap/density-grain';
 import { FieldForm, withValue } from './field-form';
 import { Inner } from './fold';
 import { setPicking, stopPicking, usePicking } from './picking';
@@ -227,25 +226,8 @@ function RegionRow({ part, region, found }: { part: Part; region: Region; found?
             value={region.weight}
             onCommit={(weight) => put({ weight })}
           />
-          <NumberField
-            label="Density"
-            hint={region.pxPerCm ? 'stays so, whatever the rest gets' : '0: as its weight says'}
-            kind="number"
-            unit="px/cm"
-            min={0}
-            max={10000}
-            value={region.pxPerCm ?? 0}
-            onCommit={(pxPerCm) => put({ pxPerCm })}
-          />
-          <Choice
-            label="Grain"
-            hint="then runs up the tile"
-            value={region.grain ?? 'none'}
-            choices={(Object.entries(GRAINS) as [Grain, string][]).map(
-              ([g, words]) => [g, g === 'none' ? 'as its part’s' : words] as const,
-            )}
-            onChange={(grain) => put({ grain })}
-          />
+          <DensityField label="Density" free="as its weight says" value={region.pxPerCm} onCommit={(pxPerCm) => put({ pxPerCm })} />
+          <GrainChoice label="Grain" none="as its part’s" value={region.grain} onChange={(grain) => put({ grain })} />
         </>
       )}
     </Box>

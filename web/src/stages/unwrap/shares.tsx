@@ -3,10 +3,10 @@
 import Box from '@mui/material/Box';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
-import { GRAINS, type Grain } from '@wellmorph/core/uv/grain';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { DensityField, GrainChoice } from './density-grain';
 
 /** How a part is seen, and the share of texels usual for that: common practice, no source. */
 const SEEN: readonly (readonly [number, string])[] = [
@@ -75,25 +75,18 @@ export function Shares() {
               <Seen weight={p.weight} onWeight={(weight) => session.dispatch({ type: 'part.set', part: p.id, patch: { weight } })} />
             )}
             {(selected.part === p.id || p.pxPerCm) && (
-              <NumberField
+              <DensityField
                 label="its density"
-                hint={p.pxPerCm ? 'stays so, whatever the rest gets' : '0: as the tile allows'}
-                kind="number"
-                unit="px/cm"
-                min={0}
-                max={10000}
-                value={p.pxPerCm ?? 0}
+                free="as the tile allows"
+                value={p.pxPerCm}
                 onCommit={(pxPerCm) => session.dispatch({ type: 'part.set', part: p.id, patch: { pxPerCm } })}
               />
             )}
             {(selected.part === p.id || (p.grain ?? 'none') !== 'none') && (
-              <Choice
+              <GrainChoice
                 label="its grain"
-                hint={
-                  own?.grain && fresh ? `${figure(own.grain.mean, 1)}° off, worst ${figure(own.grain.worst, 1)}°` : 'then runs up the tile'
-                }
-                value={p.grain ?? 'none'}
-                choices={Object.entries(GRAINS) as [Grain, string][]}
+                hint={own?.grain && fresh ? `${figure(own.grain.mean, 1)}° off, worst ${figure(own.grain.worst, 1)}°` : undefined}
+                value={p.grain}
                 onChange={(grain) => session.dispatch({ type: 'part.set', part: p.id, patch: { grain } })}
               />
             )}
