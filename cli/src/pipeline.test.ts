@@ -245,6 +245,18 @@ describe('wellmorph bake, with its options', () => {
       run('bake', '--low', 'tin.glb', '--high', 'tin-high.obj', '-o', folder, '--size', '64', '--samples', '1', '--quiet', ...more);
     await writeFile(at('pairs.json'), JSON.stringify({ Body: 'Body' }));
     expect(await bake('deep', '--bits', '16', '--pairs', 'pairs.json')).toMatchObject({ code: 0 });
+    // Several for one part are one that it is baked from: with the lid alone the body has far to search.
+    const reaches = async (high: string | string[]) => {
+      await writeFile(at('dense.json'), JSON.stringify({ Body: high }));
+      const { out } = await bake('dense', '--pairs', 'dense.json', '--json');
+      const { distances } = JSON.parse(out) as { distances: { part: string; rearMm: number; frontMm: number }[] };
+      const body = distances.find((d) => d.part === 'Body');
+      return Math.max(body?.rearMm ?? 0, body?.frontMm ?? 0);
+    };
+    const [body, lid] = [await reaches('Body'), await reaches('Lid')];
+    expect(lid).toBeGreaterThan(2 * body);
+    expect(await reaches(['Body'])).toBe(body);
+    expect(await reaches(['Lid', 'Body'])).toBeLessThan(1.5 * body);
     expect(await bake('near', '--reach', '0.5')).toMatchObject({ code: 0 });
     const png = async (path: string) => decodePng(new Uint8Array(await readFile(at(path))));
     expect((await png('deep/tin_normal.png')).depth).toBe(16);
