@@ -1,4 +1,5 @@
 import { InputError } from '@wellmorph/core/errors';
+import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
@@ -29,6 +30,8 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
     model,
     { fileName: calledAs(files[0]), licence: '', note: '' },
     store.keep,
+    undefined,
+    store.keepPicture,
   );
   document.brief.limits.textureSize = size;
   document.handoff = { ...document.handoff, unit: unitOf(values), y };
@@ -37,7 +40,8 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const formed = formAsset(document, 'low', store.load);
   const laid = formed.parts.every(isLaid) ? null : unwrap(formed.parts, unwrapSettings(document), task);
   const parts = laid?.parts ?? formed.parts;
-  const withMaterials = document.parts.some((p) => p.material !== null);
+  const withMaterials = document.parts.some((p) => p.material !== null) && !isAllCame(document);
+  const pictures = await picturesOfCame(document, store.picture);
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
   const ledger = ledgerOf(parts, undefined, deliversTangents(document), [], sharers(document));
   const state: AssetState = {
@@ -50,13 +54,11 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
     surface: surface?.figures ?? null,
     render: null,
   };
-  const made = await handoffFiles(state, parts, { ...surface?.files }, solveStage(document, parts), madeOn(), task);
+  const made = await handoffFiles(state, parts, { ...surface?.files, pictures }, solveStage(document, parts), madeOn(), task);
   const zip = archive(made);
   await writeWhole(out, zip);
   const lines = preflight(state);
   const lost = notCarried(document, document.handoff.include);
-  if (model.textures.length > 0)
-    lost.unshift('The textures the file brought are not taken over; the set is composed from its materials’ plain values.');
   const errors = state.findings.filter((f) => f.severity === 'error').length;
   return {
     json: {

@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { kits } from '@wellmorph/core/node/kit';
+import { picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
 import { formAsset } from '@wellmorph/core/pipeline/form';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
@@ -21,7 +22,8 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
   const out = await outputTo(values.out, '.glb', 'simplify');
   const model = await loadModel(files[0], values);
   const store = meshStore();
-  const document = documentFromModel(calledAs(files[0]), model, { fileName: calledAs(files[0]), licence: '', note: '' }, store.keep);
+  const source = { fileName: calledAs(files[0]), licence: '', note: '' };
+  const document = documentFromModel(calledAs(files[0]), model, source, store.keep, undefined, store.keepPicture);
   await kits.load('simplifier');
   const { parts, off } = simplifyParts(
     await kits.for(document),
@@ -29,7 +31,8 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
     triangles,
     stderrTask(values),
   );
-  await writeWhole(out, await exportGlb(parts, exportOptions(document)));
+  const pictures = await picturesOfCame(document, store.picture);
+  await writeWhole(out, await exportGlb(parts, exportOptions(document, { pictures })));
   const rows = parts.map((p, i) => ({
     name: p.name,
     copies: p.placements.length,
@@ -38,12 +41,7 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
     mostMm: off[i].most,
     meanMm: off[i].mean,
   }));
-  const notes = [
-    ...model.notes,
-    ...(model.textures.length > 0
-      ? ['The textures the file brought are not taken over; its layout is, so they fit what was written.']
-      : []),
-  ];
+  const { notes } = model;
   const total = rows.reduce((n, r) => n + r.to * r.copies, 0);
   return {
     json: { file: basename(out), triangles: total, parts: rows, notes },

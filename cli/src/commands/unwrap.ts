@@ -26,6 +26,8 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
     model,
     { fileName: calledAs(files[0]), licence: '', note: '' },
     store.keep,
+    undefined,
+    store.keepPicture,
   );
   document.brief.limits.textureSize = size;
   document.unwrap = {

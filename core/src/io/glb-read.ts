@@ -25,12 +25,13 @@ import { type Attribute, makeMesh, type PolyMesh, triangleCount } from '../mesh/
 import { Records } from '../mesh/records';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
-import { FILE_GLOW, isMaterial, PLAIN } from '../surface/material';
+import { FILE_GLOW, isMaterial, type Material as OwnMaterial, PLAIN } from '../surface/material';
 import { figure } from '../units/lengths';
 import { withDecoders } from './decoders';
 import { checkGltf, type GltfJson, parseJson, splitGlb } from './glb-check';
+import { texturingIn } from './gltf-looks';
 import { droppedWords, leftOut } from './left-out';
-import type { MaterialMaps, Model, ModelMaterial, ModelPart, ModelTexture } from './model';
+import type { Model, ModelMaterial, ModelPart, ModelTexture } from './model';
 
 const MM = 1000;
 /** Under this name the library looks for the binary of a GLB. */
@@ -105,7 +106,7 @@ async function read(json: unknown, binary: Uint8Array, beside: Beside): Promise<
     const io = await withDecoders(new WebIO().registerExtensions(ALL_EXTENSIONS), gltf.extensionsUsed ?? []);
     const resources = resourcesOf(gltf, binary, beside, notes);
     const document = await io.readJSON({ json: gltf, resources } as unknown as JSONDocument);
-    const model = modelOf(document);
+    const model = modelOf(document, gltf);
     return { ...model, notes: [...new Set([...notes, ...model.notes, ...leftOut(gltf)])] };
   } catch (error) {
     if (error instanceof InputError) throw error;
@@ -114,8 +115,8 @@ async function read(json: unknown, binary: Uint8Array, beside: Beside): Promise<
   }
 }
 
-/** A document of the library as a model. */
-function modelOf(document: Document): Model {
+/** A document of the library as a model. @param json what it was read from, in whose order its lists are */
+function modelOf(document: Document, json: GltfJson): Model {
   const places = new Map<Mesh, Mat4[]>();
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
   const visit = (node: Node, parent: Mat4, depth: number) => {
@@ -135,9 +136,8 @@ function modelOf(document: Document): Model {
   for (const node of scene ? scene.listChildren() : document.getRoot().listNodes()) visit(node, IDENTITY, 0);
 
   const materials: ModelMaterial[] = [];
-  const known = new Map<Material, number>();
   const textures: ModelTexture[] = [];
-  const textureNumber = numbering(textures);
+  const looks = materialsOf(document, json, materials, numbering(document, textures));
   const notes: string[] = [];
   const parts: ModelPart[] = [];
   const even: number[] = [];
@@ -158,7 +158,7 @@ function modelOf(document: Document): Model {
         continue;
       }
       const source = p.getMaterial();
-      const material = source ? materialIndex(source, materials, known, textureNumber) : -1;
+      const material = source ? looks(source, p.getAttribute('COLOR_0') !== null) : -1;
       const base = mesh.getName() || nodeName(document, mesh) || 'Part';
       const name = primitives.length > 1 && source?.getName() ? `${base}, ${source.getName()}` : base;
       const { mesh: own, from, vertices } = primitiveMesh(p);
@@ -220,10 +220,12 @@ const nodeName = (document: Document, mesh: Mesh): string | undefined =>
     .find((n) => n.getMesh() === mesh)
     ?.getName();
 
-/** Numbers textures as they are met; each is kept once. */
-function numbering(list: ModelTexture[]): (t: Texture | null) => number | undefined {
+/** Numbers the file’s images as they are met; each is kept once. Undefined for one that is missing. */
+function numbering(document: Document, list: ModelTexture[]): (image: number) => number | undefined {
   const known = new Map<Texture, number>();
-  return (t) => {
+  const all = document.getRoot().listTextures();
+  return (image) => {
+    const t: Texture | undefined = all[image];
     const bytes = t?.getImage();
     if (!t || !bytes?.length) return undefined;
     const seen = known.get(t);
@@ -234,35 +236,44 @@ function numbering(list: ModelTexture[]): (t: Texture | null) => number | undefi
   };
 }
 
-/** One material per name and look. A description of our own in its extras stands for itself. */
-function materialIndex(
-  source: Material,
+/**
+ * Numbers materials as they are met: one per name and look. A description of our own in its extras stands for itself; it is drawn in its
+ * pictures already.
+ */
+function materialsOf(
+  document: Document,
+  json: GltfJson,
   materials: ModelMaterial[],
-  known: Map<Material, number>,
-  textureNumber: (t: Texture | null) => number | undefined,
-): number {
-  const seen = known.get(source);
-  if (seen !== undefined) return seen;
-  const own = (source.getExtras() as { wellmorph?: unknown }).wellmorph;
-  const maps: MaterialMaps = {
-    baseColour: textureNumber(source.getBaseColorTexture()),
-    orm: textureNumber(source.getMetallicRoughnessTexture()),
-    normal: textureNumber(source.getNormalTexture()),
+  picture: (image: number) => number | undefined,
+): (source: Material, vertexColours: boolean) => number {
+  const known = new Map<string, number>();
+  const all = document.getRoot().listMaterials();
+  return (source, vertexColours) => {
+    const at = all.indexOf(source);
+    const key = `${at} ${vertexColours}`;
+    const seen = known.get(key);
+    if (seen !== undefined) return seen;
+    const own = (source.getExtras() as { wellmorph?: unknown }).wellmorph;
+    const texturing = texturingIn(json, at, picture, vertexColours);
+    const material: ModelMaterial = {
+      ...(isMaterial(own) ? { ...bare(own), touched: true } : described(source)),
+      name: source.getName() || `Material ${materials.length + 1}`,
+      ...(texturing && { texturing: isMaterial(own) ? { ...texturing, whole: true } : texturing }),
+    };
+    const text = JSON.stringify(material);
+    const alike = materials.findIndex((m) => JSON.stringify(m) === text);
+    const index = alike >= 0 ? alike : materials.push(material) - 1;
+    known.set(key, index);
+    return index;
   };
-  const textured = Object.values(maps).some((m) => m !== undefined);
-  if (source.getAlphaMode() !== 'OPAQUE' && maps.baseColour !== undefined && source.getBaseColorFactor()[3] === 1) maps.alpha = true;
-  const material: ModelMaterial = {
-    ...(isMaterial(own) ? { ...own, touched: true } : described(source)),
-    name: source.getName() || `Material ${materials.length + 1}`,
-    ...(textured && { maps }),
-  };
-  const alike = materials.findIndex((m) => JSON.stringify(m) === JSON.stringify(material));
-  const index = alike >= 0 ? alike : materials.push(material) - 1;
-  known.set(source, index);
-  return index;
 }
 
-function described(source: Material): Omit<ModelMaterial, 'name'> {
+/** What a file says of a material of our own; its pictures are read from the file itself. */
+function bare({ texturing: _, ...own }: OwnMaterial): Omit<OwnMaterial, 'texturing'> {
+  return own;
+}
+
+function described(source: Material): Omit<ModelMaterial, 'name' | 'texturing'> {
   const [r, g, b, a] = source.getBaseColorFactor();
   // Where a picture says what glows, its factor alone would light all of it.
   const glow = source.getEmissiveTexture() ? 0 : Math.max(...source.getEmissiveFactor());

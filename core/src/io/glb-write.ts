@@ -4,6 +4,8 @@ import { rgbToLinear } from '../image/srgb';
 import type { Mat4 } from '../maths/mat4';
 import type { GpuMesh } from '../mesh/gpu';
 import { FILE_GLOW, type Material } from '../surface/material';
+import { picturesIn } from '../surface/texturing';
+import { type CameMaterial, type CamePictures, withCame } from './glb-came';
 
 /** A part as a GLB holds it. */
 export interface GlbPart {
@@ -27,6 +29,8 @@ export interface GlbOptions {
   /** A composed set: 8-bit PNG. Occlusion is then in its red channel. */
   baseColour?: Uint8Array;
   orm?: Uint8Array;
+  /** Pictures that came with files, by blob: a material that has its own here is written as it came, whatever set there is. */
+  pictures?: CamePictures;
   /** Radiance that the file's emission of 1 stands for, W/(m²·sr): the shot's white. */
   white?: number;
 }
@@ -48,12 +52,18 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   const occlusion = orm ?? texture('occlusion', options.occlusion);
   const baseColour = texture('basecolor', options.baseColour);
   const materials = new Map<string, GltfMaterial>();
+  const came: { made: GltfMaterial; material: CameMaterial['material']; twoSided: boolean }[] = [];
   const keyOf = (material: string | null, twoSided = false) => `${material}${twoSided ? ' on both sides' : ''}`;
   const used = new Set(parts.map((p) => keyOf(p.material, p.twoSided)));
   const wanted = options.materials.flatMap((m) => [false, true].map((both) => ({ m, both })));
   for (const { m, both } of wanted) {
     if (!used.has(keyOf(m.id, both))) continue;
     const made = describe(document, m, options.white).setDoubleSided(both);
+    if (m.texturing && picturesIn(m.texturing).every((p) => options.pictures?.has(p))) {
+      came.push({ made, material: { name: m.name, texturing: m.texturing }, twoSided: both });
+      materials.set(keyOf(m.id, both), made);
+      continue;
+    }
     if (baseColour) made.setBaseColorTexture(baseColour).setBaseColorFactor([1, 1, 1, 1]);
     if (orm) made.setMetallicRoughnessTexture(orm).setMetallicFactor(1).setRoughnessFactor(1);
     if (normal) made.setNormalTexture(normal);
@@ -129,14 +139,21 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
     written.set(p.gpu, [...(written.get(p.gpu) ?? []), { material: key, mesh }]);
     place(p, mesh);
   }
-  return new WebIO().registerExtensions(EXTENSIONS).writeBinary(document);
+  const glb = await new WebIO().registerExtensions(EXTENSIONS).writeBinary(document);
+  if (came.length === 0) return glb;
+  const order = root.listMaterials();
+  return withCame(
+    glb,
+    came.map(({ made, ...rest }) => ({ at: order.indexOf(made), ...rest })),
+    (blob) => options.pictures?.get(blob),
+  );
 }
 
 const EXTENSIONS = [KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission];
 
 function describe(document: Document, m: Material, white = FILE_GLOW): GltfMaterial {
   const colour = rgbToLinear(m.colour);
-  const { id: _, ...own } = m;
+  const { id: _, texturing: __, ...own } = m;
   const made = document
     .createMaterial(m.name)
     .setBaseColorFactor([...colour, 1])

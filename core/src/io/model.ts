@@ -1,19 +1,10 @@
 import type { Mat4 } from '../maths/mat4';
 import type { PolyMesh } from '../mesh/polymesh';
 import type { Material } from '../surface/material';
+import type { Texturing } from '../surface/texturing';
 
-/** Textures of a material, by their number in the model. */
-export interface MaterialMaps {
-  baseColour?: number;
-  /** Roughness in green, metallic in blue. */
-  orm?: number;
-  normal?: number;
-  /** The base colour's alpha is meant to be used, as on a label. */
-  alpha?: boolean;
-}
-
-/** A material as a file describes it. `touched` when it carries a whole description of our own. */
-export type ModelMaterial = Omit<Material, 'id'> & { maps?: MaterialMaps };
+/** A material as a file describes it, its pictures by their number in the model. `touched` when it carries a whole description of our own. */
+export type ModelMaterial = Omit<Material, 'id' | 'texturing'> & { texturing?: Texturing<number> };
 
 /** A picture inside a model, as its bytes. */
 export interface ModelTexture {

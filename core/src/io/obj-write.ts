@@ -2,6 +2,7 @@ import { determinant3, type Mat4, normalMatrix, transformPoint } from '../maths/
 import { cornerNormals } from '../mesh/normals';
 import { attribute, faceCount, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import type { Material } from '../surface/material';
+import type { Slot, Texturing } from '../surface/texturing';
 import { type LengthUnit, MM_PER } from '../units/lengths';
 
 /** A part as an OBJ holds it. */
@@ -21,6 +22,8 @@ export interface ObjOptions {
   materials: readonly Material[];
   /** File names of textures beside it, for the MTL. */
   textures?: { baseColour?: string; roughness?: string; metallic?: string; normal?: string; emissive?: string };
+  /** Where pictures that came with files lie beside it, by blob: a material that has its own there names them in place of the set. */
+  came?: (blob: string) => string | undefined;
   /** Faces leave as the triangles they were baked on; another triangulation would turn the normals of the map. */
   triangles?: boolean;
 }
@@ -105,7 +108,7 @@ function shared(lines: string[], kind: string, corners: number, value: (corner: 
   return { at, count: known.size };
 }
 
-function writeMtl(title: string, { materials, textures = {} }: ObjOptions): string {
+function writeMtl(title: string, { materials, textures = {}, came }: ObjOptions): string {
   const lines = [`# ${title}`];
   const rgb = (c: readonly number[]) => c.map(short).join(' ');
   const ids = materialWords(materials);
@@ -121,6 +124,11 @@ function writeMtl(title: string, { materials, textures = {} }: ObjOptions): stri
     if (m.transmission > 0) lines.push(`d ${short(1 - m.transmission)}`);
     if (m.coat > 0) lines.push(`Pc ${short(m.coat)}`, `Pcr ${short(m.coatRoughness)}`);
     if (m.emission > 0) lines.push(`Ke ${rgb(m.colour)}`);
+    const own = came && m.texturing && cameLines(m.texturing, came);
+    if (own) {
+      lines.push(...own);
+      continue;
+    }
     if (textures.baseColour) lines.push(`map_Kd ${textures.baseColour}`);
     if (textures.roughness) lines.push(`map_Pr ${textures.roughness}`);
     if (textures.metallic) lines.push(`map_Pm ${textures.metallic}`);
@@ -128,4 +136,37 @@ function writeMtl(title: string, { materials, textures = {} }: ObjOptions): stri
     if (textures.emissive && m.emission > 0) lines.push(`map_Ke ${textures.emissive}`);
   }
   return `${lines.join('\n')}\n`;
+}
+
+/** What MTL calls the slots it has. */
+const STATEMENT: Partial<Record<Slot, string>> = {
+  baseColour: 'map_Kd',
+  alpha: 'map_d',
+  roughness: 'map_Pr',
+  metallic: 'map_Pm',
+  emission: 'map_Ke',
+  normal: 'norm',
+  height: 'map_Bump',
+};
+/** Channels as `-imfchan` names them. */
+const CHANNELS = ['r', 'g', 'b', 'm'] as const;
+
+/** Statements for pictures that came with a file, moved and scaled as they were (MTL’s v runs up); undefined where one is missing. */
+function cameLines(t: Texturing, came: (blob: string) => string | undefined): string[] | undefined {
+  const lines: string[] = [];
+  for (const { picture, slot, channel, offset = [0, 0], scale = [1, 1], wrap } of t.uses) {
+    const name = came(picture);
+    const statement = STATEMENT[slot];
+    if (!name) return undefined;
+    if (!statement) continue;
+    const up = [offset[0], 1 - scale[1] - offset[1]];
+    const options = [
+      ...(up[0] !== 0 || up[1] !== 0 ? [`-o ${short(up[0])} ${short(up[1])}`] : []),
+      ...(scale[0] !== 1 || scale[1] !== 1 ? [`-s ${short(scale[0])} ${short(scale[1])}`] : []),
+      ...(wrap?.includes('clamp') ? ['-clamp on'] : []),
+      ...(channel !== undefined ? [`-imfchan ${CHANNELS[channel]}`] : []),
+    ];
+    lines.push([statement, ...options, name].join(' '));
+  }
+  return lines;
 }

@@ -3,9 +3,9 @@ import { IDENTITY } from '../maths/mat4';
 import { type Attribute, makeMesh, triangleCount } from '../mesh/polymesh';
 import { Records } from '../mesh/records';
 import { dropRepeats } from '../mesh/weld';
-import { FILE_GLOW, PLAIN } from '../surface/material';
 import { droppedWords } from './left-out';
-import type { Model, ModelMaterial, ModelPart } from './model';
+import type { Model, ModelPart } from './model';
+import { readMtl } from './mtl';
 
 /** Faces gathered under one object and material. */
 interface Group {
@@ -134,10 +134,9 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
   }
   if (strange > 0) notes.push(`${strange} lines of kinds that are not read here were left out.`);
   const scaled = positions.map((x) => x * mmPerUnit);
-  const { materials, note } = readMaterials(library, companions, [
-    ...new Set([...groups.values()].map((g) => g.material).filter((m) => m !== null)),
-  ]);
-  if (note) notes.push(note);
+  const named = new Set([...groups.values()].map((g) => g.material).filter((m) => m !== null));
+  const { materials, textures, notes: said } = readMtl(library, companions, [...named]);
+  notes.push(...said);
   const several = new Map<string, number>();
   for (const g of groups.values()) several.set(g.name, (several.get(g.name) ?? 0) + 1);
   // Where a point of the file stands in the part at hand; most parts have few of all points.
@@ -188,7 +187,7 @@ export function readObj(bytes: Uint8Array, mmPerUnit: number, companions: Record
     };
   });
   if (dropped > 0) notes.push(droppedWords(dropped, brought));
-  return { parts, materials, textures: [], notes };
+  return { parts, materials, textures, notes };
 }
 
 const [SPACE, RETURN, SLASH, ZERO, NINE] = [...' \r/09'].map((c) => c.charCodeAt(0));
@@ -249,41 +248,4 @@ function plainFace(line: string, into: Group, points: number, uvs: number, norma
   }
   for (const list of lists) list.length = before;
   return false;
-}
-
-/** How much light passes what is only partly solid. */
-const clear = (solid: number): number => Math.min(1, Math.max(0, 1 - solid));
-
-/** Materials named in the OBJ, with what the MTL beside it says of them (Kd, Ke, d, Tr, Pm, Pr). */
-function readMaterials(
-  library: string | null,
-  companions: Record<string, Uint8Array>,
-  used: string[],
-): { materials: ModelMaterial[]; note?: string } {
-  const found = new Map<string, ModelMaterial>();
-  const brought = (name: string) => (Object.hasOwn(companions, name) ? companions[name] : undefined);
-  const file = library === null ? undefined : (brought(library) ?? brought(library.split(/[\\/]/).pop() ?? ''));
-  if (file) {
-    let m: ModelMaterial | undefined;
-    for (const line of new TextDecoder('utf-8').decode(file).split('\n')) {
-      const f = line.trim().split(/\s+/);
-      const x = f.slice(1).map(Number);
-      if (f[0] === 'newmtl') {
-        m = { ...PLAIN, name: f.slice(1).join(' '), colour: [0.6, 0.6, 0.6] };
-        found.set(m.name, m);
-      } else if (!m || !x.every(Number.isFinite)) continue;
-      else if (f[0] === 'Kd' && x.length >= 3) m.colour = [x[0], x[1], x[2]];
-      else if (f[0] === 'Ke' && Math.max(...x) > 0) m.emission = FILE_GLOW * Math.max(...x);
-      else if (f[0] === 'd') m.transmission = clear(x[0]);
-      else if (f[0] === 'Tr') m.transmission = clear(1 - x[0]);
-      else if (f[0] === 'Pm') m.metallic = x[0];
-      else if (f[0] === 'Pr') m.roughness = x[0];
-    }
-  }
-  const materials = used.map((name) => found.get(name) ?? { ...PLAIN, name, colour: [0.6, 0.6, 0.6] as [number, number, number] });
-  const note =
-    library !== null && !file
-      ? `The material file “${library}” was not given; its materials have their names and a plain grey.`
-      : undefined;
-  return { materials, note };
 }

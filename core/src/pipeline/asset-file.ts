@@ -6,7 +6,7 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { checkedDocument } from './checked-document';
 import type { AssetDocument } from './document';
 import { isKept, nameOf } from './results';
-import { blobsOf, keptOf, picturesOf } from './stored';
+import { blobsOf, keptOf, picturesOf, texturesOf } from './stored';
 import type { ResultFile, Whole } from './whole';
 
 /** Whether a file is by its name an asset of ours rather than a model: a document, or an archive with one. */
@@ -138,8 +138,11 @@ function withoutKept(document: AssetDocument, there: ReadonlySet<string>): Asset
     ...document,
     sources: document.sources.map((s) => {
       if (!s.textures?.some((t) => !there.has(t.blob))) return s;
-      // Materials name textures by their place in the list: without all of them none can be told apart.
-      const { textures: _, maps: __, ...rest } = s;
+      return { ...s, textures: s.textures.filter((t) => there.has(t.blob)) };
+    }),
+    materials: document.materials.map((m) => {
+      if (texturesOf(m).every((blob) => there.has(blob))) return m;
+      const { texturing: _, ...rest } = m;
       return rest;
     }),
     parts: document.parts.map((p) => {

@@ -126,20 +126,14 @@ class TextureShape {
   @IsString() @MaxLength(200) name!: string;
   @IsString() @MaxLength(100) mime!: string;
   @IsBlob() blob!: string;
-}
-class MapsShape {
-  @IsString() @Length(1, 60) material!: string;
-  @Maybe() @IsInt() @Min(0) baseColour?: number;
-  @Maybe() @IsInt() @Min(0) orm?: number;
-  @Maybe() @IsInt() @Min(0) normal?: number;
-  @Maybe() @IsBoolean() alpha?: boolean;
+  @Maybe() @IsInt() @Min(1) width?: number;
+  @Maybe() @IsInt() @Min(1) height?: number;
 }
 class SourceShape {
   @IsString() @MaxLength(300) fileName!: string;
   @IsString() @MaxLength(300) licence!: string;
   @IsString() @MaxLength(5000) note!: string;
   @Maybe() @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => TextureShape) textures?: TextureShape[];
-  @Maybe() @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => MapsShape) maps?: MapsShape[];
 }
 class FormShape {
   @IsObject() @CheckedBy(checkCounts) counts!: Counts;

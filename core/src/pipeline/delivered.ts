@@ -1,4 +1,6 @@
 import { textureBytes } from '../brief/advice';
+import { picturesIn } from '../surface/texturing';
+import { cameMaterials, isAllCame } from './came';
 import { type AssetDocument, canBake, usedMaterials } from './document';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
@@ -22,9 +24,16 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
   return maps;
 }
 
-/** Video memory of all sets of an asset with all their levels, MB (10⁶ bytes). */
+/** Video memory of all sets of an asset with all their levels, and of pictures that came with files and go out with it as they are, MB (10⁶ bytes). */
 export function textureMemoryMB(document: AssetDocument): number {
   const { textureSize, textureSets } = document.brief.limits;
-  const bytes = deliveredMaps(document).reduce((n, m) => n + textureBytes(textureSize, textureSize, m.bytes), 0);
-  return (textureSets * bytes) / 1e6;
+  const own = isAllCame(document) ? [] : deliveredMaps(document);
+  const bytes = own.reduce((n, m) => n + textureBytes(textureSize, textureSize, m.bytes), 0);
+  const known = new Map(document.sources.flatMap((s) => s.textures ?? []).map((t) => [t.blob, t]));
+  const came = new Set(cameMaterials(document).flatMap((m) => picturesIn(m.texturing)));
+  const brought = [...came].reduce((n, blob) => {
+    const { width = 0, height = 0 } = known.get(blob) ?? {};
+    return n + textureBytes(width, height, 4);
+  }, 0);
+  return (textureSets * bytes + brought) / 1e6;
 }

@@ -10,12 +10,12 @@ import type { Step } from '../form/steps';
 import type { Box } from '../inspect/finding';
 import type { Travel } from '../inspect/relations';
 import type { Up } from '../io/formats';
-import type { MaterialMaps } from '../io/model';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { type Material, upgradeMaterial } from '../surface/material';
+import { PLAIN_TEXTURING, type Slot, type TextureUse } from '../surface/texturing';
 import type { LengthUnit } from '../units/lengths';
 import type { FlatChoice } from '../uv/chosen/choices';
 import type { Grain } from '../uv/grain';
@@ -47,6 +47,9 @@ export interface SourceTexture {
   name: string;
   mime: string;
   blob: string;
+  /** px; absent where it is of a kind that can’t be read. */
+  width?: number;
+  height?: number;
 }
 
 /** Where an imported file came from, and under which licence. */
@@ -54,9 +57,8 @@ export interface Source {
   fileName: string;
   licence: string;
   note: string;
-  /** Its pictures, and which materials have them where. */
+  /** Its pictures. */
   textures?: SourceTexture[];
-  maps?: ({ material: string } & MaterialMaps)[];
 }
 
 /** A file whose surfaces are exact: how finely they were cut, mm, and which way is up in it. */
@@ -419,6 +421,34 @@ export const HANDOFF_DEFAULTS: HandoffChoices = {
 };
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
+/** Which pictures a material had where, as older documents kept it beside the source they came in. */
+interface OlderMaps {
+  material: string;
+  baseColour?: number;
+  orm?: number;
+  normal?: number;
+  alpha?: boolean;
+}
+function olderTexturing(id: string, sources: readonly Source[] = []): Pick<Material, 'texturing'> {
+  for (const s of sources as readonly (Source & { maps?: OlderMaps[] })[]) {
+    const maps = s.maps?.find((m) => m.material === id);
+    if (!maps || !s.textures) continue;
+    const use = (slot: Slot, at: number | undefined, channel?: number): TextureUse[] => {
+      const blob = at === undefined ? undefined : s.textures?.[at]?.blob;
+      return blob ? [{ picture: blob, slot, layout: 0, ...(channel !== undefined && { channel }) }] : [];
+    };
+    const uses = [
+      ...use('baseColour', maps.baseColour),
+      ...(maps.alpha ? use('alpha', maps.baseColour, 3) : []),
+      ...use('roughness', maps.orm, 1),
+      ...use('metallic', maps.orm, 2),
+      ...use('normal', maps.normal),
+    ];
+    if (uses.length > 0) return { texturing: { ...PLAIN_TEXTURING, uses, ...(maps.alpha && { alpha: 'blend' as const }) } };
+  }
+  return {};
+}
+
 /** An asset in which only the brief was decided. */
 export function newDocument(name: string, brief: Brief): AssetDocument {
   return {
@@ -450,7 +480,7 @@ export function upgradeDocument(stored: unknown): AssetDocument {
     ...newDocument(old.name, old.brief),
     ...old,
     schema: 2,
-    materials: (old.materials ?? []).map(upgradeMaterial),
+    materials: (old.materials ?? []).map((m) => ({ ...olderTexturing(m.id, old.sources), ...upgradeMaterial(m) })),
     dimensions: old.dimensions ?? [],
     references: old.references ?? [],
     unwrap: { ...UNWRAP_DEFAULTS, ...old.unwrap },

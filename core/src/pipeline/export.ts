@@ -2,6 +2,8 @@ import { type GlbOptions, writeGlb } from '../io/glb-write';
 import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import type { PolyMesh } from '../mesh/polymesh';
+import { textureIn } from '../surface/texturing';
+import { cameMaterials, keepsLayouts } from './came';
 import { type AssetDocument, canBake } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
@@ -40,13 +42,14 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
  * Whether the delivered mesh has tangents: where a normal map is baked, which is drawn along them. To a piece without one they are
  * weight and parted vertices for nothing.
  */
-export const deliversTangents = (document: AssetDocument): boolean => document.bake.normal && canBake(document);
+export const deliversTangents = (document: AssetDocument): boolean =>
+  (document.bake.normal && canBake(document)) || cameMaterials(document).some((m) => textureIn(m.texturing, 'normal'));
 
-/** Maps that go into a GLB, PNG bytes. */
-export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white'>;
+/** Maps that go into a GLB, PNG bytes, and pictures that came with files: what is textured with those, and still laid out for them, is written as it came. */
+export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white' | 'pictures'>;
 
 /** How a document’s parts are written, with the maps there are. */
-export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {}): ExportOptions {
+export function exportOptions(document: AssetDocument, { pictures, ...maps }: DeliveredMaps = {}): ExportOptions {
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
   const open = new Set(document.parts.filter(meantOpen).map((p) => p.id));
   return {
@@ -55,6 +58,7 @@ export function exportOptions(document: AssetDocument, maps: DeliveredMaps = {})
     materialOf: (id) => chosen.get(id) ?? null,
     openOf: (id) => open.has(id),
     tangents: deliversTangents(document) || maps.normal !== undefined,
+    ...(pictures && keepsLayouts(document) && { pictures }),
     ...maps,
   };
 }

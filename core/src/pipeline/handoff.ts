@@ -3,13 +3,17 @@ import type { FurtherMap } from '../bake/maps/further';
 import { layoutPng, layoutSvg } from '../drawing/layout';
 import { StageError } from '../errors';
 import { decodePng, encodePng, type Pixels } from '../image/png';
+import type { CamePictures } from '../io/glb-came';
 import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
 import { attribute } from '../mesh/polymesh';
+import { SLOTS } from '../surface/texturing';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
 import { SECOND, secondAsFirst } from '../uv/second';
 import type { BakeFiles, ExrMap } from './bake';
+import { cameMaterials, keepsLayouts } from './came';
+import type { AssetDocument } from './document';
 import type { DeliveredMaps } from './export';
 import { exportGlb, exportOptions, fileName } from './export';
 import type { PartMesh } from './form';
@@ -33,6 +37,8 @@ export interface HandoffMaps {
   orm?: Uint8Array;
   emissive?: Uint8Array;
   picture?: Uint8Array;
+  /** Those that came with files and are still in use, by blob. */
+  pictures?: CamePictures;
 }
 
 /** A file of the archive that is handed over, and what it is in words. */
@@ -67,29 +73,21 @@ export async function handoffFiles(
     checkpoint(task);
     task.progress(share, words);
   };
+  const carried: DeliveredMaps = {
+    normal: maps.glbNormal,
+    occlusion: maps.occlusion,
+    baseColour: maps.baseColour,
+    orm: maps.orm,
+    white: solved?.development.full,
+    pictures: maps.pictures,
+  };
   if (include.glb) {
     step(0.05, 'writing the GLB');
-    const carried: DeliveredMaps = {
-      normal: maps.glbNormal,
-      occlusion: maps.occlusion,
-      baseColour: maps.baseColour,
-      orm: maps.orm,
-      white: solved?.development.full,
-    };
     add(`${base}.glb`, await exportGlb(parts, exportOptions(document, carried)), 'GLB, metres, Y up, normal map Y up');
   }
   if (include.levels) {
     for (const [i, level] of makeLevels(document, parts, kit, part(task, 0.1, 0.3)).entries()) {
-      const glb = await exportGlb(
-        level.parts,
-        exportOptions(document, {
-          normal: maps.glbNormal,
-          occlusion: maps.occlusion,
-          baseColour: maps.baseColour,
-          orm: maps.orm,
-          white: solved?.development.full,
-        }),
-      );
+      const glb = await exportGlb(level.parts, exportOptions(document, carried));
       add(
         `${base}_level${i + 1}.glb`,
         glb,
@@ -97,6 +95,8 @@ export async function handoffFiles(
       );
     }
   }
+  const pictures: CamePictures = maps.pictures ?? new Map();
+  const came = cameNames(pictures);
   const named = (channel: string) => `textures/${base}_${channel}.png`;
   if (include.textures || include.obj) {
     step(0.3, 'writing textures');
@@ -111,6 +111,7 @@ export async function handoffFiles(
     }
     if (maps.occlusion) add(named('occlusion'), maps.occlusion, 'ambient occlusion, linear');
     if (maps.emissive) add(named('emissive'), maps.emissive, 'emission, sRGB');
+    for (const [blob, { bytes }] of pictures) add(came.get(blob) as string, bytes, `${cameWords(document, blob)}, as it came`);
     for (const { name, bytes, what } of furtherFiles(maps.further ?? {}, state.bake)) add(`textures/${base}_${name}`, bytes, what);
   }
   if (include.obj) {
@@ -131,6 +132,7 @@ export async function handoffFiles(
           normal: have('normal'),
           emissive: have('emissive'),
         },
+        came: keepsLayouts(document) ? (blob) => came.get(blob) : undefined,
       },
     );
     add(`${base}.obj`, strToU8(obj), `OBJ, ${unit}`);
@@ -155,6 +157,27 @@ export async function handoffFiles(
     add(`${base}_spec-sheet.html`, strToU8(specSheet(state, solved, list, picture, madeOn)), 'spec sheet');
   }
   return files;
+}
+
+/** What pictures that came with files are called in the archive: as they were, in a folder of their own, no two alike. */
+function cameNames(pictures: CamePictures): Map<string, string> {
+  const taken = new Set<string>();
+  return new Map(
+    [...pictures].map(([blob, { name, mime }]) => {
+      const kind = mime.replace(/^image\//, '').replace('jpeg', 'jpg');
+      const bare = (name.split(/[\\/]/).pop() ?? '').replace(/\.\w{2,5}$/, '').replace(/[^\w.-]+/g, '-') || 'texture';
+      let own = bare;
+      for (let n = 2; taken.has(own.toLowerCase()); n++) own = `${bare}-${n}`;
+      taken.add(own.toLowerCase());
+      return [blob, `textures/came/${own}.${kind}`];
+    }),
+  );
+}
+
+/** What a picture says, of which materials. */
+function cameWords(document: AssetDocument, blob: string): string {
+  const uses = cameMaterials(document).flatMap((m) => m.texturing.uses.filter((u) => u.picture === blob).map((u) => SLOTS[u.slot]));
+  return [...new Set(uses)].join(', ') || 'picture';
 }
 
 /** One archive. PNGs are stored as they are; the time in it is always the same, so that equal pieces give equal bytes. */

@@ -2,12 +2,14 @@ import { HIGH_HARD_ANGLE } from '../bake/prepare';
 import { type Brief, briefFor } from '../brief/brief';
 import type { Step } from '../form/steps';
 import type { Model, ModelPart } from '../io/model';
+import { pictureSize } from '../io/textures';
 import { placedBounds } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { cornerNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/polymesh';
 import { attribute, triangleCount, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
+import { renamed } from '../surface/texturing';
 import {
   type AssetDocument,
   type ExactFile,
@@ -22,6 +24,8 @@ import { assetBounds } from './form';
 
 /** Keeps a mesh and says under which blob. */
 export type KeepMesh = (mesh: PolyMesh) => string;
+/** Keeps a picture as it came and says under which blob. */
+export type KeepTexture = (bytes: Uint8Array) => string;
 
 /** Of what may show in all, cutting exact surfaces into triangles takes one share of so many and simplifying these the others. Cut finer, they could not be simplified to fewer: points stay on the surface (torus, cone, sphere measured at 1, 2, 4, 8 and 16 shares). */
 export const EXACT_SHARES = 2;
@@ -37,14 +41,22 @@ export interface FromFile {
  * the high mesh; the low one is made from it by simplifying, see {@link EXACT_SHARES}.
  *
  * @param idOf an id for each part, material, step and region, by its kind and number
+ * @param keepTexture keeps the pictures of its materials; without it they have none
  */
 export function partsFromModel(
   model: Model,
   keep: KeepMesh,
   idOf: (kind: 'part' | 'm' | 'step' | 'region', number: number) => string,
   { fileName, exact }: FromFile,
+  keepTexture?: KeepTexture,
 ): { parts: Part[]; materials: Material[] } {
-  const materials = model.materials.map(({ maps: _, ...m }, i): Material => ({ ...m, id: idOf('m', i + 1) }));
+  const materials = model.materials.map(
+    ({ texturing, ...m }, i): Material => ({
+      ...m,
+      id: idOf('m', i + 1),
+      ...(texturing && keepTexture && { texturing: renamed(texturing, (n) => keepTexture(model.textures[n].bytes)) }),
+    }),
+  );
   let regions = 0;
   const parts = model.parts.map((p, i): Part => {
     const low = { blob: keep(p.mesh), triangles: triangleCount(p.mesh) };
@@ -100,16 +112,14 @@ const simplifying = (id: string, within: number): Step => ({
   within,
 });
 
-/** A file's textures as they are kept, and which of its materials have them where. */
-export function texturesFromModel(
-  model: Pick<Model, 'materials' | 'textures'>,
-  materials: readonly Material[],
-  keep: (bytes: Uint8Array) => string,
-): Pick<Source, 'textures' | 'maps'> {
+/** A file’s pictures as they are kept, for its line among the sources. */
+export function texturesFromModel(model: Pick<Model, 'textures'>, keep: KeepTexture): Pick<Source, 'textures'> {
   if (model.textures.length === 0) return {};
   return {
-    textures: model.textures.map(({ name, mime, bytes }) => ({ name: name.slice(0, 200), mime, blob: keep(bytes) })),
-    maps: model.materials.flatMap(({ maps }, i) => (maps ? [{ material: materials[i].id, ...maps }] : [])),
+    textures: model.textures.map(({ name, mime, bytes }) => {
+      const size = pictureSize(bytes);
+      return { name: name.slice(0, 200), mime, blob: keep(bytes), ...(size && { width: size[0], height: size[1] }) };
+    }),
   };
 }
 
@@ -120,17 +130,19 @@ export function documentFromModel(
   source: Source,
   keep: KeepMesh,
   exact?: FromFile['exact'],
-  keepTexture?: (bytes: Uint8Array) => string,
+  keepTexture?: KeepTexture,
 ): AssetDocument {
-  const { parts, materials } = partsFromModel(model, keep, (kind, n) => `${kind}${n}`, { fileName: source.fileName, exact });
+  const { parts, materials } = partsFromModel(model, keep, (kind, n) => `${kind}${n}`, { fileName: source.fileName, exact }, keepTexture);
   const b = assetBounds(model.parts.map((p, i) => ({ id: parts[i].id, name: p.name, mesh: p.mesh, placements: p.placements })));
   const brief: Brief = briefFor('game');
   brief.sizeMm = [0, 1, 2].map((k) => Math.round((b.max[k] - b.min[k]) * 100) / 100) as [number, number, number];
   const triangles = parts.reduce((n, p) => n + (p.shape.kind === 'mesh' ? p.shape.low.triangles * p.shape.placements.length : 0), 0);
   brief.limits.triangles = Math.max(brief.limits.triangles, Math.ceil(triangles / 500) * 500);
-  const textures = keepTexture ? texturesFromModel(model, materials, keepTexture) : {};
+  const textures = keepTexture ? texturesFromModel(model, keepTexture) : {};
   // A layout that is there stays until something else is asked; what is there several times has its texels once.
-  const filed = model.parts.length > 0 && model.parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
+  const laid = (p: ModelPart) => attribute(p.mesh, 'uv', 'corner') !== undefined;
+  const filed =
+    model.parts.length > 0 && (model.parts.every(laid) || model.parts.some((p) => laid(p) && model.materials[p.material]?.texturing));
   const unwrap: UnwrapChoices = { ...UNWRAP_DEFAULTS, twins: 'once', ...(filed && { filed: 'kept' }) };
   return { ...newDocument(name, brief), materials, parts, unwrap, sources: [{ ...source, ...textures }] };
 }

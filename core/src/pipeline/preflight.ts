@@ -2,6 +2,7 @@ import type { Finding } from '../inspect/finding';
 import { figure, millimetres } from '../units/lengths';
 import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
+import { cameMaterials, isAllCame, keepsLayouts } from './came';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, canBake, deliveredParts } from './document';
 import type { Ledger } from './inspect';
@@ -51,6 +52,7 @@ export function preflight(state: AssetState): PreflightLine[] {
   if (waived.length > 0) add('waivers', 'ok', 'form', `${waived.length} waived, with reasons; they stand in the spec sheet.`);
   for (const stage of NEEDED) {
     if (stage === 'bake' && !canBake(document)) continue;
+    if (stage === 'surface' && isAllCame(document)) continue;
     if (!fresh[stage])
       add(
         `stale-${stage}`,
@@ -90,7 +92,23 @@ export function preflight(state: AssetState): PreflightLine[] {
     add('hard-inside', 'near', 'unwrap', `${millimetres(inside, 0)} of hard edge lie inside islands: baked normals can’t be right there.`);
   const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
-  const untouched = usedMaterials(document).filter((m) => !m.touched);
+  const came = new Set(cameMaterials(document).map((m) => m.id));
+  const untouched = usedMaterials(document).filter((m) => !m.touched && !came.has(m.id));
+  if (came.size > 0)
+    add(
+      'came',
+      'ok',
+      'surface',
+      `${came.size === 1 ? 'A material goes' : `${came.size} materials go`} out with the pictures ${came.size === 1 ? 'it' : 'they'} came with, byte for byte.`,
+    );
+  const unfit = keepsLayouts(document) ? [] : usedMaterials(document).filter((m) => m.texturing);
+  if (unfit.length > 0)
+    add(
+      'came-unfit',
+      'near',
+      'unwrap',
+      `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layout of the file, and the piece is laid out anew: they don’t go along.`,
+    );
   if (untouched.length > 0)
     add('untouched', 'near', 'surface', `Still as the file brought them: ${untouched.map((m) => m.name).join(', ')}.`);
   if (bare.length === 0 && untouched.length === 0) add('materials', 'ok', 'surface', 'Every part has a material that somebody chose.');

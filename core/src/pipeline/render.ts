@@ -1,10 +1,12 @@
 import { StageError } from '../errors';
 import { decodePng, encodePng } from '../image/png';
+import type { CamePictures } from '../io/glb-came';
 import { backdrop } from '../light/backdrop';
 import { fullRadiance } from '../light/exposure';
 import { GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';
 import { attribute, triangleCount } from '../mesh/polymesh';
 import { type Allocate, PRIVATE } from '../rays/tree';
+import { CameLooks, isAtHand, laidFor } from '../render/came';
 import { clippedShare, type Development, develop, emptyFilm, type Film, heldBackShare, type Picture, traceTile } from '../render/film';
 import type { Measured } from '../render/forecast';
 import { buildScene, plainSceneMaterial, type Scene, type SceneMaterial, type SceneTexture } from '../render/scene';
@@ -13,6 +15,7 @@ import { PathTracer } from '../render/tracer';
 import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
 import { QUIET, type Task } from '../task';
 import { millimetres } from '../units/lengths';
+import { keepsLayouts } from './came';
 import { type AssetDocument, deliveredParts } from './document';
 import { assetBounds, type PartMesh } from './form';
 import { outlinePoints } from './outline';
@@ -23,7 +26,11 @@ export interface SetFiles {
   orm?: Uint8Array;
   /** 8 bits, Y up. */
   normal?: Uint8Array;
+  /** Pictures that came with files, by blob: what is textured with them, and still laid out for them, is drawn so whatever the set says. */
+  pictures?: CamePictures;
 }
+
+const NO_PICTURES: CamePictures = new Map();
 
 /** Light chanced upon may add at most this many times what fills the picture. */
 const CLAMP = 2;
@@ -84,11 +91,27 @@ export function stageScene(
   const add = (png?: Uint8Array) => (png ? textures.push(shared(texture(png), allocate)) - 1 : -1);
   const maps = { colourMap: add(set.baseColour), ormMap: add(set.orm), normalMap: add(set.normal) };
   const laid = parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
+  const own: SceneTexture[] = [];
+  const { pictures = NO_PICTURES } = set;
+  const looks = new CameLooks(pictures, own);
+  const came = document.materials.map((m) => (keepsLayouts(document) && isAtHand(m, pictures) ? looks.of(m) : null));
+  const from = textures.length;
+  textures.push(...own.map((t) => shared(t, allocate)));
+  const moved = (m: SceneMaterial): SceneMaterial => {
+    const at = (map: number) => (map < 0 ? map : map + from);
+    return { ...m, colourMap: at(m.colourMap), ormMap: at(m.ormMap), normalMap: at(m.normalMap) };
+  };
   const materials = document.materials.map((m): SceneMaterial => ({ ...plainSceneMaterial(m), ...(laid && maps) }));
+  const cameAt = came.map((m) => (m ? materials.push(moved(m)) - 1 : -1));
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
   return sceneOf(
     document,
-    parts.map((p) => ({ part: p, material: document.materials.findIndex((m) => m.id === chosen.get(p.id)) })),
+    parts.map((part) => {
+      const material = document.materials.findIndex((m) => m.id === chosen.get(part.id));
+      const texturing = cameAt[material] >= 0 ? document.materials[material].texturing : undefined;
+      const mesh = texturing && laidFor(part.mesh, texturing);
+      return mesh ? { part: { ...part, mesh }, material: cameAt[material] } : { part, material };
+    }),
     materials,
     textures,
     solved,

@@ -1,4 +1,5 @@
-import type { AssetDocument, Part } from './document';
+import { picturesIn } from '../surface/texturing';
+import type { AssetDocument, Material, Part } from './document';
 
 /** Blobs a part refers to: its meshes, and the file its exact surfaces lie in. */
 export const blobsOfPart = (part: Part): string[] => [...meshesOfPart(part), ...exactOf(part)];
@@ -16,8 +17,14 @@ export const picturesOf = (document: AssetDocument): string[] => [...new Set(doc
 
 /** Blobs of what came with files and is kept as it was: their textures, and files whose surfaces are exact. */
 export const keptOf = (document: AssetDocument): string[] => [
-  ...new Set([...document.parts.flatMap(exactOf), ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob))]),
+  ...new Set([
+    ...document.parts.flatMap(exactOf),
+    ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob)),
+    ...document.materials.flatMap(texturesOf),
+  ]),
 ];
+/** Blobs of the pictures a material is textured with. */
+export const texturesOf = ({ texturing }: Pick<Material, 'texturing'>): string[] => (texturing ? picturesIn(texturing) : []);
 
 /** Every blob a document refers to. */
 export const everyBlob = (document: AssetDocument): string[] => [...blobsOf(document), ...picturesOf(document), ...keptOf(document)];

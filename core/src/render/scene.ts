@@ -10,6 +10,7 @@ import { type Allocate, buildTree, PRIVATE, type RayTree } from '../rays/tree';
 import type { Camera } from '../shot/shot';
 import { type EnergyTable, energyTable } from '../surface/bsdf/energy';
 import type { Material } from '../surface/material';
+import type { Wrap } from '../surface/texturing';
 
 /** A texture as the tracer reads it: bytes, top row first. */
 export interface SceneTexture {
@@ -17,6 +18,8 @@ export interface SceneTexture {
   height: number;
   channels: 3 | 4;
   data: Uint8Array;
+  /** What stands beyond it, across and up; repeated where absent. */
+  wrap?: readonly [Wrap, Wrap];
 }
 
 /** A material as the tracer reads it: linear colours, textures by number, −1 for none. */

@@ -1,11 +1,24 @@
 import { srgbToLinear } from '../image/srgb';
+import type { Wrap } from '../surface/texturing';
 import type { SceneTexture } from './scene';
 
 const LINEAR = Float64Array.from({ length: 256 }, (_, i) => srgbToLinear(i / 255));
 
-/** A texture at s, t (t up), between its texels, repeated. Colours come out linear. */
+/** A place beyond the tile as one inside it, where texels aren’t simply repeated: kept half a texel from its border, across which they would be. */
+function inside(x: number, wrap: Wrap, texels: number): number {
+  if (wrap === 'repeat') return x;
+  const half = 0.5 / texels;
+  const within = wrap === 'clamp' ? x : Math.abs(x - 2 * Math.round(x / 2));
+  return Math.min(1 - half, Math.max(half, within));
+}
+
+/** A texture at s, t (t up), between its texels. Colours come out linear. */
 export function readTexture(texture: SceneTexture, s: number, t: number, colour: boolean, out: Float64Array): void {
-  const { width, height, channels, data } = texture;
+  const { width, height, channels, data, wrap } = texture;
+  if (wrap) {
+    s = inside(s, wrap[0], width);
+    t = inside(t, wrap[1], height);
+  }
   const x = (s - Math.floor(s)) * width - 0.5;
   const y = (1 - (t - Math.floor(t))) * height - 0.5;
   const i = Math.floor(x);

@@ -1,3 +1,5 @@
+import type { Texturing } from './texturing';
+
 /** What wear shows where edges are rubbed. Colour is sRGB, 0…1. */
 export interface Wear {
   /** Share of the material's surface it touches, 0…1. */
@@ -39,9 +41,11 @@ export interface Material {
   emission: number;
   wear: Wear | null;
   dirt: Dirt | null;
+  /** The pictures a file brought for it: in force while it has them, beside its plain numbers. */
+  texturing?: Texturing;
 }
 
-export const PLAIN: Omit<Material, 'id' | 'name'> = {
+export const PLAIN: Omit<Material, 'id' | 'name' | 'texturing'> = {
   base: null,
   source: 'as the file says',
   touched: false,

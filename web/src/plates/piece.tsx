@@ -16,6 +16,7 @@ import { NIGHT, PAPER } from '@/theme/theme';
 import type { GpuPart, Work } from '@/workers/protocol';
 import './quiet';
 import { Behind } from './behind';
+import { type CameLook, useCame } from './came';
 import { Corners, OPEN_AIR, SOLID } from './corners';
 import { CutFaces, clipOf } from './cut-faces';
 import { pieceArrived, usePieceComing } from './first-look';
@@ -40,6 +41,8 @@ export interface PieceProps {
   /** Part id → material. */
   materialOf(part: string): Material | undefined;
   edges?: boolean;
+  /** Materials that are textured as they came are drawn so: the layouts are the ones their pictures lie on. */
+  came?: boolean;
   /** A checker instead of materials: squares of this many texels at the texture's size. */
   checker?: { size: number; texels: number };
   /** Address of a tangent-space normal map, Y up. */
@@ -221,11 +224,19 @@ function Parts(props: PieceProps & { colours: typeof PAPER; clip: THREE.Plane[] 
   const normals = useTexture(props.normalMap, FLAT);
   const occlusion = useTexture(props.occlusionMap, OPEN);
   const picture = useTexture(props.picture, OPEN, THREE.SRGBColorSpace);
+  const { materialOf, came, plain } = props;
+  const shown = useMemo(
+    () => (came && !plain && !checker ? [...new Set(gpu.flatMap((p) => materialOf(p.id) ?? []))].filter((m) => m.texturing) : NO_MATERIALS),
+    [came, plain, checker, gpu, materialOf],
+  );
+  const looks = useCame(shown);
   useEffect(() => () => map?.dispose(), [map]);
   return gpu.map((part) => (
-    <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} drawn={picture} />
+    <PartView key={part.id} part={part} {...props} map={map} normals={normals} occlusion={occlusion} drawn={picture} looks={looks} />
   ));
 }
+
+const NO_MATERIALS: readonly Material[] = [];
 
 interface Pictures {
   map: THREE.Texture | null;
@@ -233,6 +244,8 @@ interface Pictures {
   occlusion: THREE.Texture | null;
   /** Shown as it is. */
   drawn: THREE.Texture | null;
+  /** Materials that are drawn as they came, by id. */
+  looks: ReadonlyMap<string, CameLook>;
 }
 
 /** Maps that change nothing: they stand in until the real ones are there, so that no shader has to be built again then. */
@@ -308,6 +321,7 @@ function PartView({
   normals,
   occlusion,
   drawn,
+  looks,
   selectedPart,
   selectedIsland,
   onPick,
@@ -356,8 +370,9 @@ function PartView({
   useEffect(invalidate);
   const m = materialOf(part.id);
   const chosen = selectedPart === part.id;
+  const look = m && looks.get(m.id);
   const opacity = m ? drawnOpacity(m) : 1;
-  const clear = !checker && !plain && isClear(m);
+  const clear = !checker && !plain && (look ? look.transparent === true : isClear(m));
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
   // What the section has cut away is not there to be clicked.
   const isThere = (e: ThreeEvent<MouseEvent>) => !clip?.some((c) => c.distanceToPoint(e.point) < 0);
@@ -384,7 +399,7 @@ function PartView({
         <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
           <mesh geometry={geometry} onClick={(e) => pick(e, i)} {...stroke} renderOrder={clear ? 2 : 0} layers={clear ? OPEN_AIR : SOLID}>
             <meshStandardMaterial
-              key={`${Boolean(drawn)}${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}`}
+              key={`${Boolean(drawn)}${Boolean(map)}${Boolean(normals)}${Boolean(occlusion)}${clear}${Boolean(part.open)}${look ? Object.keys(look) : ''}`}
               color={drawn ? '#000000' : colour}
               map={part.uv ? map : null}
               normalMap={part.uv ? normals : null}
@@ -403,6 +418,7 @@ function PartView({
               polygonOffset
               polygonOffsetFactor={1}
               polygonOffsetUnits={1}
+              {...look}
             />
           </mesh>
           {(edges || chosen) && part.edges.length > 0 && (

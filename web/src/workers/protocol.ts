@@ -13,6 +13,7 @@ import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { GroundShade, Standing } from '@wellmorph/core/inspect/ground';
 import type { PartSection } from '@wellmorph/core/inspect/section';
 import type { LayoutViewKind, View, ViewKind } from '@wellmorph/core/inspect/views';
+import type { CamePictures } from '@wellmorph/core/io/glb-came';
 import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
@@ -51,6 +52,8 @@ export interface GpuPart {
   normal: Float32Array;
   uv?: Float32Array;
   tangent?: Float32Array;
+  /** Layouts beside the first and colours of vertices, as files brought them. */
+  more?: { name: string; size: number; data: Float32Array }[];
   /** Edges of the faces: 6 numbers each, mm. */
   edges: Float32Array;
   /** Triangle → face of the mesh. */
@@ -183,7 +186,7 @@ export interface Work {
     answer: BakeResult;
   };
   export: {
-    ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null };
+    ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null; pictures: CamePictures };
     answer: { glb: Bytes; gpuVertices: number };
   };
   /** The ground of a set at preview size, in shared memory. */

@@ -264,9 +264,9 @@ const handlers: Handlers = {
   async finish({ document, bake, texels, laid, seconds }, task) {
     return finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
   },
-  async export({ document, laid, normal, occlusion }) {
+  async export({ document, laid, normal, occlusion, pictures }) {
     const parts = labelled(decodeParts(laid), document);
-    const options = exportOptions(document, { ...(normal && { normal }), ...(occlusion && { occlusion }) });
+    const options = exportOptions(document, { pictures, ...(normal && { normal }), ...(occlusion && { occlusion }) });
     const glb = await exportGlb(parts, options);
     return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
@@ -381,6 +381,7 @@ function gpuPart(p: PartMesh, withEdges: boolean | number = true): GpuPart {
     normal: gpu.normal,
     ...(gpu.uv && { uv: gpu.uv }),
     ...(gpu.tangent && { tangent: gpu.tangent }),
+    ...(gpu.more.length > 0 && { more: gpu.more }),
     face: p.mesh.triangleFace,
     seams: markedLines(p.mesh, 'seam'),
     closed: markedLines(p.mesh, 'joined'),

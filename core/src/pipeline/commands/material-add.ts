@@ -2,6 +2,7 @@ import { Type } from 'class-transformer';
 import { ArrayMaxSize, Equals, IsArray, IsDefined, IsString, ValidateNested } from 'class-validator';
 import { InputError } from '../../errors';
 import type { Material } from '../../surface/material';
+import { texturesOf } from '../stored';
 import { Maybe } from './checks';
 import { type CommandKind, partIn, partName } from './command';
 import { MaterialShape } from './material';
@@ -16,6 +17,7 @@ class MaterialAdd {
 export const materialAdd: CommandKind<MaterialAdd> = {
   type: 'material.add',
   shape: MaterialAdd,
+  blobs: ({ material }) => texturesOf(material),
   apply(d, { material, parts }) {
     if (d.materials.some((m) => m.id === material.id)) throw new InputError('command/id', 'A material with that id is there already.');
     d.materials.push(material);

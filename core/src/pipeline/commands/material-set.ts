@@ -8,16 +8,21 @@ import { MaterialPatch } from './material';
 class MaterialSet {
   @Equals('material.set') type!: 'material.set';
   @IsId() material!: string;
-  @IsDefined() @ValidateNested() @Type(() => MaterialPatch) patch!: Partial<Omit<Material, 'id' | 'touched'>>;
+  @IsDefined() @ValidateNested() @Type(() => MaterialPatch) patch!: Partial<Omit<Material, 'id' | 'touched' | 'texturing'>> & {
+    texturing?: null;
+  };
 }
 
 export const materialSet: CommandKind<MaterialSet> = {
   type: 'material.set',
   shape: MaterialSet,
-  apply(d, { material, patch }) {
-    Object.assign(materialIn(d, material), patch, { touched: true });
+  apply(d, { material, patch: { texturing, ...patch } }) {
+    const set = Object.assign(materialIn(d, material), patch, { touched: true });
+    if (texturing === null) delete set.texturing;
   },
-  words: ({ material, patch }, before) =>
-    `set ${fieldsOf(patch)} of ${before.materials.find((m) => m.id === material)?.name ?? 'a material'}`,
+  words({ material, patch: { texturing, ...patch } }, before) {
+    const name = before.materials.find((m) => m.id === material)?.name ?? 'a material';
+    return texturing === null ? `took its pictures off ${name}` : `set ${fieldsOf(patch)} of ${name}`;
+  },
   touches: ({ material, patch }) => under(`material/${material}`, patch),
 };

@@ -1,7 +1,8 @@
 import { Type } from 'class-transformer';
-import { IsBoolean, IsDefined, IsString, Length, ValidateIf, ValidateNested } from 'class-validator';
+import { IsBoolean, IsDefined, IsIn, IsObject, IsString, Length, ValidateIf, ValidateNested } from 'class-validator';
 import type { Dirt, Material, Wear } from '../../surface/material';
-import { Between, IsColour, IsId, IsShare, Maybe, OrNull } from './checks';
+import { checkTexturing, type Texturing } from '../../surface/texturing';
+import { Between, CheckedBy, IsColour, IsId, IsShare, Maybe, OrNull } from './checks';
 
 type Rgb = [number, number, number];
 
@@ -34,9 +35,10 @@ export class MaterialShape implements Material {
   @Between(0, 1e6) emission!: number;
   @OrNull() @IsDefined() @ValidateNested() @Type(() => WearShape) wear!: Wear | null;
   @OrNull() @IsDefined() @ValidateNested() @Type(() => DirtShape) dirt!: Dirt | null;
+  @Maybe() @IsObject() @CheckedBy(checkTexturing) texturing?: Texturing;
 }
 /** What of a material can be set. */
-export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched'>> {
+export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched' | 'texturing'>> {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @ValidateIf((o: MaterialPatch) => o.base !== null) @IsString() @Length(1, 60) base?: string | null;
   @Maybe() @IsString() @Length(1, 300) source?: string;
@@ -50,4 +52,6 @@ export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched'>> 
   @Maybe() @Between(0, 1e6) emission?: number;
   @Maybe() @ValidateIf((o: MaterialPatch) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear?: Wear | null;
   @Maybe() @ValidateIf((o: MaterialPatch) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt?: Dirt | null;
+  /** Null: it goes without the pictures it came with. */
+  @Maybe() @IsIn([null]) texturing?: null;
 }

@@ -1,7 +1,7 @@
 import { ArrayMaxSize, Equals, IsArray, IsDefined } from 'class-validator';
 import { InputError } from '../../errors';
 import type { Group, Material, Part, Source } from '../document';
-import { blobsOfPart } from '../stored';
+import { blobsOfPart, texturesOf } from '../stored';
 import { Maybe } from './checks';
 import { type CommandKind, withOne } from './command';
 
@@ -29,7 +29,11 @@ export const partsBring: CommandKind<PartsBring> = {
   type: 'parts.bring',
   shape: PartsBring,
   byServer: true,
-  blobs: ({ parts, source }) => [...parts.flatMap(blobsOfPart), ...(source.textures ?? []).map((t) => t.blob)],
+  blobs: ({ parts, materials, source }) => [
+    ...parts.flatMap(blobsOfPart),
+    ...materials.flatMap(texturesOf),
+    ...(source.textures ?? []).map((t) => t.blob),
+  ],
   apply(d, { parts, materials, source, group }) {
     const ids = new Set([...d.parts, ...d.materials].map((x) => x.id));
     if ([...parts, ...materials].some((x) => ids.has(x.id)))

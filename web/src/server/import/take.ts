@@ -7,7 +7,7 @@ import { encodeMesh } from '@wellmorph/core/mesh/codec';
 import type { PolyMesh } from '@wellmorph/core/mesh/polymesh';
 import type { AssetDocument, Group, Part, Source } from '@wellmorph/core/pipeline/document';
 import { fallbackTolerance } from '@wellmorph/core/pipeline/form';
-import { EXACT_SHARES, type FromFile, partsFromModel, texturesFromModel } from '@wellmorph/core/pipeline/import';
+import { EXACT_SHARES, type FromFile, type KeepTexture, partsFromModel, texturesFromModel } from '@wellmorph/core/pipeline/import';
 import { keepBlob } from '../blobs/store';
 import { assetState, StaleError } from '../db/assets';
 import type { Upload } from './limits';
@@ -21,7 +21,7 @@ export async function keepMeshes(meshes: readonly PolyMesh[]): Promise<Map<PolyM
 }
 
 /** Textures as they came, by their names. */
-export async function keepTextures(model: Pick<Model, 'textures'>): Promise<(bytes: Uint8Array) => string> {
+export async function keepTextures(model: Pick<Model, 'textures'>): Promise<KeepTexture> {
   const kept = new Map<Uint8Array, string>();
   for (const { bytes } of model.textures) kept.set(bytes, await keepBlob(bytes, 'texture'));
   return (bytes) => kept.get(bytes) as string;
@@ -43,12 +43,12 @@ export async function keepExact(
   return { blob: await keepBlob(await readFile(path), 'step'), toleranceMm, up: up ?? usualUp(formatOf(fileName)) };
 }
 
-/** What is said of textures that are kept and not shown. */
+/** What is said of textures that are kept. */
 export function textureNote({ textures }: Pick<Model, 'textures'>): string[] {
   const n = textures.length;
   if (n === 0) return [];
   return [
-    `Its ${n === 1 ? 'texture is' : `${n} textures are`} kept with it as ${n === 1 ? 'it was' : 'they were'}; its materials show their plain values here and can be composed anew in Surface.`,
+    `Its ${n === 1 ? 'texture is' : `${n} textures are`} kept byte for byte and shown on it; ${n === 1 ? 'it goes' : 'they go'} out with it again as long as its layout is kept.`,
   ];
 }
 
@@ -56,18 +56,20 @@ export function textureNote({ textures }: Pick<Model, 'textures'>): string[] {
 export async function takeOver(model: Model, upload: Pick<Upload, 'fileName' | 'licence'>, exact: FromFile['exact']) {
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
   const own = randomUUID().slice(0, 8);
+  const keepTexture = await keepTextures(model);
   const { parts, materials } = partsFromModel(
     model,
     (mesh) => kept.get(mesh) as string,
     (kind, n) => `${kind}-${own}-${n}`,
     { fileName: upload.fileName, exact },
+    keepTexture,
   );
   const named = new Set(parts.flatMap((p) => [p.material, ...(p.regions ?? []).map((r) => r.material)]));
   const source: Source = {
     fileName: upload.fileName,
     licence: upload.licence,
     note: model.notes.join(' '),
-    ...texturesFromModel(model, materials, await keepTextures(model)),
+    ...texturesFromModel(model, keepTexture),
   };
   return { ...grouped(parts, own, upload.fileName.replace(/\.[^.]+$/, '')), materials: materials.filter((m) => named.has(m.id)), source };
 }

@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { InputError } from '@wellmorph/core/errors';
+import { picturesOfCame } from '@wellmorph/core/pipeline/came';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { RenderFigures, SetFiles } from '@wellmorph/core/pipeline/render';
 import { drawnWithMaps, inputsOf, type Kept, nameOf, type StoredResult } from '@wellmorph/core/pipeline/results';
@@ -56,6 +57,7 @@ async function askFor(document: AssetDocument, cancel: Int32Array): Promise<Omit
     baseColour: await take(surface?.blobs.baseColour),
     orm: await take(surface?.blobs.orm),
     normal: await take(bake?.blobs.glbNormal),
+    ...(withMaps && { pictures: await picturesOfCame(document, readBlob) }),
   };
   return { document, parts: await readBlob(parts), set, cancel };
 }

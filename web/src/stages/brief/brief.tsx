@@ -163,7 +163,7 @@ export function BriefStage() {
         formed ? (
           <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateRows: '3fr 2fr' }}>
             <Box sx={{ position: 'relative' }}>
-              <Piece gpu={formed.gpu} materialOf={materialOf} dimension />
+              <Piece came gpu={formed.gpu} materialOf={materialOf} dimension />
             </Box>
             <OnScreen brief={brief} pixelMm={advice.pixelMm} sizeMm={formed.ledger.sizeMm} />
           </Box>

@@ -39,7 +39,7 @@ export function DrawingPlate({ part, step, drawing, point, onPoint, edges }: Dra
   const gpu = useSheet((s) => s.form?.gpu);
   const materialOf = useMaterials();
   const mine = useMemo(() => gpu?.filter((g) => g.id === part.id) ?? [], [gpu, part.id]);
-  const piece = mine.length > 0 ? <Piece gpu={mine} materialOf={materialOf} edges={edges} /> : null;
+  const piece = mine.length > 0 ? <Piece came gpu={mine} materialOf={materialOf} edges={edges} /> : null;
   if (drawing.sketch) return <SketchHalf part={part} step={step} drawing={drawing} sketch={drawing.sketch} piece={piece} />;
   if (step.kind !== 'turned') return null;
   return (

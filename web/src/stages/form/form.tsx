@@ -197,6 +197,7 @@ export function FormStage() {
           ) : what === 'low' ? (
             form && form.gpu.length > 0 ? (
               <Piece
+                came
                 gpu={gpu}
                 aids={form.aidGpu}
                 materialOf={materialOf}
@@ -231,7 +232,7 @@ export function FormStage() {
           ) : (
             <Box sx={{ position: 'absolute', inset: 0, display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
               <Box sx={{ position: 'relative', borderRight: 1, borderColor: 'divider' }}>
-                {form && <Piece gpu={form.gpu} materialOf={materialOf} edges={edges} />}
+                {form && <Piece came gpu={form.gpu} materialOf={materialOf} edges={edges} />}
               </Box>
               <Box sx={{ position: 'relative' }}>
                 <Piece gpu={high.gpu} materialOf={materialOf} />

@@ -1,6 +1,7 @@
 import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import type { BakeFile, BakeFiles } from '@wellmorph/core/pipeline/bake';
+import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
@@ -38,7 +39,7 @@ async function furtherOf(session: AssetSession, files: BakeView['files']): Promi
 /** The maps of the asset as it is; nothing stale goes out. */
 async function freshMaps(
   session: AssetSession,
-  { bake, surface, render }: SheetState,
+  { document, bake, surface, render }: SheetState,
   fresh: Record<Stage, boolean>,
 ): Promise<HandoffMaps> {
   const take = async (hash: string | null | undefined) => (hash ? await session.bench.blobs.get(hash) : undefined);
@@ -51,7 +52,13 @@ async function freshMaps(
         further: await furtherOf(session, bake.files),
       }),
     ...(fresh.surface &&
-      surface && { baseColour: await take(surface.baseColour), orm: await take(surface.orm), emissive: await take(surface.emissive) }),
+      surface &&
+      !(document && isAllCame(document)) && {
+        baseColour: await take(surface.baseColour),
+        orm: await take(surface.orm),
+        emissive: await take(surface.emissive),
+      }),
+    ...(document && { pictures: await picturesOfCame(document, (blob) => session.bench.blobs.get(blob)) }),
     ...(fresh.render && render && { picture: await take(render.png) }),
   };
 }
@@ -91,9 +98,10 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     run.report(0.2, 'writing the GLB');
     const normal = freshBake?.files.glbNormal ? await blobs.get(freshBake.files.glbNormal) : null;
     const occlusion = freshBake?.files.occlusion ? await blobs.get(freshBake.files.occlusion) : null;
+    const pictures = await picturesOfCame(document, (blob) => blobs.get(blob));
     const { glb } = await pool.run(
       'export',
-      { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion },
+      { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion, pictures },
       undefined,
       run.cancel,
     );

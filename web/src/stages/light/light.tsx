@@ -186,7 +186,7 @@ export function LightStage() {
                       Sharp between the two brass planes, sharpest at the green one
                     </Box>
                   </PlateTop>
-                  <Piece gpu={gpu} materialOf={materialOf} limits={view?.shot} turn={shot.azimuth + 78} />
+                  <Piece came={form !== null} gpu={gpu} materialOf={materialOf} limits={view?.shot} turn={shot.azimuth + 78} />
                 </>
               }
               right={

@@ -20,7 +20,12 @@ async function setToSee(session: AssetSession) {
     view && fresh
       ? { blobs: Object.fromEntries(Object.entries(view).filter((e): e is [string, string] => typeof e[1] === 'string')) }
       : null;
-  return setOf(files(surface, isFresh(document, surface, 'surface')), files(bake, isFresh(document, bake, 'bake')), session.bench.blobs);
+  return setOf(
+    document,
+    files(surface, isFresh(document, surface, 'surface')),
+    files(bake, isFresh(document, bake, 'bake')),
+    session.bench.blobs,
+  );
 }
 
 /** A small picture at once, for looking and for the forecast; never kept. A newer one stops the older. */

@@ -14,7 +14,7 @@ export const renderTask: StageTask<'render'> = {
     const withMaps = making.has('unwrap');
     const parts = await blobs.get(making.input(withMaps ? 'unwrap' : 'form').blobs.parts);
     const of = (kind: 'surface' | 'bake') => (making.has(kind) ? making.input(kind) : null);
-    const set = await setOf(of('surface'), of('bake'), blobs);
+    const set = await setOf(document, of('surface'), of('bake'), blobs);
     const { scene, solved, note } = await pool.run('scene', { document, parts, set }, undefined, run.cancel);
     const { development } = solved;
     const { film, measured, rays, seconds } = await trace(

@@ -1,4 +1,6 @@
 import { CancelledError } from '@wellmorph/core/errors';
+import { picturesOfCame } from '@wellmorph/core/pipeline/came';
+import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { SetFiles } from '@wellmorph/core/pipeline/render';
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { type Development, emptyFilm, type Film } from '@wellmorph/core/render/film';
@@ -11,8 +13,9 @@ import { type Pool, WorkError } from '@/workers/pool';
 
 type Files = Pick<StoredResult, 'blobs'> | null;
 
-/** The textures that a composed set and a bake bring to a picture. */
-export const setOf = async (surface: Files, bake: Files, blobs: BlobCache): Promise<SetFiles> => ({
+/** The textures that a composed set, a bake and files that were brought in give a picture. */
+export const setOf = async (document: AssetDocument, surface: Files, bake: Files, blobs: BlobCache): Promise<SetFiles> => ({
+  pictures: await picturesOfCame(document, (blob) => blobs.get(blob)),
   ...(surface && { baseColour: await blobs.get(surface.blobs.baseColour), orm: await blobs.get(surface.blobs.orm) }),
   ...(bake?.blobs.glbNormal && { normal: await blobs.get(bake.blobs.glbNormal) }),
 });

@@ -11,13 +11,15 @@ import { useSession } from '@/session/context';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { ColourField } from '@/sheet/slider';
+import { Came } from './came';
 
-type Patch = Partial<Omit<Material, 'id'>>;
+type Plain = Omit<Material, 'texturing'>;
+type Patch = Partial<Omit<Plain, 'id'>>;
 
 const share = { unit: '%', min: 0, max: 60, step: 0.5, digits: 1, scale: 100 };
 const unit = { unit: '', min: 0, max: 1, step: 0.01 };
-const ROUGHNESS: FieldRow<Material>[] = [{ key: 'roughness', label: 'Roughness', ...unit }];
-const COAT: FieldRow<Material>[] = [{ key: 'coat', label: 'Clear coat', ...unit }];
+const ROUGHNESS: FieldRow<Plain>[] = [{ key: 'roughness', label: 'Roughness', ...unit }];
+const COAT: FieldRow<Plain>[] = [{ key: 'coat', label: 'Clear coat', ...unit }];
 const SHARE: FieldRow<{ share: number }>[] = [{ key: 'share', label: 'Share', ...share }];
 const WORN_ROUGHNESS: FieldRow<Wear>[] = [{ key: 'roughness', label: 'Roughness there', ...unit }];
 const HIDES: FieldRow<Dirt>[] = [{ key: 'cover', label: 'Hides', unit: '%', min: 0, max: 100, step: 1, digits: 0, scale: 100 }];
@@ -31,10 +33,13 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
   const dragWear = (patch: Partial<Wear>) => wear && onDraft({ wear: { ...wear, ...patch } });
   const setDirt = (patch: Partial<Dirt>) => dirt && set({ dirt: { ...dirt, ...patch } });
   const dragDirt = (patch: Partial<Dirt>) => dirt && onDraft({ dirt: { ...dirt, ...patch } });
+  // What is taken from the library is drawn as it is there.
+  const bare = m.texturing ? { texturing: null } : {};
   const opaque = m.transmission === 0 && m.emission === 0;
   const take = (key: string) => {
-    const { id: _, name: __, touched: ___, ...values } = fromLibrary(key, m.id);
-    set({ ...values, name: LIBRARY.find((l) => l.key === key)?.name ?? m.name });
+    const { id: _, name: __, touched: ___, texturing: ____, ...values } = fromLibrary(key, m.id);
+    const patch = { ...values, name: LIBRARY.find((l) => l.key === key)?.name ?? m.name, ...bare };
+    session.dispatch({ type: 'material.set', material: m.id, patch });
   };
   return (
     <Box sx={{ px: 1.8, pb: 1.5 }}>
@@ -48,6 +53,12 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 0.8 }}>
         {m.source}
       </Box>
+      {m.texturing && (
+        <Came
+          texturing={m.texturing}
+          onPlain={() => session.dispatch({ type: 'material.set', material: m.id, patch: { texturing: null } })}
+        />
+      )}
       {!m.touched && (
         <Button variant="outlined" sx={{ mb: 0.8 }} onClick={() => set({ source: m.source })}>
           Keep it as it is

@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { keepsLayouts } from '@wellmorph/core/pipeline/came';
 import { figure } from '@wellmorph/core/units/lengths';
 import type { WorstPlace } from '@wellmorph/core/uv/views';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -122,6 +123,7 @@ export function UnwrapStage() {
                   </PlateTop>
                   <Piece
                     gpu={layout.gpu}
+                    came={fresh && keepsLayouts(document)}
                     materialOf={materialOf}
                     checker={checks}
                     plain={drawing}
