@@ -14,7 +14,7 @@ export class Frame {
   z = 0;
 
   /** @param tri triangle of the low mesh; w0…w2 barycentric */
-  set(low: LowSide, tri: number, w0: number, w1: number, w2: number): void {
+  set(low: Pick<LowSide, 'normal' | 'tangent'>, tri: number, w0: number, w1: number, w2: number): void {
     const { normal: N, tangent: T } = low;
     const o9 = 9 * tri;
     const o12 = 12 * tri;

@@ -1,0 +1,329 @@
+import { Frame } from '../bake/frame';
+import { linearToSrgb } from '../image/srgb';
+import { checkpoint, QUIET, type Task } from '../task';
+import { Across, type AcrossData } from './across';
+import { COLOUR_WEIGHT, type GatherLook, NUMBERS, type Tap, TO, WEIGHT } from './look';
+import { type SourcePicture, samplePicture } from './picture';
+
+/** A part as it is gathered: where it is drawn to, and where its own pictures lie. Flat arrays only, so that workers can share it. */
+export interface PreparedPart {
+  id: string;
+  look: number;
+  /** Of the layout drawn to, per triangle: 6, 9 and 12 numbers, v up. */
+  uv: Float32Array;
+  normal: Float32Array;
+  tangent: Float32Array;
+  source: {
+    /** Layouts that its pictures lie on, 6 per triangle each. */
+    layouts: Float32Array[];
+    normal: Float32Array;
+    /** Along the normal map’s own layout; zeros where there is none. */
+    tangent: Float32Array;
+    /** Linear, with alpha, 12 per triangle; empty where vertices have no colours. */
+    colour: Float32Array;
+  };
+  across: AcrossData;
+  /** Of each triangle, how many texels of its finest picture lie along one of the target, and how many samples along a side that takes. */
+  finer: Float32Array;
+}
+
+/** Everything that is drawn, for all workers. */
+export interface GatherJob {
+  size: number;
+  parts: PreparedPart[];
+  looks: GatherLook[];
+  pictures: SourcePicture[];
+  /** Emission that full white stands for. */
+  glow: number;
+  /** Triangles by band of rows: CSR of part and triangle. */
+  bandStart: Int32Array;
+  bandPart: Int32Array;
+  bandTriangle: Int32Array;
+}
+
+/** Rows drawn at once. */
+export const BAND = 32;
+export const bandsOf = (size: number): number => Math.ceil(size / BAND);
+/** Places are this far aside, texels, so that none lies on an edge of two triangles and counts twice. */
+const ASIDE = [1.3e-5, 0.71e-5];
+/** What a wholly clear place still counts, so that a colour stands under it. */
+const LEAST_THERE = 1 / 255;
+/** Samples along a side of a texel at most; what is finer still is read from smaller levels. */
+export const MOST_SAMPLES = 8;
+
+/** What is drawn, in memory that workers can share. */
+export interface Gathered {
+  size: number;
+  /** sRGB and alpha, 4 per texel. */
+  baseColour: Uint8Array;
+  /** Occlusion, roughness, metallic. */
+  orm: Uint8Array;
+  /** Tangent space, Y up. */
+  normal: Uint8Array;
+  emission: Uint8Array;
+  height: Uint8Array;
+  transmission: Uint8Array;
+  /** 0 outside, 1 drawn to, 2 beside what is drawn to. */
+  state: Uint8Array;
+}
+
+export function emptyGathered(size: number, allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n)): Gathered {
+  const n = size * size;
+  const plane = (each: number) => new Uint8Array(allocate(each * n));
+  return {
+    size,
+    baseColour: plane(4),
+    orm: plane(3),
+    normal: plane(3),
+    emission: plane(3),
+    height: plane(1),
+    transmission: plane(1),
+    state: plane(1),
+  };
+}
+
+/** What a band came to. */
+export interface BandCounts {
+  /** Places asked for, and those that the source has not. */
+  samples: number;
+  lost: number;
+}
+
+const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
+const srgb = (x: number): number => TO_SRGB[Math.round(4096 * Math.min(1, Math.max(0, x)))];
+const byte = (x: number): number => Math.round(255 * Math.min(1, Math.max(0, x)));
+const direction = (x: number): number => Math.min(255, Math.max(0, Math.round(127.5 * x + 127.5 + 1e-4)));
+
+/**
+ * Draws materials anew on another layout, band by band: every texel is the mean of places all over it, colours meant in linear light,
+ * normals turned from the frame they were in into the one they will be in. No light is looked at.
+ */
+export class Gatherer {
+  private readonly sums: Float32Array;
+  private readonly across: Across[];
+  private readonly frame = new Frame();
+  private readonly sampled = new Float64Array(4);
+  private readonly place = new Float64Array(NUMBERS);
+
+  constructor(
+    private readonly job: GatherJob,
+    private readonly out: Gathered,
+  ) {
+    this.sums = new Float32Array(NUMBERS * job.size * BAND);
+    this.across = job.parts.map((p) => new Across(p.across));
+  }
+
+  draw(band: number): BandCounts {
+    const { size, bandStart, bandPart, bandTriangle } = this.job;
+    const [from, to] = [band * BAND, Math.min(size, (band + 1) * BAND)];
+    const counts = { samples: 0, lost: 0 };
+    this.sums.fill(0);
+    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.triangle(bandPart[i], bandTriangle[i], from, to, counts);
+    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.rim(bandPart[i], bandTriangle[i], from, to);
+    this.write(from, to);
+    return counts;
+  }
+
+  /** All places of a triangle inside the rows. */
+  private triangle(part: number, t: number, from: number, to: number, counts: BandCounts): void {
+    const { size, parts } = this.job;
+    const { uv, finer } = parts[part];
+    const n = samplesFor(finer[t]);
+    const level = Math.max(0, Math.ceil(Math.log2(finer[t] / MOST_SAMPLES) - 0.05));
+    const o = 6 * t;
+    const [ax, ay, bx, by, cx, cy] = [0, 1, 2, 3, 4, 5].map((k) => (k % 2 === 0 ? uv[o + k] : 1 - uv[o + k]) * size);
+    const d = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (Math.abs(d) < 1e-12) return;
+    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
+    const x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx)));
+    const y0 = Math.max(from, Math.floor(Math.min(ay, by, cy)));
+    const y1 = Math.min(to - 1, Math.floor(Math.max(ay, by, cy)));
+    const { sums } = this;
+    for (let y = y0; y <= y1; y++)
+      for (let x = x0; x <= x1; x++)
+        for (let j = 0; j < n; j++)
+          for (let i = 0; i < n; i++) {
+            const px = x + (i + 0.5) / n + ASIDE[0];
+            const py = y + (j + 0.5) / n + ASIDE[1];
+            const w1 = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / d;
+            const w2 = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / d;
+            const w0 = 1 - w1 - w2;
+            if (w0 < 0 || w1 < 0 || w2 < 0) continue;
+            counts.samples++;
+            if (!this.read(part, t, w0, w1, w2, level)) {
+              counts.lost++;
+              continue;
+            }
+            const at = NUMBERS * ((y - from) * size + x);
+            this.add(at);
+            sums[at + WEIGHT]++;
+          }
+  }
+
+  /** Texels that a triangle only grazes: what stands at its nearest place, so that reading between texels at its rim mixes in nothing else. */
+  private rim(part: number, t: number, from: number, to: number): void {
+    const { size, parts } = this.job;
+    const { uv } = parts[part];
+    const o = 6 * t;
+    const p = [0, 1, 2].map((k) => [uv[o + 2 * k] * size, (1 - uv[o + 2 * k + 1]) * size]);
+    const [[ax, ay], [bx, by], [cx, cy]] = p;
+    const d = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (Math.abs(d) < 1e-12) return;
+    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1));
+    const x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx) + 1));
+    const y0 = Math.max(from, Math.floor(Math.min(ay, by, cy) - 1));
+    const y1 = Math.min(to - 1, Math.floor(Math.max(ay, by, cy) + 1));
+    const { sums } = this;
+    for (let y = y0; y <= y1; y++)
+      for (let x = x0; x <= x1; x++) {
+        const at = NUMBERS * ((y - from) * size + x);
+        const weight = sums[at + WEIGHT];
+        // Negative: grazed so far, by that many.
+        if (weight > 0) continue;
+        const q = nearestOn(p, x + 0.5, y + 0.5);
+        if (q.off > 1.5) continue;
+        const w1 = ((q.x - ax) * (cy - ay) - (cx - ax) * (q.y - ay)) / d;
+        const w2 = ((bx - ax) * (q.y - ay) - (q.x - ax) * (by - ay)) / d;
+        if (!this.read(part, t, 1 - w1 - w2, w1, w2, 0)) continue;
+        this.add(at);
+        sums[at + WEIGHT] = weight - 1;
+      }
+  }
+
+  /** Adds what stands at a place to a texel; a colour counts as much as there is of it. */
+  private add(at: number): void {
+    const { sums, place } = this;
+    const there = Math.max(place[TO.alpha], LEAST_THERE);
+    for (let k = 0; k < 3; k++) sums[at + k] += there * place[k];
+    for (let k = 3; k < WEIGHT; k++) sums[at + k] += place[k];
+    sums[at + COLOUR_WEIGHT] += there;
+  }
+
+  /** What stands at a place of the source that a place of the target is; into `place`. */
+  private read(part: number, t: number, w0: number, w1: number, w2: number, level: number): boolean {
+    const { parts, looks } = this.job;
+    const own = parts[part];
+    const found = this.across[part];
+    if (!found.find(t, w0, w1, w2)) return false;
+    const look = looks[own.look];
+    readLook(look, own.source, found, this.job.pictures, level, this.sampled, this.place);
+    const { place, frame } = this;
+    if (look.normal >= 0) {
+      frame.set(own.source, found.triangle, found.w0, found.w1, found.w2);
+      const { t: tangent, b: across, n: up } = frame;
+      const [x, y, z] = [place[TO.normalX], place[TO.normalY], place[TO.normalZ]];
+      const [nx, ny, nz] = [0, 1, 2].map((k) => x * tangent[k] + y * across[k] + z * up[k]);
+      frame.set(own, t, w0, w1, w2);
+      frame.into(nx, ny, nz);
+      place[TO.normalX] = frame.x;
+      place[TO.normalY] = frame.y;
+      place[TO.normalZ] = frame.z;
+    }
+    return true;
+  }
+
+  private write(from: number, to: number): void {
+    const { size, glow } = this.job;
+    const { sums, out } = this;
+    for (let i = from * size; i < to * size; i++) {
+      const at = NUMBERS * (i - from * size);
+      const weight = Math.abs(sums[at + WEIGHT]);
+      if (weight === 0) continue;
+      out.state[i] = sums[at + WEIGHT] > 0 ? 1 : 2;
+      const v = (k: number) => sums[at + k] / weight;
+      for (let k = 0; k < 3; k++) {
+        out.baseColour[4 * i + k] = srgb(sums[at + k] / sums[at + COLOUR_WEIGHT]);
+        out.emission[3 * i + k] = srgb(v(TO.glowRed + k) / glow);
+      }
+      out.baseColour[4 * i + 3] = byte(v(TO.alpha));
+      out.orm[3 * i] = byte(v(TO.occlusion));
+      out.orm[3 * i + 1] = byte(v(TO.roughness));
+      out.orm[3 * i + 2] = byte(v(TO.metallic));
+      const [x, y, z] = [v(TO.normalX), v(TO.normalY), v(TO.normalZ)];
+      const l = Math.sqrt(x * x + y * y + z * z) || 1;
+      out.normal[3 * i] = direction(x / l);
+      out.normal[3 * i + 1] = direction(y / l);
+      out.normal[3 * i + 2] = direction(z / l);
+      out.height[i] = byte(v(TO.height));
+      out.transmission[i] = byte(v(TO.transmission));
+    }
+  }
+}
+
+/** Samples along a side of a texel, for a picture so many times as fine. */
+export const samplesFor = (finer: number): number => Math.max(1, Math.min(MOST_SAMPLES, Math.ceil(finer - 0.05)));
+
+/** The nearest place of a triangle to another, and how far off it is. */
+function nearestOn(p: readonly number[][], x: number, y: number): { x: number; y: number; off: number } {
+  let best = { x, y, off: Infinity };
+  let [plus, minus] = [true, true];
+  for (let k = 0; k < 3; k++) {
+    const [a, b] = [p[k], p[(k + 1) % 3]];
+    const [ex, ey] = [b[0] - a[0], b[1] - a[1]];
+    const side = ex * (y - a[1]) - ey * (x - a[0]);
+    if (side < 0) plus = false;
+    if (side > 0) minus = false;
+    const s = Math.min(1, Math.max(0, ((x - a[0]) * ex + (y - a[1]) * ey) / (ex * ex + ey * ey || 1)));
+    const [qx, qy] = [a[0] + s * ex, a[1] + s * ey];
+    const off = Math.hypot(qx - x, qy - y);
+    if (off < best.off) best = { x: qx, y: qy, off };
+  }
+  return plus || minus ? { x, y, off: 0 } : best;
+}
+
+/** What a material is at a place of its own surface, its normal in the frame of its own normal map. @param out {@link NUMBERS} numbers */
+export function readLook(
+  look: GatherLook,
+  source: PreparedPart['source'],
+  at: { triangle: number; w0: number; w1: number; w2: number },
+  pictures: readonly SourcePicture[],
+  level: number,
+  sampled: Float64Array,
+  out: Float64Array,
+): void {
+  const { triangle: s, w0, w1, w2 } = at;
+  for (let k = 0; k < WEIGHT; k++) out[k] = look.plain[k];
+  out[TO.normalZ] = 1;
+  for (let i = 0; i < look.taps.length; i++) {
+    const tap: Tap = look.taps[i];
+    const uv = source.layouts[tap.layout];
+    const u = w0 * uv[6 * s] + w1 * uv[6 * s + 2] + w2 * uv[6 * s + 4];
+    const v = w0 * uv[6 * s + 1] + w1 * uv[6 * s + 3] + w2 * uv[6 * s + 5];
+    const m = tap.matrix;
+    const picture = pictures[tap.picture + Math.min(tap.levels, Math.max(0, level - tap.coarser))];
+    samplePicture(picture, m[0] * u + m[1] * v + m[2], m[3] * u + m[4] * v + m[5], tap.wrap, tap.nearest, tap.colour, sampled);
+    for (let k = 0; k < tap.gives.length; k++) {
+      const { from, to, times, plus } = tap.gives[k];
+      out[to] *= times * sampled[from] + plus;
+    }
+    if (i === look.normal) {
+      const x = (2 * sampled[0] - 1) * look.normalScale;
+      const y = (2 * sampled[1] - 1) * look.normalScale;
+      const z = 2 * sampled[2] - 1;
+      const l = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
+      out[TO.normalX] = x * l;
+      out[TO.normalY] = y * l;
+      out[TO.normalZ] = z * l;
+    }
+  }
+  if (look.vertexColours && source.colour.length > 0) {
+    const c = source.colour;
+    for (let k = 0; k < 4; k++) out[k] *= w0 * c[12 * s + k] + w1 * c[12 * s + 4 + k] + w2 * c[12 * s + 8 + k];
+  }
+}
+
+/** All of it on this thread. */
+export function gatherAll(job: GatherJob, task: Task = QUIET): { gathered: Gathered; counts: BandCounts } {
+  const gathered = emptyGathered(job.size);
+  const gatherer = new Gatherer(job, gathered);
+  const counts = { samples: 0, lost: 0 };
+  const bands = bandsOf(job.size);
+  for (let b = 0; b < bands; b++) {
+    checkpoint(task);
+    const made = gatherer.draw(b);
+    counts.samples += made.samples;
+    counts.lost += made.lost;
+    task.progress((b + 1) / bands, 'gathering');
+  }
+  return { gathered, counts };
+}
