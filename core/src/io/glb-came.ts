@@ -184,6 +184,7 @@ function madeOf(t: Texturing, picture: (blob: string) => CamePicture | undefined
   const surface = rough ?? metal;
   const cutOut = alpha && colour && alpha.picture === colour.picture && alpha.channel === 3;
   const base = colour ?? alpha;
+  const glow = Math.max(...t.emission);
   const material: Plain = {
     pbrMetallicRoughness: {
       baseColorFactor: t.baseColour,
@@ -202,10 +203,18 @@ function madeOf(t: Texturing, picture: (blob: string) => CamePicture | undefined
     ...(textureIn(t, 'normal') && { normalTexture: { ...info(textureIn(t, 'normal')), scale: t.normalScale } }),
     ...(textureIn(t, 'occlusion') && { occlusionTexture: { ...info(textureIn(t, 'occlusion')), strength: t.occlusionStrength } }),
     ...(textureIn(t, 'emission') && { emissiveTexture: info(textureIn(t, 'emission')) }),
-    ...(t.emission.some((x) => x > 0) && { emissiveFactor: t.emission.map((x) => Math.min(1, x)) }),
+    ...(glow > 0 && { emissiveFactor: t.emission.map((x) => x / Math.max(1, glow)) }),
     ...(t.alpha !== 'opaque' && { alphaMode: t.alpha.toUpperCase(), ...(t.alpha === 'mask' && { alphaCutoff: t.cutoff }) }),
     ...(t.twoSided && { doubleSided: true }),
-    ...(t.unlit && { extensions: { KHR_materials_unlit: {} } }),
+    ...((t.unlit || glow > 1 || textureIn(t, 'transmission')) && {
+      extensions: {
+        ...(glow > 1 && { KHR_materials_emissive_strength: { emissiveStrength: glow } }),
+        ...(t.unlit && { KHR_materials_unlit: {} }),
+        ...(textureIn(t, 'transmission') && {
+          KHR_materials_transmission: { transmissionFactor: 1, transmissionTexture: info(textureIn(t, 'transmission')) },
+        }),
+      },
+    }),
   };
   return missing ? undefined : { material, textures };
 }

@@ -15,13 +15,16 @@ export const isAllCame = (document: AssetDocument): boolean => {
   return came > 0 && came === usedMaterials(document).length;
 };
 
-/** Pictures that came with files and are still in use, by blob. @param bytes of a blob */
-export async function picturesOfCame(
-  document: AssetDocument,
-  bytes: (blob: string) => Promise<Uint8Array> | Uint8Array,
-): Promise<Map<string, CamePicture>> {
+/** Pictures that came with files, are in use and fit the layouts there are, by blob. @param bytes of a blob */
+export const picturesOfCame = (document: AssetDocument, bytes: BytesOf): Promise<Map<string, CamePicture>> =>
+  keepsLayouts(document) ? picturesOf(document, bytes) : Promise.resolve(new Map());
+
+type BytesOf = (blob: string) => Promise<Uint8Array> | Uint8Array;
+
+/** Pictures that came with files and that materials of parts have, whatever layouts there are, by blob. */
+export async function picturesOf(document: AssetDocument, bytes: BytesOf): Promise<Map<string, CamePicture>> {
   const out = new Map<string, CamePicture>();
-  for (const blob of new Set(cameMaterials(document).flatMap((m) => picturesIn(m.texturing)))) {
+  for (const blob of new Set(usedMaterials(document).flatMap((m) => (m.texturing ? picturesIn(m.texturing) : [])))) {
     const known = document.sources.flatMap((s) => s.textures ?? []).find((t) => t.blob === blob);
     out.set(blob, { name: known?.name ?? 'texture', mime: known?.mime ?? 'image/png', bytes: await bytes(blob) });
   }

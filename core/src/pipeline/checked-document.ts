@@ -30,6 +30,7 @@ import { BriefPatch, LimitsShape, OverridesShape } from './commands/brief-set';
 import { Between, CheckedBy, FAR, IsBlob, IsNumbers, Maybe, OrNull } from './commands/checks';
 import { DimensionShape } from './commands/dimension-set';
 import { checkCounts } from './commands/form-counts';
+import { GatherPatch } from './commands/gather-set';
 import { HandoffPatch } from './commands/handoff-set';
 import { MaterialShape } from './commands/material';
 import { HighShape, MeshRefShape } from './commands/mesh';
@@ -165,6 +166,7 @@ class DocumentShape {
   @IsDefined() @ValidateNested() @Type(() => FormShape) form!: FormShape;
   @IsDefined() @ValidateNested() @Type(() => UnwrapPatch) unwrap!: UnwrapPatch;
   @IsDefined() @ValidateNested() @Type(() => BakePatch) bake!: BakePatch;
+  @Maybe() @ValidateNested() @Type(() => GatherPatch) gather?: GatherPatch;
   @IsDefined() @ValidateNested() @Type(() => SurfacePatch) surface!: SurfacePatch;
   @IsDefined() @ValidateNested() @Type(() => RigPatch) rig!: RigPatch;
   @IsDefined() @ValidateNested() @Type(() => ShotPatch) shot!: ShotPatch;

@@ -1,7 +1,7 @@
 import { textureBytes } from '../brief/advice';
-import { picturesIn } from '../surface/texturing';
+import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
-import { type AssetDocument, canBake, usedMaterials } from './document';
+import { type AssetDocument, canBake, gatherOf, usedMaterials } from './document';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {
@@ -27,6 +27,13 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
 /** Video memory of all sets of an asset with all their levels, and of pictures that came with files and go out with it as they are, MB (10⁶ bytes). */
 export function textureMemoryMB(document: AssetDocument): number {
   const { textureSize, textureSets } = document.brief.limits;
+  const gather = gatherOf(document);
+  if (gather.on) {
+    const used = usedMaterials(document);
+    const has = (slot: Slot) => used.some((m) => m.texturing && textureIn(m.texturing, slot));
+    const maps = 2 + Number(has('normal')) + Number(has('emission') || used.some((m) => m.emission > 0));
+    return (maps * textureBytes(gather.size, gather.size, 4)) / 1e6;
+  }
   const own = isAllCame(document) ? [] : deliveredMaps(document);
   const bytes = own.reduce((n, m) => n + textureBytes(textureSize, textureSize, m.bytes), 0);
   const known = new Map(document.sources.flatMap((s) => s.textures ?? []).map((t) => [t.blob, t]));

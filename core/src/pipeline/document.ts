@@ -304,6 +304,20 @@ export interface BakeChoices {
   carriedPx: number;
 }
 
+/** What was decided about gathering materials on one layout. */
+export interface GatherChoices {
+  /** The piece is handed over with the gathered set. */
+  on: boolean;
+  /** Which layout is drawn to. */
+  to: 'first' | 'second';
+  /** Side of the set, px. */
+  size: number;
+  /** Parts left as they are. */
+  left: string[];
+  /** Parts stay apart, each a draw of its own. */
+  apart: boolean;
+}
+
 /** What was decided about the set beside its materials. */
 export interface SurfaceChoices {
   /** Which blotches. */
@@ -363,6 +377,8 @@ export interface AssetDocument {
   form: FormChoices;
   unwrap: UnwrapChoices;
   bake: BakeChoices;
+  /** Nothing is gathered when absent. */
+  gather?: GatherChoices;
   surface: SurfaceChoices;
   rig: Rig;
   shot: Shot;
@@ -412,6 +428,13 @@ export const BAKE_DEFAULTS: BakeChoices = {
   roundMm: 0,
   carriedPx: 0,
 };
+export const GATHER_DEFAULTS: Omit<GatherChoices, 'size'> = { on: false, to: 'second', left: [], apart: false };
+/** What is decided about gathering; at the size of the brief until somebody says another. */
+export const gatherOf = (document: AssetDocument): GatherChoices => ({
+  ...GATHER_DEFAULTS,
+  size: document.brief.limits.textureSize,
+  ...document.gather,
+});
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
 export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };
 export const HANDOFF_DEFAULTS: HandoffChoices = {

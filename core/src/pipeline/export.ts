@@ -1,6 +1,8 @@
-import { type GlbOptions, writeGlb } from '../io/glb-write';
+import { type GlbOptions, type GlbPart, writeGlb } from '../io/glb-write';
+import { IDENTITY } from '../maths/mat4';
 import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
+import { joinGpu } from '../mesh/gpu-join';
 import type { PolyMesh } from '../mesh/polymesh';
 import { textureIn } from '../surface/texturing';
 import { cameMaterials, keepsLayouts } from './came';
@@ -15,6 +17,8 @@ export interface ExportOptions extends GlbOptions {
   materialOf(part: string): string | null;
   /** Whether a part is open on purpose. */
   openOf?(part: string): boolean;
+  /** Parts of one name here become one mesh under it, a single draw; null for a part that stays by itself. */
+  together?(part: string): string | null;
 }
 
 /** The asset as a GLB: parts in mm to metres, names, one node per copy. */
@@ -26,16 +30,42 @@ export function exportGlb(parts: readonly PartMesh[], options: ExportOptions): P
     cards.set(mesh, known);
     return known;
   };
-  return writeGlb(
-    parts.map((p) => ({
-      name: p.name,
-      gpu: cardOf(p.mesh),
-      placements: p.placements,
-      material: options.materialOf(p.id),
-      ...(options.openOf?.(p.id) && boundaryLoops(p.mesh).length > 0 && { twoSided: true }),
-    })),
-    options,
-  );
+  const single = parts.map((p) => ({
+    id: p.id,
+    name: p.name,
+    gpu: cardOf(p.mesh),
+    placements: p.placements,
+    material: options.materialOf(p.id),
+    ...(options.openOf?.(p.id) && boundaryLoops(p.mesh).length > 0 && { twoSided: true }),
+  }));
+  return writeGlb(options.together ? joined(single, options.together) : single, options);
+}
+
+/** Parts that are to be one draw as one mesh, where the first of them stood in the list. */
+function joined(parts: readonly (GlbPart & { id: string })[], together: (part: string) => string | null): GlbPart[] {
+  const groups = new Map<string, (typeof parts)[number][]>();
+  const out: (GlbPart | string)[] = [];
+  for (const p of parts) {
+    const name = together(p.id);
+    if (name === null) out.push(p);
+    else if (groups.has(name)) groups.get(name)?.push(p);
+    else {
+      groups.set(name, [p]);
+      out.push(name);
+    }
+  }
+  return out.map((p) => {
+    if (typeof p !== 'string') return p;
+    const all = groups.get(p) ?? [];
+    return {
+      name: p,
+      gpu: joinGpu(all.flatMap(({ gpu, placements }) => placements.map((placement) => ({ gpu, placement })))),
+      placements: [IDENTITY],
+      material: all[0].material,
+      // One sheet among them is seen from behind: then all are.
+      ...(all.some((x) => x.twoSided) && { twoSided: true }),
+    };
+  });
 }
 
 /**

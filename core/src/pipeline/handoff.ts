@@ -18,6 +18,7 @@ import type { DeliveredMaps } from './export';
 import { exportGlb, exportOptions, fileName } from './export';
 import type { PartMesh } from './form';
 import { furtherFiles } from './further-files';
+import { asGathered, drawnTogether, GATHERED, GATHERED_CHANNELS, type GatheredSet, picturesOfSet } from './gather';
 import { isLaid } from './inspect';
 import { makeLevels } from './levels';
 import type { AssetState } from './preflight';
@@ -39,6 +40,8 @@ export interface HandoffMaps {
   picture?: Uint8Array;
   /** Those that came with files and are still in use, by blob. */
   pictures?: CamePictures;
+  /** The gathered set, which then goes out in place of composed and brought pictures. */
+  gathered?: GatheredSet;
 }
 
 /** A file of the archive that is handed over, and what it is in words. */
@@ -62,7 +65,12 @@ export async function handoffFiles(
   task: Task = QUIET,
   kit: Kit = NO_KIT,
 ): Promise<HandoffFile[]> {
-  const { document } = state;
+  const { gathered } = maps;
+  // What a gathered piece is made of is the set, on the layout that was drawn to.
+  const asMade = gathered
+    ? asGathered(state.document, parts, gathered.figures, (m) => (gathered.files[m] ? m : undefined))
+    : { document: state.document, parts };
+  const { document } = asMade;
   const { include, unit, y } = document.handoff;
   if (parts.length === 0) throw new StageError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
   if (!Object.values(include).some(Boolean)) throw new StageError('handoff/nothing', 'Nothing is chosen to go into the archive.');
@@ -73,21 +81,28 @@ export async function handoffFiles(
     checkpoint(task);
     task.progress(share, words);
   };
-  const carried: DeliveredMaps = {
-    normal: maps.glbNormal,
-    occlusion: maps.occlusion,
-    baseColour: maps.baseColour,
-    orm: maps.orm,
-    white: solved?.development.full,
-    pictures: maps.pictures,
-  };
+  const carried: DeliveredMaps = gathered
+    ? { pictures: picturesOfSet(gathered, base), white: solved?.development.full }
+    : {
+        normal: maps.glbNormal,
+        occlusion: maps.occlusion,
+        baseColour: maps.baseColour,
+        orm: maps.orm,
+        white: solved?.development.full,
+        pictures: maps.pictures,
+      };
+  const glbOf = (of: readonly PartMesh[]) =>
+    exportGlb(of, {
+      ...exportOptions(document, carried),
+      ...(gathered && { together: drawnTogether(state.document, gathered.figures) }),
+    });
   if (include.glb) {
     step(0.05, 'writing the GLB');
-    add(`${base}.glb`, await exportGlb(parts, exportOptions(document, carried)), 'GLB, metres, Y up, normal map Y up');
+    add(`${base}.glb`, await glbOf(asMade.parts), 'GLB, metres, Y up, normal map Y up');
   }
   if (include.levels) {
-    for (const [i, level] of makeLevels(document, parts, kit, part(task, 0.1, 0.3)).entries()) {
-      const glb = await exportGlb(level.parts, exportOptions(document, carried));
+    for (const [i, level] of makeLevels(document, asMade.parts, kit, part(task, 0.1, 0.3)).entries()) {
+      const glb = await glbOf(level.parts);
       add(
         `${base}_level${i + 1}.glb`,
         glb,
@@ -95,22 +110,27 @@ export async function handoffFiles(
       );
     }
   }
-  const pictures: CamePictures = maps.pictures ?? new Map();
-  const came = cameNames(pictures);
   const named = (channel: string) => `textures/${base}_${channel}.png`;
+  const pictures: CamePictures = (gathered ? undefined : maps.pictures) ?? new Map();
+  const came = gathered ? new Map<string, string>(GATHERED.map((m) => [m, named(GATHERED_CHANNELS[m].channel)])) : cameNames(pictures);
   if (include.textures || include.obj) {
     step(0.3, 'writing textures');
-    const normal = maps.normal && turnedTo(maps.normal, document.bake.y, y);
-    if (maps.baseColour) add(named('basecolor'), maps.baseColour, 'base colour, sRGB');
+    const normal = !gathered && maps.normal && turnedTo(maps.normal, document.bake.y, y);
+    if (maps.baseColour && !gathered) add(named('basecolor'), maps.baseColour, 'base colour, sRGB');
     if (normal) add(named('normal'), normal, `tangent-space normal, Y ${y}, linear`);
-    if (maps.orm) {
+    if (maps.orm && !gathered) {
       add(named('orm'), maps.orm, 'occlusion, roughness, metallic; linear');
       const orm = decodePng(maps.orm);
       add(named('roughness'), encodePng(channel(orm, 1)), 'roughness, linear');
       add(named('metallic'), encodePng(channel(orm, 2)), 'metallic, linear');
     }
     if (maps.occlusion) add(named('occlusion'), maps.occlusion, 'ambient occlusion, linear');
-    if (maps.emissive) add(named('emissive'), maps.emissive, 'emission, sRGB');
+    if (maps.emissive && !gathered) add(named('emissive'), maps.emissive, 'emission, sRGB');
+    for (const m of GATHERED) {
+      const bytes = gathered?.files[m];
+      const { channel: name, what } = GATHERED_CHANNELS[m];
+      if (bytes) add(named(name), m === 'normal' ? turnedTo(bytes, 'up', y) : bytes, what.replace('Y up', `Y ${y}`));
+    }
     for (const [blob, { bytes }] of pictures) add(came.get(blob) as string, bytes, `${cameWords(document, blob)}, as it came`);
     for (const { name, bytes, what } of furtherFiles(maps.further ?? {}, state.bake)) add(`textures/${base}_${name}`, bytes, what);
   }
@@ -119,7 +139,7 @@ export async function handoffFiles(
     const have = (c: string) => (files.some((f) => f.name === named(c)) ? named(c) : undefined);
     const { obj, mtl } = writeObj(
       document.name,
-      parts.map((p) => ({ ...p, material: document.parts.find((d) => d.id === p.id)?.material ?? null })),
+      asMade.parts.map((p) => ({ ...p, material: document.parts.find((d) => d.id === p.id)?.material ?? null })),
       {
         unit,
         library: `${base}.mtl`,
@@ -132,7 +152,7 @@ export async function handoffFiles(
           normal: have('normal'),
           emissive: have('emissive'),
         },
-        came: keepsLayouts(document) ? (blob) => came.get(blob) : undefined,
+        came: gathered || keepsLayouts(document) ? (blob) => came.get(blob) : undefined,
       },
     );
     add(`${base}.obj`, strToU8(obj), `OBJ, ${unit}`);

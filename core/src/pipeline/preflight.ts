@@ -4,10 +4,11 @@ import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
 import { cameMaterials, isAllCame, keepsLayouts } from './came';
 import { textureMemoryMB } from './delivered';
-import { type AssetDocument, canBake, deliveredParts } from './document';
+import { type AssetDocument, canBake, deliveredParts, gatherOf } from './document';
+import { type GatherFigures, gatherVerdict } from './gather';
 import type { Ledger } from './inspect';
 import type { RenderFigures } from './render';
-import { type Stage, usedMaterials } from './results';
+import { isAllTextured, type Stage, usedMaterials } from './results';
 import { type SurfaceFigures, surfaceVerdict } from './surface';
 
 /** What is known of an asset when it is handed over. `fresh` says which results are of the document as it stands. */
@@ -20,6 +21,8 @@ export interface AssetState {
   bake: BakeFigures | null;
   surface: SurfaceFigures | null;
   render: RenderFigures | null;
+  /** The gathered set, where there is one. */
+  gather?: { figures: GatherFigures; fresh: boolean } | null;
 }
 
 /** One thing that was looked at before handing over. */
@@ -50,9 +53,20 @@ export function preflight(state: AssetState): PreflightLine[] {
     add('warnings', 'near', 'form', `${warnings.length} finding${warnings.length > 1 ? 's' : ''} to look at: ${warnings[0].message}`);
   if (open.length === 0 || errors.length + warnings.length === 0) add('findings', 'ok', 'form', 'No finding is open.');
   if (waived.length > 0) add('waivers', 'ok', 'form', `${waived.length} waived, with reasons; they stand in the spec sheet.`);
+  const gathers = gatherOf(document).on;
+  if (gathers && state.gather?.fresh) {
+    const v = gatherVerdict(state.gather.figures);
+    add('gather', v.level, 'bake', `Gathered on one set of ${state.gather.figures.size} px. ${v.sentence}`);
+  } else if (gathers)
+    add(
+      'stale-gather',
+      'over',
+      'bake',
+      state.gather ? 'The gathered set was made from an older state; gather again.' : 'The set has not been gathered yet.',
+    );
   for (const stage of NEEDED) {
     if (stage === 'bake' && !canBake(document)) continue;
-    if (stage === 'surface' && isAllCame(document)) continue;
+    if (stage === 'surface' && (isAllCame(document) || (gathers && isAllTextured(document)))) continue;
     if (!fresh[stage])
       add(
         `stale-${stage}`,
@@ -93,21 +107,21 @@ export function preflight(state: AssetState): PreflightLine[] {
   const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
   if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
   const came = new Set(cameMaterials(document).map((m) => m.id));
-  const untouched = usedMaterials(document).filter((m) => !m.touched && !came.has(m.id));
-  if (came.size > 0)
+  const untouched = usedMaterials(document).filter((m) => !m.touched && !came.has(m.id) && !(gathers && m.texturing));
+  if (came.size > 0 && !gathers)
     add(
       'came',
       'ok',
       'surface',
       `${came.size === 1 ? 'A material goes' : `${came.size} materials go`} out with the pictures ${came.size === 1 ? 'it' : 'they'} came with, byte for byte.`,
     );
-  const unfit = keepsLayouts(document) ? [] : usedMaterials(document).filter((m) => m.texturing);
+  const unfit = keepsLayouts(document) || gathers ? [] : usedMaterials(document).filter((m) => m.texturing);
   if (unfit.length > 0)
     add(
       'came-unfit',
       'near',
       'unwrap',
-      `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layout of the file, and the piece is laid out anew: they don’t go along.`,
+      `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layout of the file, and the piece is laid out anew: they don’t go along. Gather them onto the new one in Bake.`,
     );
   if (untouched.length > 0)
     add('untouched', 'near', 'surface', `Still as the file brought them: ${untouched.map((m) => m.name).join(', ')}.`);

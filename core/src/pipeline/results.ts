@@ -1,6 +1,6 @@
 import { hashOf } from '../hash';
 import { bakeSettings } from './bake';
-import { type AssetDocument, canBake, isMoved, type Material, usedMaterials } from './document';
+import { type AssetDocument, canBake, gatherOf, isMoved, type Material, usedMaterials } from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
 import { unwrapSettings } from './unwrap';
@@ -8,12 +8,12 @@ import { unwrapSettings } from './unwrap';
 export { usedMaterials } from './document';
 
 /** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
-export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 2, render: 3 } as const;
+export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 2, gather: 1, render: 3 } as const;
 
 /** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
 export type Kept = keyof typeof VERSIONS;
 /** What a piece goes through, in order. */
-export type Stage = Exclude<Kept, 'findings' | 'look'>;
+export type Stage = Exclude<Kept, 'findings' | 'look' | 'gather'>;
 export const STAGES: readonly Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
 export const KEPT = Object.keys(VERSIONS) as Kept[];
 export const isKept = (kind: string): kind is Kept => Object.hasOwn(VERSIONS, kind);
@@ -35,10 +35,19 @@ export function inputsOf(document: AssetDocument, kind: Kept): (Kept | null)[] {
       return ['unwrap'];
     case 'surface':
       return ['unwrap', bake];
+    case 'gather':
+      // What has no pictures of its own is gathered as it is composed.
+      return isAllTextured(document) ? ['form', 'unwrap', null, null] : ['form', 'unwrap', 'surface', bake];
     case 'render':
       return drawnWithMaps(document) ? ['unwrap', 'surface', bake] : ['form', null, null];
   }
 }
+
+/** Whether every material that parts have is textured as it came. */
+export const isAllTextured = (document: AssetDocument): boolean => {
+  const used = usedMaterials(document);
+  return used.length > 0 && used.every((m) => m.texturing !== undefined);
+};
 
 /** A material without what doesn't show. */
 const looks = ({ name: _, source: __, touched: ___, ...look }: Material) => look;
@@ -108,6 +117,10 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
       };
     case 'surface':
       return { settings: document.surface, size: document.brief.limits.textureSize, ...materialsOf(document) };
+    case 'gather': {
+      const { on: _, apart: __, ...settings } = gatherOf(document);
+      return { settings, ...materialsOf(document) };
+    }
     case 'render': {
       const { locked: _, ...shot } = document.shot;
       const { maps: __, ...settings } = document.render;

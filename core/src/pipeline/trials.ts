@@ -2,7 +2,8 @@ import { FURTHER } from '../bake/maps/further';
 import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
-import { type AssetDocument, usedMaterials } from './document';
+import { type AssetDocument, gatherOf, usedMaterials } from './document';
+import type { GatherFigures } from './gather';
 import type { RenderFigures } from './render';
 import { drawnWithMaps, nameOf } from './results';
 import type { SurfaceFigures } from './surface';
@@ -34,6 +35,20 @@ export function unwrapTrial(document: AssetDocument, { islands, stretchL2, cover
       coverage,
       density,
       ...(seams && { seamMm: seams.lengthMm, hardInsideMm: seams.hardInsideMm }),
+    },
+  };
+}
+
+/** A gathered set among the trials. */
+export function gatherTrial(document: AssetDocument, { size, to, parts, comparison }: GatherFigures): TrialWords {
+  const { left } = gatherOf(document);
+  return {
+    title: `${parts.length} parts in one, ${size} px`,
+    settings: { size, gatheredTo: to === 'second' ? 'second layout' : 'layout of the piece', leftOut: left.length },
+    figures: {
+      colourOff: comparison.meanColourOff,
+      p95Degrees: comparison.channels.normal?.p95 ?? 0,
+      keptPercent: 100 * Math.min(1, ...parts.map((p) => p.keepsShare)),
     },
   };
 }

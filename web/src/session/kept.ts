@@ -1,5 +1,6 @@
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
+import type { GatheredMap, GatherFigures } from '@wellmorph/core/pipeline/gather';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import type { Kept } from '@wellmorph/core/pipeline/results';
@@ -15,6 +16,7 @@ export interface FiguresOf {
   unwrap: LayoutFigures;
   bake: BakeFigures;
   surface: SurfaceFigures;
+  gather: GatherFigures;
   render: RenderFigures;
 }
 
@@ -52,6 +54,12 @@ export interface SurfaceView {
   emissive: string | null;
   validity: string;
 }
+/** A gathered set: figures, and its pictures as blobs. */
+export interface GatherView {
+  name: string;
+  figures: GatherFigures;
+  files: Partial<Record<GatheredMap, string>>;
+}
 export interface RenderView {
   name: string;
   figures: RenderFigures;
@@ -64,6 +72,7 @@ export interface Views {
   unwrap: LayoutView;
   bake: BakeView;
   surface: SurfaceView;
+  gather: GatherView;
   render: RenderView;
 }
 /** Each kind of result that is in view; null where there is none. */

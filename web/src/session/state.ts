@@ -22,6 +22,7 @@ export type JobKind =
   | 'fix'
   | 'import'
   | 'surface'
+  | 'gather'
   | 'render'
   | 'handoff';
 
@@ -151,6 +152,7 @@ export const emptySheet = (id: string): SheetState => ({
   unwrap: null,
   bake: null,
   surface: null,
+  gather: null,
   render: null,
   forming: false,
   high: null,

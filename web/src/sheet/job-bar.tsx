@@ -17,6 +17,7 @@ const NAMES = {
   fix: 'Mending',
   import: 'Importing',
   surface: 'Composing',
+  gather: 'Gathering',
   render: 'Rendering',
   handoff: 'Packing',
   report: 'Writing the report',

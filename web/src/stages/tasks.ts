@@ -1,3 +1,4 @@
+import { gatherTask } from './bake/gather-task';
 import { bakeTask } from './bake/task';
 import { findingsTask, formTask, lookTask } from './form/task';
 import { renderTask } from './render/task';
@@ -12,5 +13,6 @@ export const TASKS = {
   unwrap: unwrapTask,
   bake: bakeTask,
   surface: surfaceTask,
+  gather: gatherTask,
   render: renderTask,
 };

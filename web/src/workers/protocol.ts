@@ -9,6 +9,7 @@ import type { Picked } from '@wellmorph/core/form/fit';
 import type { PatchLine, Place, Spot } from '@wellmorph/core/form/places';
 import type { FoundSeam, SeamReach } from '@wellmorph/core/form/seam-paths';
 import type { Reach } from '@wellmorph/core/form/select';
+import type { BandCounts, Gathered } from '@wellmorph/core/gather/gather';
 import type { Finding, FixId } from '@wellmorph/core/inspect/finding';
 import type { GroundShade, Standing } from '@wellmorph/core/inspect/ground';
 import type { PartSection } from '@wellmorph/core/inspect/section';
@@ -24,6 +25,7 @@ import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
+import type { GatheredSet, GatherFigures, GatherResult, GatherSet, PreparedGather } from '@wellmorph/core/pipeline/gather';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
@@ -174,6 +176,21 @@ export interface Work {
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
   /** The changes that give faces of a wrong colour to what lies round them. */
+  gatherPrepare: {
+    ask: { document: AssetDocument; formed: Bytes; laid: Bytes; pictures: CamePictures; set: GatherSet };
+    answer: { prepared: PreparedGather; gathered: Gathered; places: number };
+  };
+  /** Strips out of a list that all share, each with what was counted; fewer where it was stopped. */
+  gatherBands: {
+    ask: { prepared: PreparedGather; gathered: Gathered; bands: Int32Array; next: Int32Array };
+    answer: { band: number; counts: BandCounts }[];
+  };
+  gatherFinish: {
+    ask: { document: AssetDocument; prepared: PreparedGather; gathered: Gathered; counts: BandCounts; seconds: number };
+    answer: GatherResult;
+  };
+  /** A gathered piece as the plate draws it, on the layout that was drawn to. */
+  gathered: { ask: { document: AssetDocument; laid: Bytes; figures: GatherFigures }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
   givenBack: { ask: { document: AssetDocument; parts: Bytes; strays: readonly IdStray[] }; answer: Command[] };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
   /** Bands out of a list that all share, each with what was counted. */
@@ -186,7 +203,14 @@ export interface Work {
     answer: BakeResult;
   };
   export: {
-    ask: { document: AssetDocument; laid: Bytes; normal: Bytes | null; occlusion: Bytes | null; pictures: CamePictures };
+    ask: {
+      document: AssetDocument;
+      laid: Bytes;
+      normal: Bytes | null;
+      occlusion: Bytes | null;
+      pictures: CamePictures;
+      gathered: GatheredSet | null;
+    };
     answer: { glb: Bytes; gpuVertices: number };
   };
   /** The ground of a set at preview size, in shared memory. */

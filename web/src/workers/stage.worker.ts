@@ -25,9 +25,10 @@ import type { SidesKept } from '@wellmorph/core/pipeline/bake-sides';
 import { bakeWindow } from '@wellmorph/core/pipeline/bake-window';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
-import { deliversTangents, exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
+import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { formAndInspect } from '@wellmorph/core/pipeline/forming';
+import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gather';
 import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { labelled, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { makeLevels } from '@wellmorph/core/pipeline/levels';
@@ -57,6 +58,7 @@ import { isTwin } from '@wellmorph/core/uv/twins';
 import { layoutView } from '@wellmorph/core/uv/views';
 import { rampOf } from '@/shared/ramp';
 import { drawnView } from './drawn';
+import { gatherHandlers } from './gather';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
 import { pictureHandlers } from './picture';
@@ -210,6 +212,10 @@ const handlers: Handlers = {
     return measurePairs(decodeParts(parts), high, new Set(document.parts.flatMap((p) => (p.high ? [p.id] : []))), task);
   },
   seamsLit: ({ document, laid, seams }) => seamsLit(document, decodeParts(laid), seams),
+  gathered({ document, laid, figures }) {
+    const { parts } = asGathered(document, decodeParts(laid), figures, (m) => m);
+    return { gpu: parts.map((p) => gpuPart(p)), islands: parts.flatMap(islandPaths) };
+  },
   givenBack: ({ document, parts, strays }) => givenBack(document, decodeParts(parts), strays),
   async cage({ document, parts, meshes }, task) {
     const low = decodeParts(parts);
@@ -264,8 +270,13 @@ const handlers: Handlers = {
   async finish({ document, bake, texels, laid, seconds }, task) {
     return finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
   },
-  async export({ document, laid, normal, occlusion, pictures }) {
+  async export({ document, laid, normal, occlusion, pictures, gathered }) {
     const parts = labelled(decodeParts(laid), document);
+    if (gathered) {
+      const glb = await gatheredGlb(document, parts, gathered, fileName(document.name));
+      const asMade = asGathered(document, parts, gathered.figures, (m) => m);
+      return { glb: bytes(glb), gpuVertices: ledgerOf(asMade.parts, undefined, deliversTangents(asMade.document), []).gpuVertices };
+    }
     const options = exportOptions(document, { pictures, ...(normal && { normal }), ...(occlusion && { occlusion }) });
     const glb = await exportGlb(parts, options);
     return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
@@ -309,6 +320,7 @@ const handlers: Handlers = {
     return simplifyParts(kit, parts, triangles, task, protectedFaces(document)).off;
   },
   ...pictureHandlers,
+  ...gatherHandlers,
 };
 
 /** Meshes that bakes were previewed of last, with all that follows from them alone. */

@@ -10,6 +10,7 @@ import { formCounts } from './form-counts';
 import { formLock } from './form-lock';
 import { formShare } from './form-share';
 import { formTie } from './form-tie';
+import { gatherSet } from './gather-set';
 import { groupMove } from './group-move';
 import { groupRemove } from './group-remove';
 import { groupSet } from './group-set';
@@ -92,6 +93,7 @@ const KINDS = {
   'form.tie': formTie,
   'unwrap.set': unwrapSet,
   'bake.set': bakeSet,
+  'gather.set': gatherSet,
   'material.add': materialAdd,
   'material.set': materialSet,
   'material.remove': materialRemove,

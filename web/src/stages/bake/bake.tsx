@@ -7,8 +7,10 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { PREVIEW } from '@wellmorph/core/bake/forecast';
 import type { WorstPlace } from '@wellmorph/core/bake/judge';
 import type { TileRect } from '@wellmorph/core/bake/window';
+import { adviseBrief } from '@wellmorph/core/brief/advice';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
+import type { GatheredMap } from '@wellmorph/core/pipeline/gather';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { warmCharts } from '@/plates/chart';
@@ -33,6 +35,8 @@ import { useQueue } from '@/workshop/queue';
 import { type Brush, DistanceSettings, useBrush, useStroking } from './brush';
 import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
+import { canGather, GatherPanel } from './gather';
+import { GatheredChoice, GatherFiguresPanel, useGathered } from './gathered';
 import { InQueue } from './in-queue';
 import { Judged } from './judged';
 import { usePairs } from './lies';
@@ -63,7 +67,7 @@ function frameWords(rect: TileRect | null, baked: BakedWindow | null): string {
   return `${baked.side}² texels at full size in ${tookTime(baked.milliseconds / 1000)}: ${lost}`;
 }
 
-type Show = 'baked' | 'map' | 'bare' | 'high';
+type Show = 'baked' | 'map' | 'bare' | 'high' | 'gathered';
 const NO_ISLANDS: IslandPath[] = [];
 const OPEN: readonly QueuedJob['state'][] = ['waiting', 'running', 'paused'];
 
@@ -85,6 +89,9 @@ export function BakeStage() {
   const [caged, setCaged] = useState(false);
   const [framing, setFraming] = useState(false);
   const [rect, setRect] = useState<TileRect | null>(null);
+  const gatherView = useSheet((s) => s.gather);
+  const [gatheredMap, setGatheredMap] = useState<GatheredMap>('baseColour');
+  const gathered = useGathered(show === 'gathered');
   const cage = useCage(caged);
   const preview = useBakePreview();
   const pairs = usePairs();
@@ -104,7 +111,7 @@ export function BakeStage() {
   // There is nothing to erase any more.
   const spent = kept.does === 'erases' && !dabs?.length;
   const brush = useMemo((): Brush => (spent ? { ...kept, does: 'nothing' } : kept), [kept, spent]);
-  const painting = brush.does !== 'nothing' && show !== 'high';
+  const painting = brush.does !== 'nothing' && show !== 'high' && show !== 'gathered';
   const { stroking, drawn } = useStroking(brush, painting);
   const dots = useMemo(() => [...(dabs ?? []), ...drawn].map((d) => ({ part: d.part, points: [d.at] })), [dabs, drawn]);
   const showPlace = useCallback((p: WorstPlace) => {
@@ -118,6 +125,9 @@ export function BakeStage() {
   const formed = Boolean(form && form.gpu.length > 0);
   const able = formed && canBake(document);
   const told = bakeForecast({ id, document, form, unwrap: layout, bake, high }, session.bench);
+  const wanted = adviseBrief(document.brief).wanted.densityPxPerCm;
+  const gatheredBlob = gatherView?.files[gatherView.files[gatheredMap] ? gatheredMap : 'baseColour'];
+  const gatheredPicture = gatheredBlob && `/api/blobs/${gatheredBlob}`;
   const nothing = !b.normal && !b.occlusion && b.further.length === 0;
   const bakeButton =
     formed && !able && deliveredParts(document).length > 0 ? (
@@ -160,6 +170,7 @@ export function BakeStage() {
             </Box>
           )}
           {queued && <InQueue job={queued} />}
+          {canGather(document) && <GatherPanel document={document} wanted={wanted} onMade={() => setShow('gathered')} />}
           <Pairs measured={pairs} />
           <MapSettings document={document}>
             <DistanceSettings document={document} brush={brush} onBrush={setBrush} />
@@ -181,6 +192,7 @@ export function BakeStage() {
                     </ToggleButton>
                     <ToggleButton value="bare">Low</ToggleButton>
                     <ToggleButton value="high">High</ToggleButton>
+                    {gatherView && <ToggleButton value="gathered">Gathered</ToggleButton>}
                   </ToggleButtonGroup>
                   <ToggleButton value="cage" selected={caged} disabled={!canBake(document)} onChange={() => setCaged(!caged)}>
                     Cage
@@ -188,6 +200,12 @@ export function BakeStage() {
                 </PlateTop>
                 {show === 'high' && !high ? (
                   <PlateWords>Forming the high mesh …</PlateWords>
+                ) : show === 'gathered' ? (
+                  gathered ? (
+                    <Piece key="gathered" gpu={gathered.gpu} materialOf={gathered.materialOf} came onPick={session.pickIsland} />
+                  ) : (
+                    <PlateWords>What was gathered is of an older state of the piece; gather again.</PlateWords>
+                  )
                 ) : (
                   gpu &&
                   gpu.length > 0 && (
@@ -212,7 +230,12 @@ export function BakeStage() {
             }
             right={
               <>
-                {layout && canBake(document) && (
+                {show === 'gathered' && gatherView && (
+                  <PlateTop>
+                    <GatheredChoice view={gatherView} value={gatheredMap} onChoose={setGatheredMap} />
+                  </PlateTop>
+                )}
+                {show !== 'gathered' && layout && canBake(document) && (
                   <PlateTop>
                     {look && file && <MapChoice files={look.files} value={file} onChoose={setMap} />}
                     <ToggleButton
@@ -226,14 +249,18 @@ export function BakeStage() {
                   </PlateTop>
                 )}
                 <LayoutPlate
-                  islands={layout?.islands ?? NO_ISLANDS}
+                  islands={(show === 'gathered' ? gathered?.islands : layout?.islands) ?? NO_ISLANDS}
                   selected={selected.island}
                   onPick={session.pickIsland}
-                  picture={shownMap}
+                  picture={show === 'gathered' ? gatheredPicture : shownMap}
                   frame={frame}
                 />
-                {look && file && <MapKey file={file} figures={look.figures} />}
-                {framing ? (
+                {show !== 'gathered' && look && file && <MapKey file={file} figures={look.figures} />}
+                {show === 'gathered' ? (
+                  <PlateFoot>
+                    <span>{gatherView ? `${gatherView.figures.size}² texels, no light in them` : ''}</span>
+                  </PlateFoot>
+                ) : framing ? (
                   <PlateFoot>
                     <span>{frameWords(rect, inFrame)}</span>
                   </PlateFoot>
@@ -268,6 +295,7 @@ export function BakeStage() {
       }
       aside={
         <>
+          {gatherView && <GatherFiguresPanel document={document} view={gatherView} />}
           {pairs && <PairAdvice document={document} pairs={pairs} />}
           {preview && <Previewed preview={preview} older={bake !== null} busy={busy} onBake={() => void runBake(session)} />}
           {bake ? (

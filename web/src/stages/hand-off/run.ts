@@ -2,8 +2,10 @@ import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import type { BakeFile, BakeFiles } from '@wellmorph/core/pipeline/bake';
 import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
+import { gatherOf } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
+import type { GatheredSet } from '@wellmorph/core/pipeline/gather';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import { STAGES, type Stage } from '@wellmorph/core/pipeline/results';
@@ -27,6 +29,7 @@ export function assetState(sheet: SheetState): AssetState | null {
     bake: fresh.bake ? (bake?.figures ?? null) : null,
     surface: fresh.surface ? (surface?.figures ?? null) : null,
     render: fresh.render ? (render?.figures ?? null) : null,
+    gather: sheet.gather && { figures: sheet.gather.figures, fresh: isFresh(document, sheet.gather, 'gather') },
   };
 }
 
@@ -63,6 +66,16 @@ async function freshMaps(
   };
 }
 
+/** The gathered set, where the piece is handed over with it and it is of the piece as it is. */
+async function gatheredOf(session: AssetSession, { document, gather }: SheetState): Promise<GatheredSet | null> {
+  if (!document || !gather || !gatherOf(document).on || !isFresh(document, gather, 'gather')) return null;
+  const { blobs } = session.bench;
+  const files = Object.fromEntries(
+    await Promise.all(Object.entries(gather.files).map(async ([map, hash]) => [map, await blobs.get(hash)] as const)),
+  );
+  return { figures: gather.figures, files };
+}
+
 /** What is in view, once it is formed from the document the work began with. */
 async function settled(session: AssetSession): Promise<SheetState> {
   await session.formed();
@@ -81,7 +94,9 @@ export async function makeArchive(
     const state = assetState(sheet);
     const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
     if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
-    const ask = { state, parts, maps: await freshMaps(session, sheet, state.fresh), madeOn: new Date().toISOString().slice(0, 10) };
+    const gathered = await gatheredOf(session, sheet);
+    const maps = { ...(await freshMaps(session, sheet, state.fresh)), ...(gathered && { gathered }) };
+    const ask = { state, parts, maps, madeOn: new Date().toISOString().slice(0, 10) };
     const made = await session.bench.pool.run('handoff', ask, run.report, run.cancel);
     return { name: `${fileName(state.document.name)}.zip`, ...made };
   });
@@ -90,7 +105,8 @@ export async function makeArchive(
 /** The files of the hand-over from the bake's own page: GLB with maps, the maps, the layout. */
 export async function exportFiles(session: AssetSession): Promise<{ name: string; bytes: Bytes }[] | null> {
   return session.job('export', async (run) => {
-    const { document, form, unwrap, bake } = await settled(session);
+    const sheet = await settled(session);
+    const { document, form, unwrap, bake } = sheet;
     if (!document || !form) throw new WorkError('export/empty', 'There is nothing to export yet.');
     const { blobs, pool } = session.bench;
     const freshLayout = isFresh(document, unwrap, 'unwrap') ? unwrap : null;
@@ -99,9 +115,10 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     const normal = freshBake?.files.glbNormal ? await blobs.get(freshBake.files.glbNormal) : null;
     const occlusion = freshBake?.files.occlusion ? await blobs.get(freshBake.files.occlusion) : null;
     const pictures = await picturesOfCame(document, (blob) => blobs.get(blob));
+    const gathered = freshLayout && (await gatheredOf(session, sheet));
     const { glb } = await pool.run(
       'export',
-      { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion, pictures },
+      { document, laid: freshLayout?.parts ?? form.parts, normal, occlusion, pictures, gathered },
       undefined,
       run.cancel,
     );
