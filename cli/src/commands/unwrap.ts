@@ -1,6 +1,10 @@
 import { InputError } from '@wellmorph/core/errors';
-import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
-import { formAsset } from '@wellmorph/core/pipeline/form';
+import type { CamePictures } from '@wellmorph/core/io/glb-came';
+import { picturesOf } from '@wellmorph/core/pipeline/came';
+import { type AssetDocument, gatherOf } from '@wellmorph/core/pipeline/document';
+import { exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
+import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
+import { type GatheredSet, gatherAsset, gatheredGlb, gatherVerdict } from '@wellmorph/core/pipeline/gather';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -44,9 +48,17 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   };
   const formed = formAsset(document, 'low', store.load).parts;
   const { parts, figures } = unwrap(formed, unwrapSettings(document), stderrTask(values));
-  await writeWhole(out, await exportGlb(parts, exportOptions(document)));
+  const pictures = await picturesOf(document, store.picture);
+  const gathered = pictures.size > 0 ? onNewLayout(document, formed, parts, pictures, values) : null;
+  await writeWhole(
+    out,
+    gathered
+      ? await gatheredGlb(gathered.document, parts, gathered.set, fileName(document.name))
+      : await exportGlb(parts, exportOptions(document)),
+  );
   const { islands, stretchL2, stretchLinf, coverage, overlapTexels, folds, density, gutter, seams, twins, second } = figures;
   const more = [
+    ...(gathered ? [`Its pictures were drawn anew on it, ${size} px. ${gatherVerdict(gathered.set.figures).sentence}`] : []),
     ...(twins ? [`${twins.shells} shells have the texels of others, ${twins.mirrored} of them mirrored.`] : []),
     ...(second
       ? [`Second layout: ${second.islands} islands, ${figure(second.coverage * 100, 1)} % covered, ${second.gutter} texels apart.`]
@@ -67,8 +79,23 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
       seams,
       ...(twins && { twins }),
       ...(second && { second }),
+      ...(gathered && { gathered: { parts: gathered.set.figures.parts, comparison: gathered.set.figures.comparison } }),
     },
     text,
     failed: folds > 0 || overlapTexels > 0,
   };
+}
+
+/** The pictures a file brought, drawn anew on the layout it has now: every part stays one of its own. */
+function onNewLayout(
+  document: AssetDocument,
+  formed: readonly PartMesh[],
+  laid: readonly PartMesh[],
+  pictures: CamePictures,
+  values: Values,
+): { document: AssetDocument; set: GatheredSet } {
+  const size = document.brief.limits.textureSize;
+  const asked: AssetDocument = { ...document, gather: { ...gatherOf(document), on: true, to: 'first', size, apart: true } };
+  const { figures, files } = gatherAsset(asked, formed, laid, pictures, {}, () => performance.now() / 1000, stderrTask(values));
+  return { document: asked, set: { figures, files } };
 }

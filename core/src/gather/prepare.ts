@@ -128,7 +128,7 @@ function sideOf(mesh: PolyMesh, uv: Float32Array | undefined): { uv: Float32Arra
   return { uv: uv ?? empty, normal, tangent: uv ? mikkTangents(position, normal, uv) : empty };
 }
 
-/** How many texels of its finest picture lie along one of the target’s, by triangle: the greatest stretch of the one onto the other. */
+/** How many texels of its finest picture lie along one of the target’s, by triangle: the greatest stretch of the one onto the other; 0 where it has none. */
 function finerOf(
   target: Float32Array,
   layouts: readonly Float32Array[],
@@ -136,7 +136,7 @@ function finerOf(
   sizes: readonly (readonly [number, number])[],
   size: number,
 ): Float32Array {
-  const out = new Float32Array(target.length / 6).fill(1);
+  const out = new Float32Array(target.length / 6);
   for (let t = 0; t < out.length; t++) {
     const o = 6 * t;
     const side = (uv: Float32Array, k: number) => [uv[o + 2 * k] - uv[o], uv[o + 2 * k + 1] - uv[o + 1]];
@@ -187,7 +187,7 @@ function finerByArea(
     const own = Math.sqrt(Math.abs(m[0] * m[4] - m[1] * m[3]) * sizes[i][0] * sizes[i][1]);
     return (dense(p.source, layouts[layout]) * own) / Math.max(target, 1e-12);
   });
-  return new Float32Array(triangleCount(p.target)).fill(Math.max(1, ...finest));
+  return new Float32Array(triangleCount(p.target)).fill(Math.max(0, ...finest));
 }
 
 /** Pictures as they are sampled, each unpacked once, its levels right after it. */

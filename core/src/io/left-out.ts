@@ -1,3 +1,4 @@
+import { eachTextureInfo } from '../surface/texturing';
 import { figure } from '../units/lengths';
 import type { GltfJson } from './glb-check';
 
@@ -39,10 +40,12 @@ export function leftOut(json: GltfJson): string[] {
       `${capital(count(groups, 'group'))} ${is(groups)} dissolved; parts stand where they stood in ${groups === 1 ? 'it' : 'them'}.`,
     );
   const coloured = primitives.filter((p) => Object.keys(p.attributes).some((a) => a.startsWith('COLOR_'))).length;
-  if (coloured > 0) out.push('Colours of vertices are kept and written again; pictures here are drawn without them.');
+  if (coloured > 0) out.push('Colours of vertices are kept and written again; traced pictures are drawn without them.');
   if (primitives.some((p) => p.attributes.TEXCOORD_1 !== undefined))
-    out.push('Layouts beside the first are kept and written again; baking and textures use the first.');
-  const materials = gltf.materials ?? [];
+    out.push('Layouts beside the first are kept and written again; baking uses the first.');
+  const all = gltf.materials ?? [];
+  // What has textures is handed on word for word.
+  const materials = all.filter((m) => !isTextured(m));
   const both = materials.filter((m) => m.doubleSided === true).length;
   if (both > 0)
     out.push(
@@ -51,8 +54,8 @@ export function leftOut(json: GltfJson): string[] {
   const looks = Object.entries(LOOKS).filter(([e]) => materials.some((m) => record(m.extensions)[e] !== undefined));
   if (looks.length > 0)
     out.push(`Of its materials ${list(looks.map(([, words]) => words))} ${looks.length === 1 ? 'was' : 'were'} left out.`);
-  if (materials.some((m) => m.emissiveTexture !== undefined))
-    out.push('Where a picture says what glows, nothing does until it is lit in Surface.');
+  if (all.some((m) => m.emissiveTexture !== undefined))
+    out.push('Where a picture says what glows, it is shown and handed on; in a traced picture it gives no light.');
   if ((gltf.extensionsUsed ?? []).includes('KHR_materials_variants')) out.push('Of the looks it can be given, the first is taken.');
   const formats = new Set(
     (gltf.images ?? []).map((i) =>
@@ -60,8 +63,17 @@ export function leftOut(json: GltfJson): string[] {
     ),
   );
   formats.delete('');
-  if (formats.size > 0) out.push(`Pictures in ${list([...formats])} can’t be shown here.`);
+  if (formats.size > 0) out.push(`Pictures in ${list([...formats])} are kept and handed on; they can’t be measured or drawn anew here.`);
   return out;
+}
+
+/** Whether a material names any texture. */
+function isTextured(material: Record<string, unknown>): boolean {
+  let found = false;
+  eachTextureInfo(material, () => {
+    found = true;
+  });
+  return found;
 }
 
 /** That triangles without any extent were left out, of how many. */

@@ -119,7 +119,7 @@ export function readPly(bytes: Uint8Array, mmPerUnit: number): Model {
   const dropped = triangleCount(whole) - triangleCount(mesh);
   const notes = dropped > 0 ? [droppedWords(dropped, triangleCount(whole))] : [];
   if (attributes.some((a) => a.name === 'colour'))
-    notes.push('Colours of vertices are kept and written again; pictures here are drawn without them.');
+    notes.push('Colours of vertices are kept and written again; traced pictures are drawn without them.');
   if (faceVert.length === 0 && vertices > 0) throw new InputError('ply/points', `The PLY holds ${vertices} points and no faces.`);
   return { parts: [{ name: '', mesh, placements: [IDENTITY], material: -1 }], materials: [], textures: [], notes };
 }

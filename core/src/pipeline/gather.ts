@@ -33,7 +33,7 @@ export interface GatheredPart {
   /** Texels of its finest picture along one of the set, over its area: the mean, and of 95 of 100 places at most. */
   averaged: number;
   averagedP95: number;
-  /** Side the set would need to keep all of it, px; and what share of its texels along a line the set keeps. */
+  /** Side the set would need to keep all of it, px, 0 where there are no pictures; and what share of its texels along a line the set keeps. */
   neededPx: number;
   keepsShare: number;
 }
@@ -332,10 +332,10 @@ function partFigures(
   const { finer, look } = parts[i];
   const order = [...finer.keys()].sort((a, b) => finer[a] - finer[b]);
   const whole = areas.reduce((n, a) => n + a, 0) || 1;
-  let [sum, kept, seen, p95] = [0, 0, 0, 1];
+  let [sum, kept, seen, p95] = [0, 0, 0, 0];
   for (const t of order) {
-    sum += areas[t] * finer[t];
-    kept += areas[t] / finer[t];
+    sum += areas[t] * Math.max(1, finer[t]);
+    kept += areas[t] / Math.max(1, finer[t]);
     if (seen < 0.95 * whole) p95 = finer[t];
     seen += areas[t];
   }
@@ -517,6 +517,8 @@ export function asGathered(
 ): { document: AssetDocument; parts: PartMesh[] } {
   const made = gatheredMaterials(f, name);
   const group = new Map(f.parts.map((p) => [p.id, p.group === 'clear' ? 'gathered-clear' : 'gathered']));
+  // A second layout of our own stays beside the first.
+  const spent = f.to === 'first' && document.unwrap.second?.on ? /^(uv[34]|colour)$/ : /^(uv[2-4]|island2|colour)$/;
   return {
     document: {
       ...document,
@@ -528,7 +530,7 @@ export function asGathered(
       if (!group.has(p.id)) return p;
       const { mesh } = f.to === 'second' ? secondAsFirst(p) : p;
       // Nothing of the old layouts goes along: whoever reads the file can’t take one for another.
-      return { ...p, mesh: { ...mesh, attributes: mesh.attributes.filter((a) => !/^(uv[2-4]|island2|colour)$/.test(a.name)) } };
+      return { ...p, mesh: { ...mesh, attributes: mesh.attributes.filter((a) => !spent.test(a.name)) } };
     }),
   };
 }

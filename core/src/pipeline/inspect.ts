@@ -90,7 +90,7 @@ export function inspectAsset(
       name: p.name,
       declaredOpen: part !== undefined && meantOpen(part),
       hasMaterial: part?.material != null,
-      untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched)?.name,
+      untouchedMaterial: document.materials.find((m) => m.id === part?.material && !m.touched && !m.texturing)?.name,
       fixable: imported,
       toleranceMm: fallbackTolerance(document),
       pixelMm: pixelMm(document.brief),

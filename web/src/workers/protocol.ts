@@ -21,6 +21,7 @@ import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { Plane } from '@wellmorph/core/mesh/slice';
 import type { BakeFile, BakeResult, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { WindowBaked } from '@wellmorph/core/pipeline/bake-window';
+import type { CameMeasured } from '@wellmorph/core/pipeline/came-judged';
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import type { FormResult } from '@wellmorph/core/pipeline/form';
@@ -176,6 +177,11 @@ export interface Work {
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
   /** The changes that give faces of a wrong colour to what lies round them. */
+  /** Pictures that came with files, measured on the parts as they were formed. */
+  cameJudged: {
+    ask: { document: AssetDocument; parts: Bytes; pictures: CamePictures; wanted: number };
+    answer: CameMeasured[];
+  };
   gatherPrepare: {
     ask: { document: AssetDocument; formed: Bytes; laid: Bytes; pictures: CamePictures; set: GatherSet };
     answer: { prepared: PreparedGather; gathered: Gathered; places: number };

@@ -7,7 +7,7 @@ import type { CommandKind } from './command';
 const SET_BY = {
   form: ['parts', 'dimensions', 'form', 'materials', 'relations', 'highParts'],
   unwrap: ['unwrap'],
-  bake: ['bake'],
+  bake: ['bake', 'gather'],
   surface: ['surface'],
   render: ['rig', 'shot', 'render'],
 } as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;
@@ -26,7 +26,10 @@ export const stateTake: CommandKind<StateTake> = {
   byServer: true,
   apply(d, { stage, state }) {
     for (const s of STAGES.slice(0, STAGES.indexOf(stage) + 1))
-      for (const key of SET_BY[s]) Object.assign(d, { [key]: structuredClone(state[key]) });
+      for (const key of SET_BY[s]) {
+        if (state[key] === undefined) delete (d as Partial<AssetDocument>)[key];
+        else Object.assign(d, { [key]: structuredClone(state[key]) });
+      }
     // The figures of the brief that forms, layouts and pictures are made by; date and limits stay as they are.
     const { limits, sizeMm, deadline, ...made } = state.brief;
     Object.assign(d.brief, made, { limits: { ...d.brief.limits, textureSize: limits.textureSize } });

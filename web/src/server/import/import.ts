@@ -55,7 +55,6 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
   const { fileName, licence, signal } = upload;
   const toleranceMm = toleranceFor(fileName, newDocument('', briefFor('game')));
   const model = await parsed(upload, toleranceMm);
-  model.notes.push(...textureNote(model));
   const kept = await keepMeshes(model.parts.map((p) => p.mesh));
   const name = fileName
     .replace(/\.[^.]+$/, '')
@@ -64,7 +63,7 @@ export async function importAsset(upload: Upload): Promise<{ id: string; notes: 
   const document = documentFromModel(
     name.charAt(0).toUpperCase() + name.slice(1),
     model,
-    { fileName, licence, note: model.notes.join(' ') },
+    { fileName, licence, note: [...model.notes, ...textureNote(model)].join(' ') },
     (mesh) => kept.get(mesh) as string,
     await keepExact(upload, toleranceMm),
     await keepTextures(model),
@@ -96,7 +95,6 @@ export async function bringParts(assetId: string, upload: Upload): Promise<Broug
   const usual = toleranceFor(upload.fileName, document);
   const toleranceMm = usual && (before[0] ?? usual);
   const model = await parsed(upload, toleranceMm);
-  model.notes.push(...textureNote(model));
   const taken = await takeOver(model, upload, await keepExact(upload, toleranceMm));
   if (replaces !== null) {
     const notes = await takeAnew(assetId, { fileName: replaces }, taken, `a newer ${upload.fileName}`, signal);

@@ -43,7 +43,7 @@ export async function keepExact(
   return { blob: await keepBlob(await readFile(path), 'step'), toleranceMm, up: up ?? usualUp(formatOf(fileName)) };
 }
 
-/** What is said of textures that are kept. */
+/** What is noted beside the file of textures that are kept: nothing was lost, so nobody has to be told at once. */
 export function textureNote({ textures }: Pick<Model, 'textures'>): string[] {
   const n = textures.length;
   if (n === 0) return [];
@@ -68,7 +68,7 @@ export async function takeOver(model: Model, upload: Pick<Upload, 'fileName' | '
   const source: Source = {
     fileName: upload.fileName,
     licence: upload.licence,
-    note: model.notes.join(' '),
+    note: [...model.notes, ...textureNote(model)].join(' '),
     ...texturesFromModel(model, keepTexture),
   };
   return { ...grouped(parts, own, upload.fileName.replace(/\.[^.]+$/, '')), materials: materials.filter((m) => named.has(m.id)), source };

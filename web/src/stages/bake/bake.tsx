@@ -204,7 +204,11 @@ export function BakeStage() {
                   gathered ? (
                     <Piece key="gathered" gpu={gathered.gpu} materialOf={gathered.materialOf} came onPick={session.pickIsland} />
                   ) : (
-                    <PlateWords>What was gathered is of an older state of the piece; gather again.</PlateWords>
+                    <PlateWords coming={isFresh(document, gatherView, 'gather')}>
+                      {isFresh(document, gatherView, 'gather')
+                        ? 'Laying the set on the piece …'
+                        : 'What was gathered is of an older state of the piece; gather again.'}
+                    </PlateWords>
                   )
                 ) : (
                   gpu &&

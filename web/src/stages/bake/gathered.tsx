@@ -110,7 +110,7 @@ export function GatherFiguresPanel({ document, view }: { document: AssetDocument
         rows={f.parts.map((p) => ({
           key: p.id,
           head: p.name,
-          cells: [`${figure(p.averaged, 1)}²`, figure(p.neededPx, 0), `${figure(100 * p.keepsShare, 0)} %`],
+          cells: [`${figure(p.averaged, 1)}²`, p.neededPx > 0 ? figure(p.neededPx, 0) : '–', `${figure(100 * p.keepsShare, 0)} %`],
           over: [false, false, p.keepsShare < 0.5],
         }))}
       />

@@ -23,6 +23,7 @@ import { useKept } from '@/sheet/kept';
 import { useMaterials } from '@/sheet/materials';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { useLaidAgain } from './again';
+import { CameList } from './came-list';
 import { LayoutAdvice, LayoutFacts } from './figures';
 import { HandPanel } from './hand-panel';
 import { HandSeams, useSeamPen } from './hand-seams';
@@ -84,6 +85,7 @@ export function UnwrapStage() {
         <Box sx={{ px: 1.8 }}>
           <LayoutSettings atOnce={atOnce} onAtOnce={(on) => keepAtOnce({ atOnce: on })} />
           <Box sx={{ my: 1.2 }}>{unwrapButton}</Box>
+          <CameList document={document} />
           {layout && <HandSeams pen={pen} on={drawing} onDraw={(on) => draw(on ? 'seams' : 'checker')} />}
           {layout && <HandPanel hand={hand} on={handOn} onHand={setHandOn} islands={layout.islands} />}
           {layout && <Ways lookout={lookout} onShow={setWorstShown} />}
