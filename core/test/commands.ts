@@ -100,6 +100,7 @@ export const EVERY: Command[] = [
   { type: 'relation.remove', relation: 'rel' },
   { type: 'reference.remove', reference: 'none' },
   { type: 'unwrap.set', patch: { padding: 16, rotate: false } },
+  { type: 'gather.set', patch: { on: true, size: 512, left: ['cap'] } },
   { type: 'bake.set', patch: { samples: 4, y: 'down', bits: 16, distances: 'uniform', frontMm: 0.5 } },
   {
     type: 'material.add',

@@ -378,7 +378,7 @@ export interface AssetDocument {
   unwrap: UnwrapChoices;
   bake: BakeChoices;
   /** Nothing is gathered when absent. */
-  gather?: GatherChoices;
+  gather?: Partial<GatherChoices>;
   surface: SurfaceChoices;
   rig: Rig;
   shot: Shot;

@@ -7,18 +7,20 @@ import type { CamePictures } from '../io/glb-came';
 import { splitGlb } from '../io/glb-check';
 import { readModel } from '../io/read';
 import type { PolyMesh } from '../mesh/polymesh';
+import type { LayoutFigures } from '../uv/measure';
 import { picturesOfCame } from './came';
 import { checkedAs } from './checked';
 import { GatherPatch } from './commands/gather-set';
 import { applyCommand } from './commands/index';
 import { type AssetDocument, gatherOf } from './document';
 import { formAsset, type PartMesh } from './form';
-import { type GatherResult, gatherAsset, gatherChecks, gatheredDraws, gatheredGlb, gatherVerdict } from './gather';
+import { forecastPlaces, type GatherResult, gatherAsset, gatherChecks, gatheredDraws, gatheredGlb, gatherVerdict } from './gather';
 import { documentFromModel, partsFromModel } from './import';
 import { nameOf } from './results';
 import { unwrap, unwrapSettings } from './unwrap';
 
 const SIZE = 1024;
+let unwrapFigures: LayoutFigures;
 
 /** The three files as one piece, laid out twice. */
 async function together(): Promise<{ document: AssetDocument; formed: PartMesh[]; laid: PartMesh[]; pictures: CamePictures }> {
@@ -39,7 +41,8 @@ async function together(): Promise<{ document: AssetDocument; formed: PartMesh[]
   document.unwrap = { ...document.unwrap, second: { on: true, size: SIZE, padding: 8 } };
   document.gather = { ...gatherOf(document), on: true, size: SIZE };
   const formed = formAsset(document, 'low', (blob) => meshes[Number(blob)]).parts;
-  const laid = unwrap(formed, unwrapSettings(document)).parts;
+  const { parts: laid, figures } = unwrap(formed, unwrapSettings(document));
+  unwrapFigures = figures;
   return { document, formed, laid, pictures: await picturesOfCame(document, (b) => kept.get(b) as Uint8Array) };
 }
 
@@ -49,7 +52,7 @@ describe('three textured models gathered on one set', () => {
   beforeAll(async () => {
     made = await together();
     result = gatherAsset(made.document, made.formed, made.laid, made.pictures, {}, () => 0);
-  }, 60_000);
+  }, 300_000);
 
   it('colour means agree to 2 of 255, normals to 1° in 95 of 100 places, mirrored and repeated ones too', () => {
     const { comparison, lostShare, parts } = result.figures;
@@ -63,6 +66,13 @@ describe('three textured models gathered on one set', () => {
       ['Drum', 'opaque'],
       ['Pane', 'clear'],
     ]);
+  });
+  it('how many places are read is known before any picture is unpacked, to a third', () => {
+    const { second } = unwrapFigures;
+    const told = forecastPlaces(made.document, made.formed, second?.density ?? null);
+    expect(told / result.figures.samples).toBeGreaterThan(0.67);
+    expect(told / result.figures.samples).toBeLessThan(1.5);
+    expect(forecastPlaces(made.document, made.formed, null)).toBeGreaterThan(0);
   });
   it('says what it would need to keep everything, and what it keeps', () => {
     for (const p of result.figures.parts) {
@@ -130,7 +140,7 @@ describe('three textured models gathered on one set', () => {
   });
   it('is set by a command, and a bad size is refused', () => {
     const set = (patch: object) => applyCommand(made.document, { type: 'gather.set', patch } as never);
-    expect(set({ size: 512 }).document.gather).toMatchObject({ size: 512, on: true, to: 'second' });
+    expect(set({ size: 512 }).document.gather).toMatchObject({ size: 512, on: true });
     const checked = (patch: object) => checkedAs(patch, GatherPatch, (said) => new InputError('gather/patch', said));
     expect(() => checked({ size: 3 })).toThrow(/size/);
     expect(() => checked({ to: 'third' })).toThrow(/to/);

@@ -1,9 +1,10 @@
 import { nearestKnown, spread } from '../bake/spread';
+import { EXPECTED_COVERAGE } from '../brief/advice';
 import { StageError } from '../errors';
 import { COMPARED, type Compared, compareGathered, type GatherComparison } from '../gather/compare';
 import { type BandCounts, type Gathered, type GatherJob, gatherAll, samplesFor } from '../gather/gather';
 import { plainTexturing, TO } from '../gather/look';
-import { type GatherPart, prepareGather } from '../gather/prepare';
+import { type GatherPart, layoutName, prepareGather } from '../gather/prepare';
 import { encodePng, type Pixels } from '../image/png';
 import type { CamePicture, CamePictures } from '../io/glb-came';
 import { decodeTexture } from '../io/textures';
@@ -376,6 +377,39 @@ export function placesOf({ parts, size }: GatherJob): number {
       n += area * size * size * samplesFor(finer[t]) ** 2;
     }
   return n;
+}
+
+/**
+ * About how many places will be read, before any picture is unpacked: by how finely each part’s pictures lie on it beside the set.
+ *
+ * @param density px/cm of the set, or null where its layout isn’t laid yet: then as is usual for a tile
+ */
+export function forecastPlaces(document: AssetDocument, formed: readonly PartMesh[], density: number | null): number {
+  const known = new Map(document.sources.flatMap((s) => s.textures ?? []).map((t) => [t.blob, t]));
+  const chosen = new Map(gatheredParts(document).map((p) => [p.id, p]));
+  const parts = formed.flatMap(({ id, mesh }) => {
+    const part = chosen.get(id);
+    if (!part) return [];
+    const uses = document.materials.find((m) => m.id === part.material)?.texturing?.uses ?? [];
+    let [area, finest] = [0, 0];
+    for (let t = 0; t < triangleCount(mesh); t++) area += triangleArea(mesh, t);
+    for (const use of uses) {
+      const { width, height } = known.get(use.picture) ?? {};
+      const uv = attribute(mesh, layoutName(use.layout), 'corner')?.data;
+      if (!width || !height || !uv) continue;
+      let flat = 0;
+      for (let t = 0; t < triangleCount(mesh); t++) {
+        const [a, b, c] = [0, 1, 2].map((k) => 2 * mesh.triangles[3 * t + k]);
+        flat += Math.abs((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[c] - uv[a]) * (uv[b + 1] - uv[a + 1])) / 2;
+      }
+      const [x, y] = use.scale ?? [1, 1];
+      finest = Math.max(finest, Math.sqrt((flat * Math.abs(x * y) * width * height) / Math.max(area, 1e-12)));
+    }
+    return [{ area, finest }];
+  });
+  const whole = parts.reduce((n, p) => n + p.area, 0);
+  const px = density !== null ? density / 10 : gatherOf(document).size * Math.sqrt(EXPECTED_COVERAGE / Math.max(whole, 1e-12));
+  return parts.reduce((n, p) => n + p.area * px * px * samplesFor(p.finest / px) ** 2, 0);
 }
 
 /** What the figures come to in a sentence, and how bad it is. */

@@ -16,8 +16,8 @@ function staleBy(command: Command, document = lantern): Kept[] {
 }
 const brief = (patch: object): Command => ({ type: 'brief.set', patch }) as Command;
 const set = (patch: object): Command => ({ type: 'part.set', part, patch }) as Command;
-const ALL: Kept[] = ['form', 'findings', 'look', 'unwrap', 'bake', 'surface', 'render'];
-const LAID: Kept[] = ['unwrap', 'bake', 'surface', 'render'];
+const ALL: Kept[] = ['form', 'findings', 'look', 'unwrap', 'bake', 'surface', 'gather', 'render'];
+const LAID: Kept[] = ['unwrap', 'bake', 'surface', 'gather', 'render'];
 
 /** What a person changes, and exactly what has to be made again for it: the contract of the stage line. */
 const CONTRACT: [what: string, command: Command, stale: Kept[]][] = [
@@ -35,16 +35,18 @@ const CONTRACT: [what: string, command: Command, stale: Kept[]][] = [
   ['a step more', { type: 'step.add', part, step: stepOf('box', { id: 'more' }) } as Command, ALL],
   ['a named dimension', { type: 'dimension.set', dimension: { id: 'd', name: 'gap', formula: '2', kind: 'length' } } as Command, ALL],
   ['how exactly rounds are drawn', brief({ errorPx: 0.9 }), ALL],
-  ['what a part is', set({ role: 'flame' }), ['findings', 'look', 'bake', 'surface', 'render']],
+  ['what a part is', set({ role: 'flame' }), ['findings', 'look', 'bake', 'surface', 'gather', 'render']],
   ['that a rim is meant to be open', set({ declaredOpen: true }), ['findings', 'look']],
   ['the wall wanted', brief({ wallMm: 3 }), ['findings', 'look']],
   ['more texels for a part', set({ weight: 2 }), LAID],
   ['the texels between islands', { type: 'unwrap.set', patch: { padding: 3 } }, LAID],
-  ['rays a texel', { type: 'bake.set', patch: { occlusionRays: 7 } }, ['bake', 'surface', 'render']],
-  ['that a part is taken off', set({ loose: true }), ['bake', 'surface', 'render']],
-  ['whether what moves darkens', { type: 'bake.set', patch: { movingOcclude: true } }, ['bake', 'surface', 'render']],
-  ['a material’s roughness', { type: 'material.set', material, patch: { roughness: 0.123 } }, ['surface', 'render']],
-  ['the seed of wear', { type: 'surface.set', patch: { seed: 99 } }, ['surface', 'render']],
+  ['rays a texel', { type: 'bake.set', patch: { occlusionRays: 7 } }, ['bake', 'surface', 'gather', 'render']],
+  ['that a part is taken off', set({ loose: true }), ['bake', 'surface', 'gather', 'render']],
+  ['whether what moves darkens', { type: 'bake.set', patch: { movingOcclude: true } }, ['bake', 'surface', 'gather', 'render']],
+  ['a material’s roughness', { type: 'material.set', material, patch: { roughness: 0.123 } }, ['surface', 'gather', 'render']],
+  ['the seed of wear', { type: 'surface.set', patch: { seed: 99 } }, ['surface', 'gather', 'render']],
+  ['the size of the gathered set', { type: 'gather.set', patch: { size: 512 } }, ['gather']],
+  ['that it goes out gathered, and in how many draws', { type: 'gather.set', patch: { on: true, apart: true } }, []],
   ['the room’s light', { type: 'rig.set', patch: { surround: 0.77 } }, ['render']],
   ['the lamps solved', { type: 'rig.set', patch: { power: { key: 10, fill: 3, rim: 5, surround: 1 } } }, ['render']],
   ['the lens', { type: 'shot.set', patch: { lensMm: 61 } }, ['render']],

@@ -1,15 +1,16 @@
 import { bandsOf, emptyGathered, Gatherer } from '@wellmorph/core/gather/gather';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import { judgeCame } from '@wellmorph/core/pipeline/came-judged';
-import { finishGather, placesOf, prepareGatherOf } from '@wellmorph/core/pipeline/gather';
+import { finishGather, forecastPlaces, placesOf, prepareGatherOf } from '@wellmorph/core/pipeline/gather';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import type { Work } from './protocol';
 
 /** Pictures that came with files: measured, and gathered: one worker prepares, all draw bands out of a list they share, one finishes. */
-export const gatherHandlers: Pick<Handlers, 'cameJudged' | 'gatherPrepare' | 'gatherBands' | 'gatherFinish'> = {
+export const gatherHandlers: Pick<Handlers, 'cameJudged' | 'gatherForecast' | 'gatherPrepare' | 'gatherBands' | 'gatherFinish'> = {
   cameJudged: ({ document, parts, pictures, wanted }, task) => judgeCame(document, decodeParts(parts), pictures, wanted, task),
+  gatherForecast: ({ document, parts, density }) => ({ places: forecastPlaces(document, decodeParts(parts), density) }),
   gatherPrepare({ document, formed, laid, pictures, set }) {
     const room = sharedRoom();
     const prepared = prepareGatherOf(document, decodeParts(formed), decodeParts(laid), pictures, set, room);

@@ -182,6 +182,8 @@ export interface Work {
     ask: { document: AssetDocument; parts: Bytes; pictures: CamePictures; wanted: number };
     answer: CameMeasured[];
   };
+  /** About how many places gathering will read. */
+  gatherForecast: { ask: { document: AssetDocument; parts: Bytes; density: number | null }; answer: { places: number } };
   gatherPrepare: {
     ask: { document: AssetDocument; formed: Bytes; laid: Bytes; pictures: CamePictures; set: GatherSet };
     answer: { prepared: PreparedGather; gathered: Gathered; places: number };

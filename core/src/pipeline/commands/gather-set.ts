@@ -1,6 +1,6 @@
 import { Type } from 'class-transformer';
 import { ArrayMaxSize, Equals, IsArray, IsBoolean, IsDefined, IsIn, IsInt, IsString, Max, Min, ValidateNested } from 'class-validator';
-import { type GatherChoices, gatherOf } from '../document';
+import type { GatherChoices } from '../document';
 import { Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
@@ -22,7 +22,8 @@ export const gatherSet: CommandKind<GatherSet> = {
   type: 'gather.set',
   shape: GatherSet,
   apply(d, { patch }) {
-    d.gather = { ...gatherOf(d), ...patch };
+    // What nobody decided goes on following the brief.
+    d.gather = { ...d.gather, ...patch };
   },
   words: ({ patch }) => `set what is gathered: ${fieldsOf(patch)}`,
   touches: ({ patch }) => under('gather', patch),

@@ -6,12 +6,15 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { type AssetDocument, deliveredParts, gatherOf, usedMaterials } from '@wellmorph/core/pipeline/document';
 import { type GatherCheck, gatherChecks } from '@wellmorph/core/pipeline/gather';
-import { useId } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useId, useMemo } from 'react';
+import { useBench, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { inTime } from '@/shared/times';
+import { useAnswered } from '@/sheet/answered';
 import { Choice, Either, Heading } from '@/sheet/fields';
 import { Act } from '@/sheet/plain';
 import { mendGather, runGather } from './gather-run';
+import { gatherSeconds } from './gather-task';
 
 /** Sides of sets, px. */
 const SIZES = [512, 1024, 2048, 4096, 8192] as const;
@@ -34,6 +37,7 @@ export function GatherPanel({ document, wanted, onMade }: { document: AssetDocum
   const busy = useSheet((s) => s.job !== null);
   const form = useSheet((s) => s.form);
   const label = useId();
+  const { pool, pace } = useBench();
   const g = gatherOf(document);
   const set = (patch: Partial<typeof g>) => session.dispatch({ type: 'gather.set', patch });
   const parts = deliveredParts(document);
@@ -44,6 +48,10 @@ export function GatherPanel({ document, wanted, onMade }: { document: AssetDocum
   const checks = gatherChecks(document, density, wanted);
   const able = !busy && form !== null && form.gpu.length > 0 && checks.every((c) => c.level !== 'over');
   const fresh = isFresh(document, gathered, 'gather');
+  const formed = isFresh(document, form, 'form') ? form?.parts : undefined;
+  const about = useMemo(() => (formed ? { document, parts: formed, density } : null), [document, formed, density]);
+  const told = useAnswered(about, (ask) => pool.run('gatherForecast', ask));
+  const seconds = told && pace.corrected('gather', gatherSeconds(told.answer.places, pool.threads));
   const sizes = [...new Set([...SIZES, g.size])].sort((a, b) => a - b).map((s) => [s, `${s} px`] as const);
   return (
     <Box component="section" aria-label="many into one" sx={{ px: 1.8, pb: 1.5 }}>
@@ -100,6 +108,11 @@ export function GatherPanel({ document, wanted, onMade }: { document: AssetDocum
           </Box>
         ))}
       </Box>
+      {able && !fresh && seconds !== null && (
+        <Box role="note" aria-label="how long gathering takes" className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 0.6 }}>
+          About {inTime(seconds)} on this machine{f ? '' : ', after the layout'}.
+        </Box>
+      )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         <Button variant="contained" disabled={!able} onClick={() => void runGather(session).then((made) => made && onMade())}>
           {gathered ? 'Gather again' : 'Gather'}
