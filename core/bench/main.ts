@@ -4,4 +4,5 @@ import { isMainThread } from 'node:worker_threads';
 if (!isMainThread) (await import('./thread')).thread();
 else if (process.argv[2] === 'layouts') await (await import('./atlas/atlas')).atlasTable(process.argv[3]);
 else if (process.argv[2] === 'bakes') await (await import('./bakes')).bakeTable();
+else if (process.argv[2] === 'gather') (await import('./gather')).gatherTable();
 else await (await import('./table')).table();

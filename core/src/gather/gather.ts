@@ -211,8 +211,12 @@ export class Gatherer {
     if (look.normal >= 0) {
       frame.set(own.source, found.triangle, found.w0, found.w1, found.w2);
       const { t: tangent, b: across, n: up } = frame;
-      const [x, y, z] = [place[TO.normalX], place[TO.normalY], place[TO.normalZ]];
-      const [nx, ny, nz] = [0, 1, 2].map((k) => x * tangent[k] + y * across[k] + z * up[k]);
+      const x = place[TO.normalX];
+      const y = place[TO.normalY];
+      const z = place[TO.normalZ];
+      const nx = x * tangent[0] + y * across[0] + z * up[0];
+      const ny = x * tangent[1] + y * across[1] + z * up[1];
+      const nz = x * tangent[2] + y * across[2] + z * up[2];
       frame.set(own, t, w0, w1, w2);
       frame.into(nx, ny, nz);
       place[TO.normalX] = frame.x;

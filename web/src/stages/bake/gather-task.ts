@@ -18,10 +18,12 @@ interface Begun {
 }
 let begun: Begun | null = null;
 
-/** Places that a thread reads in a second, about: measured on the three textured models of the tests. */
-const PLACES_A_SECOND = 1.1e6;
-/** About how long drawing so many places takes on so many threads, s. */
-export const gatherSeconds = (places: number, threads: number): number => 1 + places / (PLACES_A_SECOND * Math.max(1, threads));
+/** Places that a thread reads in a second, and what unpacking, comparing and writing take for each texel of the set, s, about: measured on ten models of six channels (`npm run bench -- gather`). */
+const PLACES_A_SECOND = 4e5;
+const SECONDS_A_TEXEL = 2.2e-6;
+/** About how long gathering so many places on a set of a size takes on so many threads, s. */
+export const gatherSeconds = (places: number, size: number, threads: number): number =>
+  SECONDS_A_TEXEL * size * size + places / (PLACES_A_SECOND * Math.max(1, threads));
 
 /** Gathers in as many workers as there are. */
 export const gatherTask: StageTask<'gather'> = {
@@ -61,7 +63,7 @@ export const gatherTask: StageTask<'gather'> = {
     const counts = [...done.values()].reduce((a, b) => ({ samples: a.samples + b.samples, lost: a.lost + b.lost }));
     const { figures, files } = await making.work('gatherFinish', { document, prepared, gathered, counts, seconds: state.seconds }, 0.85, 1);
     begun = null;
-    const said = gatherSeconds(places, pool.threads);
+    const said = gatherSeconds(places, prepared.job.size, pool.threads);
     making.pace.learn('gather', said, figures.seconds);
     return {
       figures,

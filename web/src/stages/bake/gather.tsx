@@ -51,7 +51,7 @@ export function GatherPanel({ document, wanted, onMade }: { document: AssetDocum
   const formed = isFresh(document, form, 'form') ? form?.parts : undefined;
   const about = useMemo(() => (formed ? { document, parts: formed, density } : null), [document, formed, density]);
   const told = useAnswered(about, (ask) => pool.run('gatherForecast', ask));
-  const seconds = told && pace.corrected('gather', gatherSeconds(told.answer.places, pool.threads));
+  const seconds = told && pace.corrected('gather', gatherSeconds(told.answer.places, g.size, pool.threads));
   const sizes = [...new Set([...SIZES, g.size])].sort((a, b) => a - b).map((s) => [s, `${s} px`] as const);
   return (
     <Box component="section" aria-label="many into one" sx={{ px: 1.8, pb: 1.5 }}>
