@@ -90,6 +90,7 @@ function measured(blob: string, uses: readonly Used[], pictures: CamePictures, w
   const dense = size ? densities(uses, size) : null;
   const unusedShare = unused(uses);
   const memoryMB = size ? (size[0] * size[1] * 4 * 4) / 3 / 1e6 : 0;
+  if (!dense && size) faults.push({ level: 'near', sentence: 'No part that has it has a layout for it: it shows one of its colours.' });
   if (dense && size) {
     if (dense.least < 0.98 * wanted)
       faults.push({
@@ -110,7 +111,7 @@ function measured(blob: string, uses: readonly Used[], pictures: CamePictures, w
       sentence: `It is read as colour (${words(slots.filter(isColour))}) and as data (${words(slots.filter((s) => !isColour(s)))}); one of the two is wrong.`,
     });
   if (pixels) faults.push(...contents(pixels, slots, uses, found?.bytes ?? new Uint8Array()));
-  if (unusedShare > 1 - SEEN_LEAST)
+  if (dense && unusedShare > 1 - SEEN_LEAST)
     faults.push({ level: 'ok', sentence: `${figure(100 * unusedShare, 0)} % of its texels are on no face.` });
   const rank = { over: 0, near: 1, ok: 2 };
   return {

@@ -121,7 +121,7 @@ export function preflight(state: AssetState): PreflightLine[] {
       'came-unfit',
       'near',
       'unwrap',
-      `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layout of the file, and the piece is laid out anew: they don’t go along. Gather them onto the new one in Bake.`,
+      `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layouts of the files, and the piece has others: they don’t go along. Gather them onto the new one in Bake.`,
     );
   if (untouched.length > 0)
     add('untouched', 'near', 'surface', `Still as the file brought them: ${untouched.map((m) => m.name).join(', ')}.`);

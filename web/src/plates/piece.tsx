@@ -370,7 +370,8 @@ function PartView({
   useEffect(invalidate);
   const m = materialOf(part.id);
   const chosen = selectedPart === part.id;
-  const look = m && looks.get(m.id);
+  // Without a layout a picture has nowhere to lie.
+  const look = m && part.uv ? looks.get(m.id) : undefined;
   const opacity = m ? drawnOpacity(m) : 1;
   const clear = !checker && !plain && (look ? look.transparent === true : isClear(m));
   const colour = checker ? '#ffffff' : plain ? '#e8e1cf' : m ? `rgb(${m.colour.map((c) => Math.round(c * 255)).join(',')})` : '#b9b7b0';
