@@ -1,5 +1,6 @@
 import { briefFor } from '../src/brief/brief';
-import { gatherAll, MOST_SAMPLES } from '../src/gather/gather';
+import { MOST_SAMPLES } from '../src/gather/bands';
+import { gatherAll } from '../src/gather/gather';
 import { hashBytes } from '../src/hash';
 import { IDENTITY } from '../src/maths/mat4';
 import { type PolyMesh, triangleCount, withAttribute } from '../src/mesh/polymesh';

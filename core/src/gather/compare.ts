@@ -1,7 +1,8 @@
 import { Frame } from '../bake/frame';
 import { linearToSrgb } from '../image/srgb';
 import { Across } from './across';
-import { type Gathered, type GatherJob, readLook } from './gather';
+import type { Gathered } from './bands';
+import { type GatherJob, readLook } from './gather';
 import { NUMBERS, TO } from './look';
 import { type SourcePicture, samplePicture } from './picture';
 

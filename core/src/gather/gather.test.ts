@@ -12,8 +12,9 @@ import { BAKE_DEFAULTS } from '../pipeline/document';
 import { unwrap } from '../pipeline/unwrap';
 import { PLAIN_TEXTURING, type TextureUse, type Texturing } from '../surface/texturing';
 import { secondAsFirst } from '../uv/second';
+import { samplesFor } from './bands';
 import { COMPARED, compareGathered } from './compare';
-import { gatherAll, samplesFor } from './gather';
+import { gatherAll } from './gather';
 import { type GatherPart, prepareGather } from './prepare';
 
 /** Pictures by a name in place of a hash. */

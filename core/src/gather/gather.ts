@@ -2,6 +2,7 @@ import { Frame } from '../bake/frame';
 import { linearToSrgb } from '../image/srgb';
 import { checkpoint, QUIET, type Task } from '../task';
 import { Across, type AcrossData } from './across';
+import { BAND, type BandCounts, bandsOf, emptyGathered, type Gathered, MOST_SAMPLES, samplesFor } from './bands';
 import { COLOUR_WEIGHT, type GatherLook, NUMBERS, type Tap, TO, WEIGHT } from './look';
 import { type SourcePicture, samplePicture } from './picture';
 
@@ -41,54 +42,10 @@ export interface GatherJob {
   bandTriangle: Int32Array;
 }
 
-/** Rows drawn at once. */
-export const BAND = 32;
-export const bandsOf = (size: number): number => Math.ceil(size / BAND);
 /** Places are this far aside, texels, so that none lies on an edge of two triangles and counts twice. */
 const ASIDE = [1.3e-5, 0.71e-5];
 /** What a wholly clear place still counts, so that a colour stands under it. */
 const LEAST_THERE = 1 / 255;
-/** Samples along a side of a texel at most; what is finer still is read from smaller levels. */
-export const MOST_SAMPLES = 8;
-
-/** What is drawn, in memory that workers can share. */
-export interface Gathered {
-  size: number;
-  /** sRGB and alpha, 4 per texel. */
-  baseColour: Uint8Array;
-  /** Occlusion, roughness, metallic. */
-  orm: Uint8Array;
-  /** Tangent space, Y up. */
-  normal: Uint8Array;
-  emission: Uint8Array;
-  height: Uint8Array;
-  transmission: Uint8Array;
-  /** 0 outside, 1 drawn to, 2 beside what is drawn to. */
-  state: Uint8Array;
-}
-
-export function emptyGathered(size: number, allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n)): Gathered {
-  const n = size * size;
-  const plane = (each: number) => new Uint8Array(allocate(each * n));
-  return {
-    size,
-    baseColour: plane(4),
-    orm: plane(3),
-    normal: plane(3),
-    emission: plane(3),
-    height: plane(1),
-    transmission: plane(1),
-    state: plane(1),
-  };
-}
-
-/** What a band came to. */
-export interface BandCounts {
-  /** Places asked for, and those that the source has not. */
-  samples: number;
-  lost: number;
-}
-
 const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
 const srgb = (x: number): number => TO_SRGB[Math.round(4096 * Math.min(1, Math.max(0, x)))];
 const byte = (x: number): number => Math.round(255 * Math.min(1, Math.max(0, x)));
@@ -253,9 +210,6 @@ export class Gatherer {
     }
   }
 }
-
-/** Samples along a side of a texel, for a picture so many times as fine. */
-export const samplesFor = (finer: number): number => Math.max(1, Math.min(MOST_SAMPLES, Math.ceil(finer - 0.05)));
 
 /** The nearest place of a triangle to another, and how far off it is. */
 function nearestOn(p: readonly number[][], x: number, y: number): { x: number; y: number; off: number } {

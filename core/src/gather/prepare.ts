@@ -6,7 +6,8 @@ import { mikkTangents } from '../mesh/tangents';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import type { Texturing } from '../surface/texturing';
 import { acrossFrom } from './across';
-import { BAND, bandsOf, type GatherJob, MOST_SAMPLES, type PreparedPart } from './gather';
+import { BAND, bandsOf, MOST_SAMPLES } from './bands';
+import type { GatherJob, PreparedPart } from './gather';
 import { type GatherLook, lookOf, type Tap } from './look';
 import { halved, type SourcePicture } from './picture';
 

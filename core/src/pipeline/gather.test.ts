@@ -1,3 +1,4 @@
+import { strToU8 } from 'fflate';
 import validator from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { threeTextured } from '../../test/textured';
@@ -8,13 +9,16 @@ import { splitGlb } from '../io/glb-check';
 import { readModel } from '../io/read';
 import type { PolyMesh } from '../mesh/polymesh';
 import type { LayoutFigures } from '../uv/measure';
+import { openAsset, packAsset } from './asset-file';
 import { picturesOfCame } from './came';
 import { checkedAs } from './checked';
 import { GatherPatch } from './commands/gather-set';
 import { applyCommand } from './commands/index';
 import { type AssetDocument, gatherOf } from './document';
 import { formAsset, type PartMesh } from './form';
-import { forecastPlaces, type GatherResult, gatherAsset, gatherChecks, gatheredDraws, gatheredGlb, gatherVerdict } from './gather';
+import { forecastPlaces, type GatherResult, gatherAsset } from './gather';
+import { gatherChecks, gatheredDraws, gatherVerdict } from './gather-figures';
+import { gatheredGlb } from './gathered';
 import { documentFromModel, partsFromModel } from './import';
 import { nameOf } from './results';
 import { unwrap, unwrapSettings } from './unwrap';
@@ -146,4 +150,18 @@ describe('three textured models gathered on one set', () => {
     expect(() => checked({ to: 'third' })).toThrow(/to/);
     expect(checked({ size: 2048, to: 'first' })).toMatchObject({ size: 2048 });
   });
+});
+
+it('a textured piece goes into its file and out again the same, pictures and all; without them it has its plain numbers', async () => {
+  const { document, pictures } = await together();
+  const bare = { ...document, parts: document.parts.map((p) => ({ ...p, shape: { kind: 'recipe' as const, steps: [] } })) };
+  const file = packAsset(bare, (blob) => pictures.get(blob)?.bytes ?? expect.fail('a blob that is none of its pictures'));
+  const opened = openAsset('stores.zip', file);
+  expect(opened.notes).toEqual([]);
+  expect(opened.document.materials).toEqual(JSON.parse(JSON.stringify(bare.materials)));
+  expect(opened.document.gather).toEqual(bare.gather);
+  for (const [blob, { bytes }] of pictures) expect(opened.bytes(blob)).toEqual(bytes);
+  const lost = openAsset('stores.json', strToU8(JSON.stringify(bare)));
+  expect(lost.document.materials.every((m) => m.texturing === undefined)).toBe(true);
+  expect(lost.notes.join()).toMatch(/textures or STEP files it was made from did not come with it/);
 });

@@ -5,7 +5,7 @@ import type { BakeFigures } from './bake';
 import { cameMaterials, isAllCame, keepsLayouts } from './came';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, canBake, deliveredParts, gatherOf } from './document';
-import { type GatherFigures, gatherVerdict } from './gather';
+import { type GatherFigures, gatherVerdict } from './gather-figures';
 import type { Ledger } from './inspect';
 import type { RenderFigures } from './render';
 import { isAllTextured, type Stage, usedMaterials } from './results';

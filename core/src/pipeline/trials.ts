@@ -3,7 +3,7 @@ import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
 import { type AssetDocument, gatherOf, usedMaterials } from './document';
-import type { GatherFigures } from './gather';
+import type { GatherFigures } from './gather-figures';
 import type { RenderFigures } from './render';
 import { drawnWithMaps, nameOf } from './results';
 import type { SurfaceFigures } from './surface';

@@ -1,6 +1,6 @@
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
-import type { GatheredMap, GatherFigures } from '@wellmorph/core/pipeline/gather';
+import type { GatheredMap, GatherFigures } from '@wellmorph/core/pipeline/gather-figures';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import type { Kept } from '@wellmorph/core/pipeline/results';

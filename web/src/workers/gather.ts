@@ -1,4 +1,5 @@
-import { bandsOf, emptyGathered, Gatherer } from '@wellmorph/core/gather/gather';
+import { bandsOf, emptyGathered } from '@wellmorph/core/gather/bands';
+import { Gatherer } from '@wellmorph/core/gather/gather';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import { judgeCame } from '@wellmorph/core/pipeline/came-judged';
 import { finishGather, forecastPlaces, placesOf, prepareGatherOf } from '@wellmorph/core/pipeline/gather';

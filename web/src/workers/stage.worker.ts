@@ -28,7 +28,7 @@ import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { formAndInspect } from '@wellmorph/core/pipeline/forming';
-import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gather';
+import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
 import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { labelled, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { makeLevels } from '@wellmorph/core/pipeline/levels';

@@ -10,7 +10,7 @@ import type { TileRect } from '@wellmorph/core/bake/window';
 import { adviseBrief } from '@wellmorph/core/brief/advice';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
-import type { GatheredMap } from '@wellmorph/core/pipeline/gather';
+import type { GatheredMap } from '@wellmorph/core/pipeline/gather-figures';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { warmCharts } from '@/plates/chart';
@@ -69,6 +69,7 @@ function frameWords(rect: TileRect | null, baked: BakedWindow | null): string {
 
 type Show = 'baked' | 'map' | 'bare' | 'high' | 'gathered';
 const NO_ISLANDS: IslandPath[] = [];
+const NOTHING = () => {};
 const OPEN: readonly QueuedJob['state'][] = ['waiting', 'running', 'paused'];
 
 export function BakeStage() {
@@ -202,7 +203,7 @@ export function BakeStage() {
                   <PlateWords>Forming the high mesh …</PlateWords>
                 ) : show === 'gathered' ? (
                   gathered ? (
-                    <Piece key="gathered" gpu={gathered.gpu} materialOf={gathered.materialOf} came onPick={session.pickIsland} />
+                    <Piece key="gathered" gpu={gathered.gpu} materialOf={gathered.materialOf} came />
                   ) : (
                     <PlateWords coming={isFresh(document, gatherView, 'gather')}>
                       {isFresh(document, gatherView, 'gather')
@@ -254,8 +255,8 @@ export function BakeStage() {
                 )}
                 <LayoutPlate
                   islands={(show === 'gathered' ? gathered?.islands : layout?.islands) ?? NO_ISLANDS}
-                  selected={selected.island}
-                  onPick={session.pickIsland}
+                  selected={show === 'gathered' ? null : selected.island}
+                  onPick={show === 'gathered' ? NOTHING : session.pickIsland}
                   picture={show === 'gathered' ? gatheredPicture : shownMap}
                   frame={frame}
                 />

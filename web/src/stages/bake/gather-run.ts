@@ -1,5 +1,5 @@
 import { gatherOf } from '@wellmorph/core/pipeline/document';
-import type { GatherCheck } from '@wellmorph/core/pipeline/gather';
+import type { GatherCheck } from '@wellmorph/core/pipeline/gather-figures';
 import type { AssetSession } from '@/session/session';
 
 /** Gathers the materials of the piece; what it stands on is made first where it is missing or stale. The piece then goes out gathered. */

@@ -1,6 +1,7 @@
-import { type BandCounts, bandsOf, type Gathered } from '@wellmorph/core/gather/gather';
+import { type BandCounts, bandsOf, type Gathered } from '@wellmorph/core/gather/bands';
 import { picturesOf } from '@wellmorph/core/pipeline/came';
-import { GATHERED, type GatherFigures, type PreparedGather } from '@wellmorph/core/pipeline/gather';
+import type { PreparedGather } from '@wellmorph/core/pipeline/gather';
+import { GATHERED, type GatherFigures } from '@wellmorph/core/pipeline/gather-figures';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { gatherTrial } from '@wellmorph/core/pipeline/trials';
 import type { MadeFile, StageTask } from '@/session/run-stage';

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { type AssetDocument, deliveredParts, gatherOf, usedMaterials } from '@wellmorph/core/pipeline/document';
-import { type GatherCheck, gatherChecks } from '@wellmorph/core/pipeline/gather';
+import { type GatherCheck, gatherChecks } from '@wellmorph/core/pipeline/gather-figures';
 import { useId, useMemo } from 'react';
 import { useBench, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';

@@ -3,7 +3,7 @@
 import Box from '@mui/material/Box';
 import Select from '@mui/material/Select';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
-import { GATHERED, type GatheredMap, gatheredDraws, gatheredMaterials, gatherVerdict } from '@wellmorph/core/pipeline/gather';
+import { GATHERED, type GatheredMap, gatheredDraws, gatheredMaterials, gatherVerdict } from '@wellmorph/core/pipeline/gather-figures';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
 import { useBench, useSheet } from '@/session/context';

@@ -5,7 +5,7 @@ import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { gatherOf } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
-import type { GatheredSet } from '@wellmorph/core/pipeline/gather';
+import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
 import { STAGES, type Stage } from '@wellmorph/core/pipeline/results';
@@ -67,8 +67,10 @@ async function freshMaps(
 }
 
 /** The gathered set, where the piece is handed over with it and it is of the piece as it is. */
-async function gatheredOf(session: AssetSession, { document, gather }: SheetState): Promise<GatheredSet | null> {
+async function gatheredOf(session: AssetSession, { document, gather, unwrap }: SheetState): Promise<GatheredSet | null> {
   if (!document || !gather || !gatherOf(document).on || !isFresh(document, gather, 'gather')) return null;
+  // It lies on the layout, which may still be on its way into view.
+  if (!isFresh(document, unwrap, 'unwrap')) return null;
   const { blobs } = session.bench;
   const files = Object.fromEntries(
     await Promise.all(Object.entries(gather.files).map(async ([map, hash]) => [map, await blobs.get(hash)] as const)),
