@@ -4,7 +4,9 @@ import { cube } from '../../test/shapes';
 import { briefFor } from '../brief/brief';
 import type { Model } from '../io/model';
 import { IDENTITY } from '../maths/mat4';
-import { matchAnew, partsFrom } from './anew';
+import { PLAIN } from '../surface/material';
+import { PLAIN_TEXTURING } from '../surface/texturing';
+import { dressedAnew, matchAnew, partsFrom } from './anew';
 import { applyCommand, type Command, commandKind } from './commands';
 import { newDocument, type Part } from './document';
 import { partsFromModel } from './import';
@@ -80,5 +82,35 @@ describe('a newer file', () => {
     expect(applyPatches(document, inverse)).toEqual(worked);
     expect(commandKind('parts.anew').words(command, worked)).toBe('took a newer box-2.glb');
     expect(commandKind('parts.anew').byServer).toBe(true);
+  });
+
+  it('its pictures take the place of those that came before, unless they were taken off', () => {
+    const pictured = (tag: string): ReturnType<typeof taken> => {
+      const made = taken('box.glb', tag, 'Body');
+      const uses = [{ picture: tag.repeat(64), slot: 'baseColour' as const, layout: 0 }];
+      const material = { ...PLAIN, id: `m-${tag}`, name: 'Paint', texturing: { ...PLAIN_TEXTURING, uses } };
+      return { parts: made.parts.map((p) => ({ ...p, material: material.id })), materials: [material] };
+    };
+    const [old, newer] = [pictured('d'), pictured('e')];
+    const before = applyCommand(newDocument('Box', briefFor('game')), { type: 'parts.bring', ...old, source: source('box.glb') }).document;
+    const pairs = [{ part: before.parts[0].id, newer: 0 }];
+    const dressed = dressedAnew(before, pairs, newer);
+    expect(dressed).toEqual([{ material: 'm-d', texturing: newer.materials[0].texturing }]);
+    const command: Command = {
+      type: 'parts.anew',
+      anew: [],
+      parts: [],
+      materials: [],
+      dressed,
+      gone: [],
+      source: source('box.glb'),
+      what: 'a newer box.glb',
+    };
+    expect(commandKind('parts.anew').blobs?.(command)).toContain('e'.repeat(64));
+    expect(applyCommand(before, command).document.materials[0].texturing?.uses[0].picture).toBe('e'.repeat(64));
+    const plain = applyCommand(before, { type: 'material.set', material: 'm-d', patch: { texturing: null } }).document;
+    expect(plain.materials[0].texturing).toBeUndefined();
+    expect(dressedAnew(plain, pairs, newer)).toEqual([]);
+    expect(applyCommand(plain, command).document.materials[0].texturing).toBeUndefined();
   });
 });

@@ -1,7 +1,8 @@
 import { carried } from '../form/carry';
 import type { Mat4 } from '../maths/mat4';
 import type { PolyMesh } from '../mesh/polymesh';
-import type { AssetDocument, MeshRef, Part, PartOrigin } from './document';
+import type { Texturing } from '../surface/texturing';
+import type { AssetDocument, Material, MeshRef, Part, PartOrigin } from './document';
 
 /** A part as a newer file, or a newer state of a piece, has it. */
 export interface Newer {
@@ -46,6 +47,21 @@ export function matchAnew(parts: readonly Part[], newer: readonly PartOrigin[]):
     }
   }
   return { pairs, fresh: called.flatMap((_, i) => (taken.has(i) ? [] : [i])), gone };
+}
+
+/** Pictures of a newer file for the materials of the parts it is put in place of, as far as those are still textured as they came; each once. */
+export function dressedAnew(
+  document: AssetDocument,
+  pairs: Matched['pairs'],
+  newer: { parts: readonly Part[]; materials: readonly Material[] },
+): { material: string; texturing: Texturing }[] {
+  const out = new Map<string, Texturing>();
+  for (const { part, newer: i } of pairs) {
+    const own = document.materials.find((m) => m.id === document.parts.find((p) => p.id === part)?.material);
+    const theirs = newer.materials.find((m) => m.id === newer.parts[i].material)?.texturing;
+    if (own?.texturing && theirs && !out.has(own.id)) out.set(own.id, theirs);
+  }
+  return [...out].map(([material, texturing]) => ({ material, texturing }));
 }
 
 /** Parts of a piece that came in a file, or from a piece and are not frozen. */

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
 import { STEP_TOLERANCE } from '@wellmorph/core/io/step-file';
-import { type Anew, matchAnew, needsCarrying, partsFrom, withRegions } from '@wellmorph/core/pipeline/anew';
+import { type Anew, dressedAnew, matchAnew, needsCarrying, partsFrom, withRegions } from '@wellmorph/core/pipeline/anew';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
 import type { Material, Part, Source } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -65,6 +65,7 @@ export function takeAnew(
         anew,
         parts,
         materials,
+        dressed: dressedAnew(document, pairs, taken),
         gone,
         source: taken.source,
         what,
