@@ -4,7 +4,7 @@ import { InputError } from '@wellmorph/core/errors';
 import { partsFrom } from '@wellmorph/core/pipeline/anew';
 import type { AssetDocument, MeshRef, Part, Source } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
-import { blobsOf } from '@wellmorph/core/pipeline/stored';
+import { blobsOf, texturesOf } from '@wellmorph/core/pipeline/stored';
 import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, editAsset, listAssets } from '../db/assets';
 import type { PieceAnswer, PieceAsk } from '../jobs/piece.worker';
@@ -83,7 +83,14 @@ async function taken(from: string, document: AssetDocument, frozen: boolean) {
   }
   const notes = problems.length > 0 ? [`Steps of it could not be made: ${problems[0]}`] : [];
   const licences = [...new Set(document.sources.map((s) => s.licence).filter(Boolean))].join(', ');
-  const source: Source = { fileName: `${document.name} (piece of the Workshop)`, licence: licences, note: notes.join(' ') };
+  const pictures = new Set(materials.flatMap((m) => texturesOf(m.material)));
+  const textures = document.sources.flatMap((s) => s.textures ?? []).filter((t) => pictures.has(t.blob));
+  const source: Source = {
+    fileName: `${document.name} (piece of the Workshop)`,
+    licence: licences,
+    note: notes.join(' '),
+    ...(textures.length > 0 && { textures }),
+  };
   return { ...grouped(parts, own, document.name), materials: materials.map((m) => m.material), source, notes };
 }
 
