@@ -33,7 +33,7 @@ export function carry(picture: Pixels, source: PolyMesh, target: PolyMesh, size:
     { picture: 'painted', slot: 'alpha' as const, layout: 0, channel: 3 },
   ];
   const job = prepareGather({
-    parts: [{ id: 'p', name: 'painted', source, target, texturing: { ...PLAIN_TEXTURING, uses, alpha: 'blend' }, transmission: 0 }],
+    parts: [{ id: 'p', name: 'painted', source, target, texturing: { ...PLAIN_TEXTURING, uses, alpha: 'blend' } }],
     size,
     picture: () => picture,
   });

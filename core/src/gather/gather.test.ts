@@ -38,7 +38,6 @@ const part = (source: PolyMesh, target: PolyMesh, texturing: Texturing): GatherP
   source,
   target,
   texturing,
-  transmission: 0,
 });
 const areasOf = (mesh: PolyMesh) => Float64Array.from({ length: triangleCount(mesh) }, (_, t) => triangleArea(mesh, t));
 /** A layout moved as a whole. */
@@ -188,6 +187,18 @@ describe('gathering onto a layout', () => {
     expect(r).toBeGreaterThan(253);
     expect(g).toBeLessThan(20);
     expect(Math.abs(a - 128)).toBeLessThanOrEqual(1);
+  });
+  it('what lets light through says how much, by its number and its picture', () => {
+    const mesh = pane(100, 100);
+    const half = painted(8, 3, (x) => [x < 0.5 ? 1 : 0.5, 0, 0]);
+    const uses = [use('h', 'transmission', { channel: 0, nearest: true })];
+    const job = prepareGather({ parts: [part(mesh, mesh, textured(uses, { transmission: 0.8 }))], size: 16, picture: shelf({ h: half }) });
+    expect(job.looks[0].clear).toBe(true);
+    const { gathered } = gatherAll(job);
+    expect([gathered.transmission[8 * 16 + 2], gathered.transmission[8 * 16 + 13]]).toEqual([204, 102]);
+    // A number alone does it too: glass with a painted colour is no opaque part.
+    const plain = prepareGather({ parts: [part(mesh, mesh, textured([], { transmission: 0.5 }))], size: 16, picture: shelf({}) });
+    expect([plain.looks[0].clear, gatherAll(plain).gathered.transmission[100]]).toEqual([true, 128]);
   });
   it('more than can be held unpacked is one sentence', () => {
     const mesh = pane(100, 100);

@@ -67,6 +67,7 @@ export function plainTexturing(m: Material): Texturing<number> {
     metallic: m.metallic,
     roughness: m.roughness,
     emission: [colour[0] * glow, colour[1] * glow, colour[2] * glow],
+    ...(m.transmission > 0 && { transmission: m.transmission }),
     alpha: 'opaque',
   };
 }
@@ -92,10 +93,10 @@ function matrixOf(use: TextureUse<unknown>): number[] {
 /**
  * A material as it is gathered.
  *
- * @param transmission share of light that passes, where no picture says it
  * @param layoutAt number of a layout among those the part hands over
  */
-export function lookOf(t: Texturing<number>, transmission: number, layoutAt: (layout: number) => number): GatherLook {
+export function lookOf(t: Texturing<number>, layoutAt: (layout: number) => number): GatherLook {
+  const { transmission = 0 } = t;
   const plain = new Array<number>(NUMBERS).fill(0);
   plain[TO.red] = t.baseColour[0];
   plain[TO.green] = t.baseColour[1];
@@ -141,7 +142,6 @@ export function lookOf(t: Texturing<number>, transmission: number, layoutAt: (la
       tap.gives.push({ from: use.channel ?? k, to, times: strength, plus: 1 - strength });
       // What a picture says stands in place of the middle height.
       if (use.slot === 'height') plain[TO.height] = 1;
-      if (use.slot === 'transmission' && transmission === 0) plain[TO.transmission] = 1;
     }
   }
   return {

@@ -20,8 +20,6 @@ export interface GatherPart {
   /** Its layouts are those that its pictures lie on; the same mesh, or another one of the same surface. */
   source: PolyMesh;
   texturing: Texturing;
-  /** Share of light that goes through it, where no picture says it. */
-  transmission: number;
 }
 
 /** What is gathered, and to what size. */
@@ -57,7 +55,7 @@ export function prepareGather({ parts, size, picture }: GatherInput, allocate: A
       ...p.texturing,
       uses: p.texturing.uses.map((u) => ({ ...u, picture: names.push(u.picture) - 1 })),
     } as Texturing<number>;
-    const look = lookOf(numbered, p.transmission, layoutAt);
+    const look = lookOf(numbered, layoutAt);
     const sizes = look.taps.map((tap) => shelf.sizeOf(names[tap.picture]));
     const dense = look.taps.map(({ matrix: m }, i) => Math.sqrt(Math.abs(m[0] * m[4] - m[1] * m[3]) * sizes[i][0] * sizes[i][1]));
     const finest = Math.max(...dense, 1e-9);

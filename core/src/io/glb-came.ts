@@ -206,12 +206,15 @@ function madeOf(t: Texturing, picture: (blob: string) => CamePicture | undefined
     ...(glow > 0 && { emissiveFactor: t.emission.map((x) => x / Math.max(1, glow)) }),
     ...(t.alpha !== 'opaque' && { alphaMode: t.alpha.toUpperCase(), ...(t.alpha === 'mask' && { alphaCutoff: t.cutoff }) }),
     ...(t.twoSided && { doubleSided: true }),
-    ...((t.unlit || glow > 1 || textureIn(t, 'transmission')) && {
+    ...((t.unlit || glow > 1 || t.transmission) && {
       extensions: {
         ...(glow > 1 && { KHR_materials_emissive_strength: { emissiveStrength: glow } }),
         ...(t.unlit && { KHR_materials_unlit: {} }),
-        ...(textureIn(t, 'transmission') && {
-          KHR_materials_transmission: { transmissionFactor: 1, transmissionTexture: info(textureIn(t, 'transmission')) },
+        ...(t.transmission && {
+          KHR_materials_transmission: {
+            transmissionFactor: t.transmission,
+            ...(textureIn(t, 'transmission') && { transmissionTexture: info(textureIn(t, 'transmission')) }),
+          },
         }),
       },
     }),

@@ -75,6 +75,7 @@ export function texturingIn(
   const pbr = record(material.pbrMetallicRoughness);
   const extensions = record(material.extensions);
   const strength = number(record(extensions.KHR_materials_emissive_strength).emissiveStrength, 1);
+  const transmission = share(number(record(extensions.KHR_materials_transmission).transmissionFactor, 0));
   return {
     ...PLAIN_TEXTURING,
     uses,
@@ -89,6 +90,7 @@ export function texturingIn(
     twoSided: material.doubleSided === true,
     unlit: extensions.KHR_materials_unlit !== undefined,
     vertexColours,
+    ...(transmission > 0 && { transmission }),
     ...(JSON.stringify(material).length <= LONGEST_RAW && { raw: { material, textures } }),
   };
 }

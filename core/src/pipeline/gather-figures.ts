@@ -180,6 +180,7 @@ export function gatheredMaterials(
           ...(clear ? use('transmission', 'transmission', 0) : []),
         ],
         emission: [glow, glow, glow],
+        ...(clear && f.maps.includes('transmission') && { transmission: 1 }),
         alpha,
         whole: true,
       },

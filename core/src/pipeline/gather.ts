@@ -67,7 +67,7 @@ function inputFor(
     const { texturing, source } = came
       ? { texturing: came, source: formed.find((f) => f.id === p.id)?.mesh ?? p.mesh }
       : { texturing: withSet(material, composed), source: p.mesh };
-    return [{ id: p.id, name: p.name, target, source, texturing, transmission: came ? 0 : (material?.transmission ?? 0) }];
+    return [{ id: p.id, name: p.name, target, source, texturing }];
   });
   const read = (blob: string): Pixels => {
     const bytes = own.get(blob);

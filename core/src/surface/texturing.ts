@@ -69,6 +69,8 @@ export interface Texturing<T = string> {
   twoSided: boolean;
   /** It holds its own light and takes none. */
   unlit: boolean;
+  /** Share of the light that goes through, 0 when absent; a picture of it is multiplied in. */
+  transmission?: number;
   /** Colours of vertices are multiplied in. */
   vertexColours: boolean;
   /** Wear and dirt are drawn in it already. */
@@ -108,7 +110,7 @@ export const picturesIn = <T>(t: Texturing<T>): T[] => [
 export const textureIn = <T>(t: Texturing<T>, slot: Slot): TextureUse<T> | undefined => t.uses.find((u) => u.slot === slot);
 
 /** Whether some of what lies behind shows through. */
-export const isClearTexturing = (t: Texturing<unknown>): boolean => t.alpha === 'blend' || t.uses.some((u) => u.slot === 'transmission');
+export const isClearTexturing = (t: Texturing<unknown>): boolean => t.alpha === 'blend' || (t.transmission ?? 0) > 0;
 
 /** Whether a use lies on the layout as that is, neither moved nor turned nor scaled. */
 export const isPlainlyLaid = ({ offset = [0, 0], turn = 0, scale = [1, 1] }: TextureUse<unknown>): boolean =>
@@ -151,6 +153,7 @@ export function checkTexturing(x: unknown): Texturing {
     isNumber(t.cutoff, 0, 1e6) &&
     [t.twoSided, t.unlit, t.vertexColours].every((b) => typeof b === 'boolean') &&
     maybe(t.whole, (b) => typeof b === 'boolean') &&
+    maybe(t.transmission, (x) => isNumber(x, 0, 1)) &&
     maybe(t.raw, isRaw);
   if (!whole) throw new InputError('material/texturing', 'How the material is textured is not described as it has to be.');
   return t;

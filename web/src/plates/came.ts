@@ -2,7 +2,17 @@
 
 import { useThree } from '@react-three/fiber';
 import type { Material } from '@wellmorph/core/pipeline/document';
-import { isColour, placed, type Slot, type TextureUse, type Texturing, textureIn, type Wrap } from '@wellmorph/core/surface/texturing';
+import { drawnOpacity } from '@wellmorph/core/surface/material';
+import {
+  isClearTexturing,
+  isColour,
+  placed,
+  type Slot,
+  type TextureUse,
+  type Texturing,
+  textureIn,
+  type Wrap,
+} from '@wellmorph/core/surface/texturing';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 
@@ -133,8 +143,8 @@ function lookOf(t: Texturing, textures: ReadonlyMap<string, THREE.Texture>): Cam
     aoMapIntensity: t.occlusionStrength,
     normalScale: [t.normalScale, t.normalScale],
     alphaTest: t.alpha === 'mask' ? t.cutoff : 0,
-    transparent: t.alpha === 'blend',
-    opacity: t.alpha === 'opaque' ? 1 : a,
+    transparent: isClearTexturing(t),
+    opacity: (t.alpha === 'opaque' ? 1 : a) * drawnOpacity({ transmission: t.transmission ?? 0 }),
     side: t.twoSided ? THREE.DoubleSide : THREE.FrontSide,
     vertexColors: t.vertexColours,
   };
