@@ -59,7 +59,7 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
           onPlain={() => session.dispatch({ type: 'material.set', material: m.id, patch: { texturing: null } })}
         />
       )}
-      {!m.touched && (
+      {!m.touched && !m.texturing && (
         <Button variant="outlined" sx={{ mb: 0.8 }} onClick={() => set({ source: m.source })}>
           Keep it as it is
         </Button>

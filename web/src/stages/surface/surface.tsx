@@ -313,7 +313,9 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
   const { length } = useLengths();
   if (!document) return null;
   const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
-  const untouched = document.materials.filter((m) => !m.touched && deliveredParts(document).some((p) => p.material === m.id));
+  const untouched = document.materials.filter(
+    (m) => !m.touched && !m.texturing && deliveredParts(document).some((p) => p.material === m.id),
+  );
   const verdict = surface && surfaceVerdict(surface.figures);
   return (
     <>
