@@ -10,6 +10,7 @@ import { finishGather, prepareGatherOf } from '../src/pipeline/gather';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { fromLibrary } from '../src/surface/library';
 import { PLAIN_TEXTURING, type TextureUse } from '../src/surface/texturing';
+import { part } from '../test/assets';
 import { torusMesh } from '../test/shapes';
 import { bumps, finish, painted, patchwork } from '../test/textured';
 
@@ -50,17 +51,7 @@ export function gatherTable(): void {
   const document: AssetDocument = {
     ...newDocument('Rings', briefFor('game')),
     materials: [{ ...fromLibrary('enamel', 'm'), texturing: { ...PLAIN_TEXTURING, uses, emission: [1, 1, 1] } }],
-    parts: formed.map(({ id, name }) => ({
-      id,
-      name,
-      role: 'body',
-      material: 'm',
-      move: [0, 0, 0],
-      turnDegrees: [0, 0, 0],
-      shape: { kind: 'recipe', steps: [] },
-      weight: 1,
-      declaredOpen: false,
-    })),
+    parts: formed.map(({ id }) => part(id, [], { material: 'm' })),
   };
   document.unwrap = { ...document.unwrap, filed: 'kept', second: { on: true, size: 2048, padding: 8 } };
   document.gather = { ...gatherOf(document), size: 2048 };

@@ -11,7 +11,9 @@ import type { AssetDocument } from '../pipeline/document';
 import { exportGlb, exportOptions } from '../pipeline/export';
 import { formAsset } from '../pipeline/form';
 import { documentFromModel } from '../pipeline/import';
+import { solveStage, stageScene } from '../pipeline/render';
 import { placed, type TextureUse, textureIn } from '../surface/texturing';
+import type { CamePictures } from './glb-came';
 import { parseJson, splitGlb } from './glb-check';
 import type { Model } from './model';
 import { readModel } from './read';
@@ -316,5 +318,26 @@ norm missing.png
     const { decodeTexture } = await import('./textures');
     const p = decodeTexture('orm', orm.bytes);
     expect([p.width, p.height, ...p.data.slice(0, 3)]).toEqual([16, 16, 255, 204, 51]);
+  });
+});
+
+describe('drawn in a traced picture', () => {
+  it('as it lies; a picture of a kind that can’t be read leaves plain numbers, and the rest is drawn', async () => {
+    const { document, parts, pictures } = taken(await readModel('a.glb', await rich()));
+    const solved = solveStage(document, parts);
+    const own: CamePictures = await pictures;
+    const drawn = stageScene(document, parts, { pictures: own }, solved);
+    const material = (scene: typeof drawn) => scene.materials[scene.material[0]];
+    expect(material(drawn)).toMatchObject({ metallic: 0.25 });
+    for (const map of ['colourMap', 'ormMap', 'normalMap'] as const) expect(material(drawn)[map]).toBeGreaterThanOrEqual(0);
+    expect(drawn.textures[material(drawn).colourMap].wrap).toEqual(['clamp', 'mirror']);
+    // Its layout is the one its pictures lie on: twice as far, moved by 0.1.
+    const use = textureIn(document.materials[0].texturing as never, 'baseColour') as TextureUse;
+    const uv = attribute(parts[0].mesh, 'uv', 'corner')?.data ?? [];
+    const c = parts[0].mesh.triangles[0];
+    expect(drawn.uvs[0]).toBeCloseTo(placed(use, uv[2 * c], uv[2 * c + 1])[0], 5);
+    const words = new Map([...own].map(([blob, p]) => [blob, { ...p, bytes: new TextEncoder().encode('words in place of a picture') }]));
+    const plain = material(stageScene(document, parts, { pictures: words }, solved));
+    expect([plain.colourMap, plain.ormMap, plain.normalMap]).toEqual([-1, -1, -1]);
   });
 });

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { sheet } from '../../test/shapes';
+import { eigen3 } from '../maths/eigen3';
 import { placement } from '../maths/mat4';
 import { random } from '../maths/random';
-import { eigen3, planeOffsets } from './offset';
+import { planeOffsets } from './offset';
 import { attribute, faceCount, type PolyMesh, withAttribute } from './polymesh';
 import { mixAt, Rework, range, triangleStarts, UNLAID } from './rework';
 import { sliceBy } from './slice';

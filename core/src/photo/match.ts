@@ -1,4 +1,5 @@
 import { InputError } from '../errors';
+import { eigen3 } from '../maths/eigen3';
 import { cross, dot, normalise, scale, sub, type Vec3 } from '../maths/vec3';
 import type { Camera } from '../shot/shot';
 import { figure } from '../units/lengths';
@@ -65,58 +66,30 @@ function lineOf(points: readonly Px[]): { line: Vec3; middle: Px } {
   return { line: [a, b, -(a * mx + b * my)], middle: [mx, my] };
 }
 
-/** The eigenvector of the least eigenvalue of a symmetric 3 × 3 matrix, by Jacobi’s rotations. */
-function leastEigenvector(m: readonly (readonly number[])[]): Vec3 {
-  const a = m.map((row) => [...row]);
-  const v = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ];
-  for (let sweep = 0; sweep < 50; sweep++)
-    for (const [p, q] of [
-      [0, 1],
-      [0, 2],
-      [1, 2],
-    ]) {
-      if (Math.abs(a[p][q]) < 1e-300) continue;
-      const theta = (a[q][q] - a[p][p]) / (2 * a[p][q]);
-      const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.sqrt(theta * theta + 1));
-      const c = 1 / Math.sqrt(t * t + 1);
-      const s = t * c;
-      for (let k = 0; k < 3; k++) {
-        const [x, y] = [a[k][p], a[k][q]];
-        a[k][p] = c * x - s * y;
-        a[k][q] = s * x + c * y;
-      }
-      for (let k = 0; k < 3; k++) {
-        const [x, y] = [a[p][k], a[q][k]];
-        a[p][k] = c * x - s * y;
-        a[q][k] = s * x + c * y;
-      }
-      for (let k = 0; k < 3; k++) {
-        const [x, y] = [v[k][p], v[k][q]];
-        v[k][p] = c * x - s * y;
-        v[k][q] = s * x + c * y;
-      }
-    }
-  const least = [0, 1, 2].reduce((i, k) => (a[k][k] < a[i][i] ? k : i), 0);
-  return [v[0][least], v[1][least], v[2][least]];
-}
+/** Places of a symmetric matrix that say all of it: xx xy xz yy yz zz. */
+const UPPER = [
+  [0, 0],
+  [0, 1],
+  [0, 2],
+  [1, 1],
+  [1, 2],
+  [2, 2],
+] as const;
 
 /** The point in which the edges of a bundle meet, in units of half the diagonal from the middle, homogeneous: it may lie at infinity. */
 export function vanishingPoint({ edges }: Pick<Bundle, 'edges'>, { width, height }: Pick<MatchOptions, 'width' | 'height'>): Vec3 {
   const half = Math.hypot(width, height) / 2;
-  const m = [0, 1, 2].map(() => [0, 0, 0]);
+  const m = [0, 0, 0, 0, 0, 0];
   for (const { points } of edges) {
     const own = points.map(([x, y]): Px => [(x - width / 2) / half, (y - height / 2) / half]);
     const { line } = lineOf(own);
     // Longer edges say more of where they go.
     const ends = own[own.length - 1];
     const weight = (ends[0] - own[0][0]) ** 2 + (ends[1] - own[0][1]) ** 2;
-    for (let i = 0; i < 3; i++) for (let k = 0; k < 3; k++) m[i][k] += weight * line[i] * line[k];
+    for (const [n, [i, k]] of UPPER.entries()) m[n] += weight * line[i] * line[k];
   }
-  return leastEigenvector(m);
+  const { values, vectors } = eigen3(m);
+  return vectors[values.indexOf(Math.min(...values))];
 }
 
 /**

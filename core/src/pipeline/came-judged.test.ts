@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { part } from '../../test/assets';
 import { bumps, painted, pane, patchwork } from '../../test/textured';
 import { briefFor } from '../brief/brief';
 import { linearToSrgb } from '../image/srgb';
@@ -10,33 +11,21 @@ import { judgeCame } from './came-judged';
 import { type AssetDocument, newDocument } from './document';
 
 /** A pane 100 mm square with one material. */
-function judged(pictures: Record<string, Uint8Array>, uses: TextureUse[], more: Partial<Texturing> = {}, wanted = 20, part = 1) {
+function judged(pictures: Record<string, Uint8Array>, uses: TextureUse[], more: Partial<Texturing> = {}, wanted = 20, share = 1) {
   const mesh = pane(100, 100);
   const own =
-    part === 1
+    share === 1
       ? mesh
       : withAttribute(mesh, {
           name: 'uv',
           domain: 'corner',
           size: 2,
-          data: (attribute(mesh, 'uv')?.data as Float64Array).map((x) => part * x),
+          data: (attribute(mesh, 'uv')?.data as Float64Array).map((x) => share * x),
         });
   const document: AssetDocument = {
     ...newDocument('Pane', briefFor('game')),
     materials: [{ ...fromLibrary('enamel', 'm'), name: 'Paint', texturing: { ...PLAIN_TEXTURING, uses, ...more } }],
-    parts: [
-      {
-        id: 'p',
-        name: 'Pane',
-        role: 'body',
-        material: 'm',
-        move: [0, 0, 0],
-        turnDegrees: [0, 0, 0],
-        shape: { kind: 'recipe', steps: [] },
-        weight: 1,
-        declaredOpen: true,
-      },
-    ],
+    parts: [part('p', [], { material: 'm', declaredOpen: true })],
   };
   const map = new Map(Object.entries(pictures).map(([k, bytes]) => [k, { name: `${k}.png`, mime: 'image/png', bytes }]));
   return judgeCame(document, [{ id: 'p', name: 'Pane', mesh: own, placements: [IDENTITY] }], map, wanted);

@@ -1,6 +1,7 @@
 import { StageError } from '../errors';
 import { decodePng, encodePng } from '../image/png';
 import type { CamePictures } from '../io/glb-came';
+import { pictureSize } from '../io/textures';
 import { backdrop } from '../light/backdrop';
 import { fullRadiance } from '../light/exposure';
 import { GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';
@@ -92,7 +93,9 @@ export function stageScene(
   const maps = { colourMap: add(set.baseColour), ormMap: add(set.orm), normalMap: add(set.normal) };
   const laid = parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
   const own: SceneTexture[] = [];
-  const { pictures = NO_PICTURES } = set;
+  const { pictures: all = NO_PICTURES } = set;
+  // One of a kind that can’t be read leaves its materials their plain numbers: the rest is drawn all the same.
+  const pictures: CamePictures = new Map([...all].filter(([, p]) => pictureSize(p.bytes) !== null));
   const looks = new CameLooks(pictures, own);
   const came = document.materials.map((m) => (keepsLayouts(document) && isAtHand(m, pictures) ? looks.of(m) : null));
   const from = textures.length;

@@ -2,8 +2,12 @@ import { spread } from '@wellmorph/core/bake/spread';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
+import { sharers } from '@wellmorph/core/pipeline/document';
+import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
+import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
 import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
@@ -24,7 +28,10 @@ const seconds = () => performance.now() / 1000;
 let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
 /** The second half's work: surface, light, picture, hand-off. */
-export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'handoff'> = {
+export const pictureHandlers: Pick<
+  Handlers,
+  'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'export' | 'handoff'
+> = {
   ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
   look({ prepared, materials }, task) {
     const { set } = composePrepared(prepared, materials, task);
@@ -69,6 +76,17 @@ export const pictureHandlers: Pick<Handlers, 'ground' | 'look' | 'compose' | 'li
       clippedShare: clippedShare(picture),
       heldBackShare: heldBackShare(film),
     };
+  },
+  async export({ document, laid, normal, occlusion, pictures, gathered }) {
+    const parts = labelled(decodeParts(laid), document);
+    if (gathered) {
+      const glb = await gatheredGlb(document, parts, gathered, fileName(document.name));
+      const asMade = asGathered(document, parts, gathered.figures, (m) => m);
+      return { glb: bytes(glb), gpuVertices: ledgerOf(asMade.parts, undefined, deliversTangents(asMade.document), []).gpuVertices };
+    }
+    const options = exportOptions(document, { pictures, ...(normal && { normal }), ...(occlusion && { occlusion }) });
+    const glb = await exportGlb(parts, options);
+    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
   async handoff({ state, parts, maps, madeOn }, task) {
     const decoded = labelled(decodeParts(parts), state.document);

@@ -25,10 +25,10 @@ import type { SidesKept } from '@wellmorph/core/pipeline/bake-sides';
 import { bakeWindow } from '@wellmorph/core/pipeline/bake-window';
 import { decodeParts, encodeParts } from '@wellmorph/core/pipeline/bundle';
 import { type AssetDocument, sharers } from '@wellmorph/core/pipeline/document';
-import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
+import { deliversTangents } from '@wellmorph/core/pipeline/export';
 import { formAsset, type LoadMesh, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { formAndInspect } from '@wellmorph/core/pipeline/forming';
-import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
+import { asGathered } from '@wellmorph/core/pipeline/gathered';
 import { cardOf, inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { labelled, unlabelled } from '@wellmorph/core/pipeline/labels';
 import { makeLevels } from '@wellmorph/core/pipeline/levels';
@@ -269,17 +269,6 @@ const handlers: Handlers = {
   },
   async finish({ document, bake, texels, laid, seconds }, task) {
     return finishBake(bake, texels, bakeSettings(document), decodeParts(laid), seconds, task);
-  },
-  async export({ document, laid, normal, occlusion, pictures, gathered }) {
-    const parts = labelled(decodeParts(laid), document);
-    if (gathered) {
-      const glb = await gatheredGlb(document, parts, gathered, fileName(document.name));
-      const asMade = asGathered(document, parts, gathered.figures, (m) => m);
-      return { glb: bytes(glb), gpuVertices: ledgerOf(asMade.parts, undefined, deliversTangents(asMade.document), []).gpuVertices };
-    }
-    const options = exportOptions(document, { pictures, ...(normal && { normal }), ...(occlusion && { occlusion }) });
-    const glb = await exportGlb(parts, options);
-    return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
   async inspect({ document, meshes }, task) {
     return lookClosely(document, await formed(document, meshes), memory, task);

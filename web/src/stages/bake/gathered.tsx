@@ -1,7 +1,6 @@
 'use client';
 
 import Box from '@mui/material/Box';
-import Select from '@mui/material/Select';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import { GATHERED, type GatheredMap, gatheredDraws, gatheredMaterials, gatherVerdict } from '@wellmorph/core/pipeline/gather-figures';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -13,6 +12,7 @@ import { tookTime } from '@/shared/times';
 import { Heading } from '@/sheet/fields';
 import { FigureTable } from '@/sheet/figure-table';
 import type { Work } from '@/workers/protocol';
+import { PictureChoice } from './shown';
 
 const NAMES: Record<GatheredMap, string> = {
   baseColour: 'Base colour',
@@ -24,23 +24,9 @@ const NAMES: Record<GatheredMap, string> = {
 };
 
 /** Chooses which picture of the set is looked at. */
-export function GatheredChoice({ view, value, onChoose }: { view: GatherView; value: GatheredMap; onChoose(map: GatheredMap): void }) {
-  return (
-    <Select
-      native
-      inputProps={{ 'aria-label': 'which picture' }}
-      value={value}
-      onChange={(e) => onChoose(e.target.value as GatheredMap)}
-      sx={{ bgcolor: 'background.paper', minWidth: 0 }}
-    >
-      {GATHERED.filter((m) => view.files[m]).map((m) => (
-        <option key={m} value={m}>
-          {NAMES[m]}
-        </option>
-      ))}
-    </Select>
-  );
-}
+export const GatheredChoice = ({ view, ...rest }: { view: GatherView; value: GatheredMap; onChoose(map: GatheredMap): void }) => (
+  <PictureChoice label="which picture" names={GATHERED.filter((m) => view.files[m]).map((m) => [m, NAMES[m]] as const)} {...rest} />
+);
 
 /** The gathered piece as the plate draws it: its parts on the layout drawn to, and what they are made of. Null until it is there. */
 export function useGathered(on: boolean): (Work['gathered']['answer'] & { materialOf(part: string): Material | undefined }) | null {

@@ -22,16 +22,31 @@ export const shownFile = (files: BakeView['files'], wanted: BakeFile): BakeFile 
   files[wanted] ? wanted : (MAP_NAMES.find(([f]) => files[f])?.[0] ?? null);
 
 /** Chooses which of the baked maps is looked at. */
-export function MapChoice({ files, value, onChoose }: { files: BakeView['files']; value: BakeFile; onChoose(file: BakeFile): void }) {
+export const MapChoice = ({ files, ...rest }: { files: BakeView['files']; value: BakeFile; onChoose(file: BakeFile): void }) => (
+  <PictureChoice label="which map" names={MAP_NAMES.filter(([f]) => files[f])} {...rest} />
+);
+
+/** Chooses which of several pictures is looked at, above the plate. */
+export function PictureChoice<T extends string>({
+  label,
+  names,
+  value,
+  onChoose,
+}: {
+  label: string;
+  names: readonly (readonly [T, string])[];
+  value: T;
+  onChoose(picture: T): void;
+}) {
   return (
     <Select
       native
-      inputProps={{ 'aria-label': 'which map' }}
+      inputProps={{ 'aria-label': label }}
       value={value}
-      onChange={(e) => onChoose(e.target.value as BakeFile)}
+      onChange={(e) => onChoose(e.target.value as T)}
       sx={{ bgcolor: 'background.paper', minWidth: 0 }}
     >
-      {MAP_NAMES.filter(([f]) => files[f]).map(([f, name]) => (
+      {names.map(([f, name]) => (
         <option key={f} value={f}>
           {name}
         </option>
