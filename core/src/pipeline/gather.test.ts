@@ -85,7 +85,8 @@ describe('three textured models gathered on one set', () => {
       if (p.neededPx <= SIZE) expect(p.keepsShare).toBeCloseTo(1, 1);
       expect(p.keepsShare).toBeGreaterThan(0.2);
       expect(p.keepsShare).toBeLessThanOrEqual(1);
-      expect(p.keepsShare).toBeCloseTo(1 / p.averaged, 0);
+      // A mean of shares is never less than the share of the mean (Jensen’s inequality).
+      expect(p.keepsShare).toBeGreaterThanOrEqual(1 / p.averaged - 1e-9);
     }
     expect(gatherVerdict(result.figures).sentence).toMatch(/shows what it came from|would need [\d\s]+ px; at 1024 it keeps/);
   });
