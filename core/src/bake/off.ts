@@ -1,10 +1,11 @@
+import { colourAt, gradientOf, NOTHING, type Stops } from '../image/gradient';
 import type { Pixels } from '../image/png';
 
 /** Degrees to a step in which it is kept how far a texel is off; 254 of them are as far as it goes. */
 export const STEP = 0.25;
 
 /** Degrees off as colours: pale is what needs no look. Places on the scale, and what is drawn there. */
-const STOPS: readonly (readonly [number, readonly [number, number, number]])[] = [
+const STOPS: Stops = [
   [0, [239, 235, 221]],
   [4, [230, 196, 142]],
   [12, [208, 128, 63]],
@@ -13,9 +14,7 @@ const STOPS: readonly (readonly [number, readonly [number, number, number]])[] =
 /** Where the scale ends, degrees. */
 export const OFF_MOST = STOPS[STOPS.length - 1][0];
 /** The scale as a CSS gradient. */
-export const OFF_GRADIENT = `linear-gradient(to right, ${STOPS.map(([d, c]) => `rgb(${c.join(' ')}) ${((100 * d) / OFF_MOST).toFixed(0)}%`).join(', ')})`;
-/** Where nothing was judged. */
-const NOTHING = [201, 197, 186];
+export const OFF_GRADIENT = gradientOf(STOPS);
 
 /**
  * How far every texel is off, as a picture.
@@ -23,16 +22,8 @@ const NOTHING = [201, 197, 186];
  * @param off steps of {@link STEP} degrees from 1, 0 where nothing was judged; a texel each, top row first
  */
 export function offPicture(off: Uint8Array, size: number): Pixels {
-  const colours = Array.from({ length: 256 }, (_, i) => (i === 0 ? NOTHING : colourOf((i - 1) * STEP)));
+  const colours = Array.from({ length: 256 }, (_, i) => (i === 0 ? NOTHING : colourAt(STOPS, (i - 1) * STEP)));
   const data = new Uint8Array(3 * size * size);
   for (let i = 0; i < off.length; i++) data.set(colours[off[i]], 3 * i);
   return { width: size, height: size, channels: 3, depth: 8, data };
-}
-
-function colourOf(degrees: number): readonly number[] {
-  const i = STOPS.findIndex(([d]) => degrees < d);
-  if (i < 0) return STOPS[STOPS.length - 1][1];
-  if (i === 0) return STOPS[0][1];
-  const [[from, a], [to, b]] = [STOPS[i - 1], STOPS[i]];
-  return a.map((x, k) => Math.round(x + ((b[k] - x) * (degrees - from)) / (to - from)));
 }

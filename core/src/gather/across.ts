@@ -1,5 +1,5 @@
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
-import { soupOf } from '../mesh/soup';
+import { facingOf, soupOf } from '../mesh/soup';
 import { RayQuery } from '../rays/query';
 import { type Allocate, buildTree, PRIVATE, type RayTree } from '../rays/tree';
 
@@ -73,7 +73,7 @@ export function acrossFrom(source: PolyMesh, target: PolyMesh, allocate: Allocat
     ...bare,
     kind: 'nearest' as const,
     target: corners,
-    facing: facingOf(own),
+    facing: facingOf(own).facing,
     tree: buildTree(own, allocate),
     reachMm: REACH * (most - least),
   };
@@ -92,19 +92,6 @@ export function acrossFrom(source: PolyMesh, target: PolyMesh, allocate: Allocat
     sourceUv: theirs.uv,
     grids,
   };
-}
-
-function facingOf(soup: Float64Array): Float32Array {
-  const out = new Float32Array(soup.length / 3);
-  for (let t = 0; t < out.length / 3; t++) {
-    const p = soup.subarray(9 * t, 9 * t + 9);
-    const [ax, ay, az] = [p[3] - p[0], p[4] - p[1], p[5] - p[2]];
-    const [bx, by, bz] = [p[6] - p[0], p[7] - p[1], p[8] - p[2]];
-    const n = [ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx];
-    const l = Math.hypot(...n) || 1;
-    for (let k = 0; k < 3; k++) out[3 * t + k] = n[k] / l;
-  }
-  return out;
 }
 
 /** Of every triangle its patch, and its corners’ coordinates there; null where the mesh has none. */

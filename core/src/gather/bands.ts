@@ -44,3 +44,34 @@ export interface BandCounts {
   samples: number;
   lost: number;
 }
+
+/** Triangles by the bands of rows they touch: CSR of part and triangle. */
+export interface Binned {
+  bandStart: Int32Array;
+  bandPart: Int32Array;
+  bandTriangle: Int32Array;
+}
+
+/** @param parts layouts drawn to, 6 numbers a triangle */
+export function binned(parts: readonly { uv: Float32Array }[], size: number): Binned {
+  const bands = bandsOf(size);
+  const lists: number[][] = Array.from({ length: bands }, () => []);
+  for (const [p, { uv }] of parts.entries())
+    for (let t = 0; t < uv.length / 6; t++) {
+      const ys = [0, 1, 2].map((k) => (1 - uv[6 * t + 2 * k + 1]) * size);
+      const from = Math.max(0, Math.floor((Math.min(...ys) - 1) / BAND));
+      const to = Math.min(bands - 1, Math.floor((Math.max(...ys) + 1) / BAND));
+      for (let b = from; b <= to; b++) lists[b].push(p, t);
+    }
+  const bandStart = new Int32Array(bands + 1);
+  for (const [b, list] of lists.entries()) bandStart[b + 1] = bandStart[b] + list.length / 2;
+  const bandPart = new Int32Array(bandStart[bands]);
+  const bandTriangle = new Int32Array(bandStart[bands]);
+  let at = 0;
+  for (const list of lists)
+    for (let i = 0; i < list.length; i += 2) {
+      bandPart[at] = list[i];
+      bandTriangle[at++] = list[i + 1];
+    }
+  return { bandStart, bandPart, bandTriangle };
+}

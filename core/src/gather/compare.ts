@@ -5,6 +5,7 @@ import type { Gathered } from './bands';
 import { type GatherJob, readLook } from './gather';
 import { NUMBERS, TO } from './look';
 import { type SourcePicture, samplePicture } from './picture';
+import { spreadAt } from './texels';
 
 /** How far off one channel is from what it was gathered from, on the surface: in 255ths, normals in degrees. */
 export interface ChannelDifference {
@@ -125,14 +126,6 @@ export function compareGathered(
   const meanColourOff =
     255 * Math.max(...[0, 1, 2].map((k) => Math.abs(linearToSrgb(means.set[k] / n) - linearToSrgb(means.source[k] / n))));
   return { places, lost, channels, meanColourOff };
-}
-
-/** The n-th of places spread evenly over a triangle (Roberts’ R2 sequence, folded), by the shares of its corners. */
-function spreadAt(n: number): [number, number, number] {
-  let u = (0.5 + n * 0.7548776662466927) % 1;
-  let v = (0.5 + n * 0.5698402909980532) % 1;
-  if (u + v > 1) [u, v] = [1 - u, 1 - v];
-  return [1 - u - v, u, v];
 }
 
 /** Degrees between the normal that was there and the one the set gives, both as a viewer builds them. */

@@ -2,9 +2,10 @@ import { Frame } from '../bake/frame';
 import { linearToSrgb } from '../image/srgb';
 import { checkpoint, QUIET, type Task } from '../task';
 import { Across, type AcrossData } from './across';
-import { BAND, type BandCounts, bandsOf, emptyGathered, type Gathered, MOST_SAMPLES, samplesFor } from './bands';
+import { BAND, type BandCounts, type Binned, bandsOf, emptyGathered, type Gathered, MOST_SAMPLES, samplesFor } from './bands';
 import { COLOUR_WEIGHT, type GatherLook, NUMBERS, type Tap, TO, WEIGHT } from './look';
 import { type SourcePicture, samplePicture } from './picture';
+import { eachGrazed, eachTexel, placesRoom } from './texels';
 
 /** A part as it is gathered: where it is drawn to, and where its own pictures lie. Flat arrays only, so that workers can share it. */
 export interface PreparedPart {
@@ -29,21 +30,15 @@ export interface PreparedPart {
 }
 
 /** Everything that is drawn, for all workers. */
-export interface GatherJob {
+export interface GatherJob extends Binned {
   size: number;
   parts: PreparedPart[];
   looks: GatherLook[];
   pictures: SourcePicture[];
   /** Emission that full white stands for. */
   glow: number;
-  /** Triangles by band of rows: CSR of part and triangle. */
-  bandStart: Int32Array;
-  bandPart: Int32Array;
-  bandTriangle: Int32Array;
 }
 
-/** Places are this far aside, texels, so that none lies on an edge of two triangles and counts twice. */
-const ASIDE = [1.3e-5, 0.71e-5];
 /** What a wholly clear place still counts, so that a colour stands under it. */
 const LEAST_THERE = 1 / 255;
 const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
@@ -61,6 +56,7 @@ export class Gatherer {
   private readonly frame = new Frame();
   private readonly sampled = new Float64Array(4);
   private readonly place = new Float64Array(NUMBERS);
+  private readonly places = placesRoom();
 
   constructor(
     private readonly job: GatherJob,
@@ -85,66 +81,42 @@ export class Gatherer {
   private triangle(part: number, t: number, from: number, to: number, counts: BandCounts): void {
     const { size, parts } = this.job;
     const { uv, finer } = parts[part];
-    const n = samplesFor(finer[t]);
     const level = Math.max(0, Math.ceil(Math.log2(finer[t] / MOST_SAMPLES) - 0.05));
-    const o = 6 * t;
-    const [ax, ay, bx, by, cx, cy] = [0, 1, 2, 3, 4, 5].map((k) => (k % 2 === 0 ? uv[o + k] : 1 - uv[o + k]) * size);
-    const d = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-    if (Math.abs(d) < 1e-12) return;
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
-    const x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx)));
-    const y0 = Math.max(from, Math.floor(Math.min(ay, by, cy)));
-    const y1 = Math.min(to - 1, Math.floor(Math.max(ay, by, cy)));
-    const { sums } = this;
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++)
-        for (let j = 0; j < n; j++)
-          for (let i = 0; i < n; i++) {
-            const px = x + (i + 0.5) / n + ASIDE[0];
-            const py = y + (j + 0.5) / n + ASIDE[1];
-            const w1 = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / d;
-            const w2 = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / d;
-            const w0 = 1 - w1 - w2;
-            if (w0 < 0 || w1 < 0 || w2 < 0) continue;
-            counts.samples++;
-            if (!this.read(part, t, w0, w1, w2, level)) {
-              counts.lost++;
-              continue;
-            }
-            const at = NUMBERS * ((y - from) * size + x);
-            this.add(at);
-            sums[at + WEIGHT]++;
-          }
+    const { sums, places } = this;
+    eachTexel(uv, t, size, [from, to], samplesFor(finer[t]), places, (x, y, count) => {
+      const at = NUMBERS * ((y - from) * size + x);
+      counts.samples += count;
+      for (let i = 0; i < count; i++) {
+        const [w1, w2] = [places[2 * i], places[2 * i + 1]];
+        if (!this.read(part, t, 1 - w1 - w2, w1, w2, level)) {
+          counts.lost++;
+          continue;
+        }
+        this.add(at);
+        sums[at + WEIGHT]++;
+      }
+    });
   }
 
-  /** Texels that a triangle only grazes: what stands at its nearest place, so that reading between texels at its rim mixes in nothing else. */
+  /** Texels that a triangle only grazes: what stands at its nearest place. */
   private rim(part: number, t: number, from: number, to: number): void {
     const { size, parts } = this.job;
-    const { uv } = parts[part];
-    const o = 6 * t;
-    const p = [0, 1, 2].map((k) => [uv[o + 2 * k] * size, (1 - uv[o + 2 * k + 1]) * size]);
-    const [[ax, ay], [bx, by], [cx, cy]] = p;
-    const d = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-    if (Math.abs(d) < 1e-12) return;
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1));
-    const x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx) + 1));
-    const y0 = Math.max(from, Math.floor(Math.min(ay, by, cy) - 1));
-    const y1 = Math.min(to - 1, Math.floor(Math.max(ay, by, cy) + 1));
     const { sums } = this;
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++) {
-        const at = NUMBERS * ((y - from) * size + x);
-        const weight = sums[at + WEIGHT];
-        // Negative: grazed so far, by that many.
-        if (weight > 0) continue;
-        const q = nearestOn(p, x + 0.5, y + 0.5);
-        if (q.off > 1.5) continue;
-        const w1 = ((q.x - ax) * (cy - ay) - (cx - ax) * (q.y - ay)) / d;
-        const w2 = ((bx - ax) * (q.y - ay) - (q.x - ax) * (by - ay)) / d;
-        if (!this.read(part, t, 1 - w1 - w2, w1, w2, 0)) continue;
+    const atOf = (x: number, y: number) => NUMBERS * ((y - from) * size + x);
+    eachGrazed(
+      parts[part].uv,
+      t,
+      size,
+      [from, to],
+      (x, y) => sums[atOf(x, y) + WEIGHT] <= 0,
+      (x, y, w1, w2) => {
+        if (!this.read(part, t, 1 - w1 - w2, w1, w2, 0)) return;
+        const at = atOf(x, y);
         this.add(at);
-        sums[at + WEIGHT] = weight - 1;
-      }
+        // Negative: grazed so far, by that many.
+        sums[at + WEIGHT]--;
+      },
+    );
   }
 
   /** Adds what stands at a place to a texel; a colour counts as much as there is of it. */
@@ -209,24 +181,6 @@ export class Gatherer {
       out.transmission[i] = byte(v(TO.transmission));
     }
   }
-}
-
-/** The nearest place of a triangle to another, and how far off it is. */
-function nearestOn(p: readonly number[][], x: number, y: number): { x: number; y: number; off: number } {
-  let best = { x, y, off: Infinity };
-  let [plus, minus] = [true, true];
-  for (let k = 0; k < 3; k++) {
-    const [a, b] = [p[k], p[(k + 1) % 3]];
-    const [ex, ey] = [b[0] - a[0], b[1] - a[1]];
-    const side = ex * (y - a[1]) - ey * (x - a[0]);
-    if (side < 0) plus = false;
-    if (side > 0) minus = false;
-    const s = Math.min(1, Math.max(0, ((x - a[0]) * ex + (y - a[1]) * ey) / (ex * ex + ey * ey || 1)));
-    const [qx, qy] = [a[0] + s * ex, a[1] + s * ey];
-    const off = Math.hypot(qx - x, qy - y);
-    if (off < best.off) best = { x: qx, y: qy, off };
-  }
-  return plus || minus ? { x, y, off: 0 } : best;
 }
 
 /** What a material is at a place of its own surface, its normal in the frame of its own normal map. @param out {@link NUMBERS} numbers */

@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { random } from '../maths/random';
 import { cross, dot, normalise, scale, type Vec3 } from '../maths/vec3';
-import { cornerOf, type SeenCorner, solveBox } from './box';
-import { asCamera, type Bundle, matchCamera, type Px, place, seenAt, turned, vanishingPoint } from './match';
+import { CORNERS, cornerOf, standBox } from './box';
+import { bent, cameraFrom, seenFrom } from './camera';
+import { type Bundle, matchCamera, type Px, seenAt, towards, turned, vanishingPoint } from './match';
+import type { PhotoPin } from './photo';
 
 const SIZE = { width: 1600, height: 1200 };
 const BOX = [300, 400, 120] as const;
@@ -33,7 +35,6 @@ function somewhere(next: () => number, middle: Px = [SIZE.width / 2, SIZE.height
   return { focalPx, middle, axes, origin: [-centre[0], -centre[1], far - centre[2]] };
 }
 const seen = (t: Truth, corner: readonly number[]): Px => seenAt(t, cornerOf(t.axes, t.origin, BOX, corner)) as Px;
-const CORNERS = [0, 1].flatMap((x) => [0, 1].flatMap((y) => [0, 1].map((z) => [x, y, z] as [0 | 1, 0 | 1, 0 | 1])));
 /** The edges of the box, with noise of so many px at their ends. */
 function bundlesOf(t: Truth, axes: readonly (0 | 1 | 2)[], noise = () => 0): Bundle[] {
   return axes.map((axis) => ({
@@ -44,6 +45,8 @@ function bundlesOf(t: Truth, axes: readonly (0 | 1 | 2)[], noise = () => 0): Bun
     }),
   }));
 }
+const pinsOf = (t: Truth, noise = () => 0): PhotoPin[] =>
+  CORNERS.map((corner) => ({ corner, at: seen(t, corner).map((x) => x + noise()) as unknown as Px }));
 /** Normal deviates (Box & Muller 1958). */
 const gauss = (next: () => number) => () => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next());
 const degreesOff = (a: Vec3, b: Vec3) => (Math.acos(Math.min(1, Math.abs(dot(normalise(a), normalise(b))))) * 180) / Math.PI;
@@ -57,18 +60,15 @@ describe('a camera from edges that are parallel in the world', () => {
       expect(Math.abs(m.focalPx / t.focalPx - 1)).toBeLessThan(1e-6);
       for (let k = 0; k < 3; k++) expect(degreesOff(m.axes[k], t.axes[k])).toBeLessThan(1e-3);
       expect(m.rmsPx).toBeLessThan(1e-5);
-      const p = place(m, seen(t, [0, 0, 0]), 1, seen(t, [0, 1, 0]), BOX[1], SIZE);
-      expect(Math.hypot(...p.origin.map((x, k) => x - t.origin[k]))).toBeLessThan(0.01);
-      // As a camera of our own it sees the origin where it is.
-      const camera = asCamera(m, p, SIZE);
-      const d = scale(camera.position, -1);
-      const [u, v] = [
-        dot(d, camera.right) / (dot(d, camera.forward) * camera.tanX),
-        dot(d, camera.up) / (dot(d, camera.forward) * camera.tanY),
-      ];
-      const [x, y] = seen(t, [0, 0, 0]);
-      expect(u).toBeCloseTo((2 * x) / SIZE.width - 1, 4);
-      expect(v).toBeCloseTo(1 - (2 * y) / SIZE.height, 4);
+      const corners = pinsOf(t).filter(({ corner }) => corner[0] === 0 && corner[2] === 0);
+      const stood = standBox(bundlesOf(t, [0, 1, 2]), corners, [null, BOX[1], null], SIZE);
+      expect(Math.hypot(...stood.at.map((x, k) => x - t.origin[k]))).toBeLessThan(0.01);
+      // As a camera of the piece it sees every corner where it is.
+      const camera = cameraFrom(stood.matched, stood.at, [10, 20, 30], SIZE);
+      for (const { corner, at } of pinsOf(t)) {
+        const p = seenFrom(camera, [10 + corner[0] * BOX[0], 20 + corner[1] * BOX[1], 30 + corner[2] * BOX[2]]) as Px;
+        expect(Math.hypot(p[0] - at[0], p[1] - at[1])).toBeLessThan(1e-2);
+      }
     }
   });
   // Caprile & Torre 1990: the points in which two bundles at right angles meet give f² = −(v₁ − p)·(v₂ − p).
@@ -116,7 +116,7 @@ describe('a camera from edges that are parallel in the world', () => {
     const k = 0.06;
     const half = Math.hypot(SIZE.width, SIZE.height) / 2;
     // Where a straight place appears in the bent picture: r_s = r (1 + k r²), turned round by a few steps.
-    const bent = ([x, y]: Px): Px => {
+    const bend = ([x, y]: Px): Px => {
       const [u, v] = [(x - SIZE.width / 2) / half, (y - SIZE.height / 2) / half];
       const wanted = Math.hypot(u, v);
       let r = wanted;
@@ -127,7 +127,7 @@ describe('a camera from edges that are parallel in the world', () => {
     const bundles = bundlesOf(t, [0, 1, 2]).map((b) => ({
       ...b,
       edges: b.edges.map(({ points: [p, q] }) => ({
-        points: [0, 0.25, 0.5, 0.75, 1].map((w) => bent([p[0] + w * (q[0] - p[0]), p[1] + w * (q[1] - p[1])])),
+        points: [0, 0.25, 0.5, 0.75, 1].map((w) => bend([p[0] + w * (q[0] - p[0]), p[1] + w * (q[1] - p[1])])),
       })),
     }));
     const m = matchCamera(bundles, { ...SIZE, bends: true });
@@ -182,7 +182,6 @@ describe('a camera from edges that are parallel in the world', () => {
     // With the lens known, the same says how it is turned.
     expect(degreesOff(matchCamera([flat(0), flat(1)], { ...SIZE, focalPx: 1500 }).axes[0], [1, 0, 0])).toBeLessThan(1e-6);
     const m = matchCamera([x, y, z], SIZE);
-    expect(() => place(m, seen(t, [0, 0, 0]), 1, seen(t, [0, 1, 0]), 0, SIZE)).toThrow(/choose its other end/);
     const right = cross(m.axes[0], m.axes[1]);
     expect(dot(right, m.axes[2])).toBeCloseTo(1, 9);
   });
@@ -197,12 +196,12 @@ describe('camera and box at once', () => {
     for (let i = 0; i < 40; i++) {
       const t = somewhere(next);
       const bundles = bundlesOf(t, [0, 1, 2], noise);
-      const matched = matchCamera(bundles, SIZE);
-      const placed = place(matched, seen(t, [0, 0, 0]), 1, seen(t, [0, 1, 0]), BOX[1], SIZE);
-      const corners = CORNERS.filter((c) => c.join() !== '0,0,0').map(
-        (corner): SeenCorner => ({ corner, at: seen(t, corner).map((x) => x + 0.5 * noise()) as unknown as Px }),
+      const box = standBox(
+        bundles,
+        pinsOf(t, () => 0.5 * noise()),
+        [null, BOX[1], null],
+        SIZE,
       );
-      const box = solveBox({ matched, placed, sizeMm: [250, 400, 150] }, corners, { axis: 1, mm: BOX[1] }, bundles, SIZE);
       expect(box.offMm[1]).toBe(0);
       for (const k of [0, 2] as const) {
         expect(Math.abs(box.sizeMm[k] / BOX[k] - 1)).toBeLessThan(0.02);
@@ -213,14 +212,55 @@ describe('camera and box at once', () => {
     }
     expect(within / all).toBeGreaterThan(0.9);
   });
-  it('corners that all lie on one face say nothing of its depth', () => {
+  it('from its corners alone, without an edge drawn', () => {
+    const next = random(6);
+    for (let i = 0; i < 40; i++) {
+      const t = somewhere(next);
+      // What can be seen of it: all but the corner farthest away.
+      const corners = pinsOf(t).filter(({ corner }) => corner.join() !== '1,0,0');
+      const box = standBox([], corners, [null, BOX[1], null], SIZE);
+      expect(box.matched.focalPx / t.focalPx).toBeCloseTo(1, 5);
+      for (const k of [0, 1, 2]) expect(box.sizeMm[k]).toBeCloseTo(BOX[k], 2);
+    }
+  });
+  it('seen from behind, its corners say so', () => {
+    const t = somewhere(random(14));
+    const behind: Truth = { ...t, axes: [scale(t.axes[0], -1), t.axes[1], scale(t.axes[2], -1)] };
+    behind.origin = cornerOf(t.axes, t.origin, BOX, [1, 0, 1]);
+    for (const sizes of [BOX, [null, BOX[1], null]]) {
+      const box = standBox(bundlesOf(behind, [0, 1, 2]), pinsOf(behind), sizes, SIZE);
+      expect(degreesOff(box.matched.axes[0], behind.axes[0])).toBeLessThan(1e-3);
+      expect(dot(box.matched.axes[0], behind.axes[0])).toBeGreaterThan(0.99);
+      expect(Math.max(...box.residuals)).toBeLessThan(1e-3);
+    }
+  });
+  it('corners that say nothing, or the wrong thing, are one sentence', () => {
     const t = somewhere(random(4));
     const bundles = bundlesOf(t, [0, 1, 2]);
-    const matched = matchCamera(bundles, SIZE);
-    const placed = place(matched, seen(t, [0, 0, 0]), 1, seen(t, [0, 1, 0]), BOX[1], SIZE);
-    const corners = CORNERS.filter((c) => c[2] === 0).map((corner): SeenCorner => ({ corner, at: seen(t, corner) }));
-    expect(() => solveBox({ matched, placed, sizeMm: [250, 400, 150] }, corners, { axis: 1, mm: 400 }, bundles, SIZE)).toThrow(
-      /No two corners differ along z/,
-    );
+    const pins = pinsOf(t);
+    expect(() => standBox(bundles, [pins[0]], BOX, SIZE)).toThrow(/It takes two corners/);
+    expect(() => standBox(bundles, [pins[0], pins[1]], [null, BOX[1], null], SIZE)).toThrow(/No corners differ along y/);
+    // The picture’s corners put at random.
+    const next = random(1);
+    const wrong = pins.map((p) => ({ ...p, at: [SIZE.width * next(), SIZE.height * next()] as const }));
+    expect(() => standBox(bundles, wrong, [null, BOX[1], null], SIZE)).toThrow(/look whether each is the corner/);
+    // A depth that nothing says stays unsaid.
+    const flat = pins.filter((p) => p.corner[2] === 0);
+    expect(standBox(bundles, flat, [null, BOX[1], null], SIZE).sizeMm[2]).toBe(0);
+  });
+});
+
+describe('a lens that bends', () => {
+  it('is turned round exactly', () => {
+    const next = random(8);
+    for (const bending of [0.08, -0.08]) {
+      for (let i = 0; i < 50; i++) {
+        const p: Px = [SIZE.width * next(), SIZE.height * next()];
+        const half = Math.hypot(SIZE.width, SIZE.height) / 2;
+        const [x, y] = towards({ focalPx: 1000, middle: [790, 610], bending }, p, SIZE);
+        const q = bent([790, 610], bending, [790 + 1000 * x, 610 + 1000 * y], half);
+        expect(Math.hypot(q[0] - p[0], q[1] - p[1])).toBeLessThan(1e-6);
+      }
+    }
   });
 });

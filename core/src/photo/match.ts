@@ -1,7 +1,6 @@
 import { InputError } from '../errors';
 import { eigen3 } from '../maths/eigen3';
 import { cross, dot, normalise, scale, sub, type Vec3 } from '../maths/vec3';
-import type { Camera } from '../shot/shot';
 import { figure } from '../units/lengths';
 import { type Fit, leastSquares } from './least';
 
@@ -49,7 +48,8 @@ export interface Matched {
 }
 
 const LEAST_EDGES = 2;
-const AXES = ['x', 'y', 'z'] as const;
+/** What axes are called. */
+export const AXES = ['x', 'y', 'z'] as const;
 
 /** The line through places of an edge by least squares, as a·x + b·y + c = 0 with a² + b² = 1, and its middle. */
 function lineOf(points: readonly Px[]): { line: Vec3; middle: Px } {
@@ -195,24 +195,30 @@ export function turned(v: Vec3, turn: Vec3): Vec3 {
   return [0, 1, 2].map((i) => v[i] * c + across[i] * s + k[i] * along) as unknown as Vec3;
 }
 
+/**
+ * How far places lie from the line through their middle towards the point in which edges along a direction meet. Places are straight ones,
+ * from the middle of the lens, in any unit; the focal length is in the same.
+ */
+export function offDirection(places: readonly Px[], d: Vec3, focal: number): number[] {
+  const [mx, my] = [0, 1].map((k) => places.reduce((s, p) => s + p[k], 0) / places.length);
+  const [a, b, c] = cross([mx, my, 1], [focal * d[0], focal * d[1], d[2]]);
+  const l = Math.hypot(a, b) || 1e-12;
+  return places.map(([x, y]) => (a * x + b * y + c) / l);
+}
+
 /** How far places of each edge lie from the line through its middle towards the point of its bundle, px. */
 function residualsOf(bundles: readonly Bundle[], own: Own, { width, height }: MatchOptions): number[][][] {
   const half = Math.hypot(width, height) / 2;
-  return bundles.map(({ axis, edges }) => {
-    const d = own.axes[axis];
-    const to: Vec3 = [own.focal * d[0] + own.middle[0] * d[2], own.focal * d[1] + own.middle[1] * d[2], d[2]];
-    return edges.map(({ points }) => {
+  return bundles.map(({ axis, edges }) =>
+    edges.map(({ points }) => {
       const straight = points.map(([x, y]): Px => {
         const [u, v] = [(x - width / 2) / half - own.middle[0], (y - height / 2) / half - own.middle[1]];
         const k = 1 + own.bending * (u * u + v * v);
-        return [own.middle[0] + k * u, own.middle[1] + k * v];
+        return [k * u, k * v];
       });
-      const [mx, my] = [0, 1].map((k) => straight.reduce((s, p) => s + p[k], 0) / straight.length);
-      const line = cross([mx, my, 1], to);
-      const l = Math.hypot(line[0], line[1]) || 1e-12;
-      return straight.map(([x, y]) => (half * (line[0] * x + line[1] * y + line[2])) / l);
-    });
-  });
+      return offDirection(straight, own.axes[axis], own.focal).map((x) => half * x);
+    }),
+  );
 }
 
 /** A focal length to begin with: from the two bundles whose points are at right angles most clearly. */
@@ -272,14 +278,6 @@ function firstAxes(points: readonly Vec3[], bundles: readonly Bundle[], focal: n
   throw new InputError('photo/bundles', 'It takes two bundles of edges, along two directions at right angles.');
 }
 
-/** Where the camera stands, once a corner is the origin and a length is known. */
-export interface Placed {
-  /** The origin in the camera: right, down, forward, mm. */
-  origin: Vec3;
-  /** Where the camera stands in the world, mm. */
-  position: Vec3;
-}
-
 /** A direction in the camera towards a place of the photograph; not unit: its forward part is 1. */
 export function towards(
   { focalPx, middle, bending }: Pick<Matched, 'focalPx' | 'middle' | 'bending'>,
@@ -296,38 +294,4 @@ export function towards(
 export function seenAt({ focalPx, middle }: Pick<Matched, 'focalPx' | 'middle'>, p: Vec3): Px | null {
   if (!(p[2] > 1e-9)) return null;
   return [middle[0] + (focalPx * p[0]) / p[2], middle[1] + (focalPx * p[1]) / p[2]];
-}
-
-/**
- * Stands the world in the picture: a corner at its origin, and a known length from there along an axis.
- *
- * @param corner where the origin appears @param end where the known length ends
- * @throws InputError where the two say no distance
- */
-export function place(m: Matched, corner: Px, axis: 0 | 1 | 2, end: Px, mm: number, size: Pick<MatchOptions, 'width' | 'height'>): Placed {
-  const [a, b] = [towards(m, corner, size), towards(m, end, size)];
-  const d = m.axes[axis];
-  // λ a + L d lies along b: their cross product is nothing; λ by least squares of its three parts.
-  const [ab, db] = [cross(a, b), cross(d, b)];
-  const lambda = (-mm * dot(db, ab)) / dot(ab, ab);
-  if (!(mm > 0) || !(lambda > 0) || !Number.isFinite(lambda))
-    throw new InputError('photo/scale', `Seen so, a length along ${AXES[axis]} can’t end there; choose its other end, or another axis.`);
-  const origin = scale(a, lambda);
-  return { origin, position: [0, 1, 2].map((k) => -dot(origin, m.axes[k])) as unknown as Vec3 };
-}
-
-/** A matched camera as one that a picture can be drawn with, where the lens looks at the picture’s middle; lengths in mm. */
-export function asCamera(m: Matched, { position }: Placed, { width, height }: Pick<MatchOptions, 'width' | 'height'>): Camera {
-  const row = (k: 0 | 1 | 2): Vec3 => [m.axes[0][k], m.axes[1][k], m.axes[2][k]];
-  const forward = row(2);
-  return {
-    position,
-    forward,
-    right: row(0),
-    up: scale(row(1), -1),
-    tanX: width / 2 / m.focalPx,
-    tanY: height / 2 / m.focalPx,
-    focus: Math.hypot(...position),
-    lensRadius: 0,
-  };
 }

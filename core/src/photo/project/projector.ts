@@ -1,0 +1,196 @@
+import { BAND, type BandCounts, bandsOf, samplesFor } from '../../gather/bands';
+import { eachGrazed, eachTexel, placesRoom } from '../../gather/texels';
+import { linearToSrgb } from '../../image/srgb';
+import { RayQuery } from '../../rays/query';
+import { checkpoint, QUIET, type Task } from '../../task';
+import { ACROSS, emptyProjected, type Projected, type ProjectJob, type ProjectPart, storedPixels } from './job';
+import { Onlooker } from './onlooker';
+
+/** Numbers kept of a texel while its band is drawn. */
+const [RED, GREEN, BLUE, WEIGHT, PIXELS, COS, BY, NUMBERS] = [0, 1, 2, 3, 4, 5, 6, 7];
+/** How far off the surface may lie that something unseen is taken from across, of the extent of the piece; and how alike the two face. */
+const SAME = 0.004;
+const ALIKE = 0.9;
+
+const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
+const srgb = (x: number): number => TO_SRGB[Math.round(4096 * Math.min(1, Math.max(0, x)))];
+
+/**
+ * Lays photographs on a piece, band by band. Every place of every texel is looked up in the picture through the camera itself, so a face stays
+ * one face however large it is; whether anything stands between is asked by rays from opposite corners of the texel, so that no texel is
+ * half of what stands before it.
+ */
+export class Projector {
+  private readonly sums: Float32Array;
+  private readonly looks: Onlooker;
+  private readonly near: RayQuery;
+  private readonly places = placesRoom();
+  private readonly p = new Float64Array(3);
+
+  constructor(
+    private readonly job: ProjectJob,
+    private readonly out: Projected,
+  ) {
+    this.sums = new Float32Array(NUMBERS * job.size * BAND);
+    this.looks = new Onlooker(job);
+    this.near = new RayQuery(job.tree);
+  }
+
+  draw(band: number): BandCounts {
+    const { size, bandStart, bandPart, bandTriangle } = this.job;
+    const [from, to] = [band * BAND, Math.min(size, (band + 1) * BAND)];
+    const counts = { samples: 0, lost: 0 };
+    this.sums.fill(0);
+    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.triangle(bandPart[i], bandTriangle[i], from, to, counts);
+    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.rim(bandPart[i], bandTriangle[i], from, to);
+    this.write(from, to);
+    return counts;
+  }
+
+  private triangle(part: number, t: number, from: number, to: number, counts: BandCounts): void {
+    const { size, parts } = this.job;
+    const own = parts[part];
+    const { places } = this;
+    const n = samplesFor(own.finer[t]);
+    const texelMm = texelOf(own, t, size);
+    eachTexel(own.uv, t, size, [from, to], n, places, (x, y, count) => {
+      counts.samples += count;
+      const at = NUMBERS * ((y - from) * size + x);
+      const last = 2 * (count - 1);
+      this.texel(own, t, at, count, texelMm, n, [places[0], places[1]], [places[last], places[last + 1]], counts);
+    });
+  }
+
+  /** Texels that a triangle only grazes. */
+  private rim(part: number, t: number, from: number, to: number): void {
+    const { size, parts } = this.job;
+    const own = parts[part];
+    const atOf = (x: number, y: number) => NUMBERS * ((y - from) * size + x);
+    const texelMm = texelOf(own, t, size);
+    eachGrazed(
+      own.uv,
+      t,
+      size,
+      [from, to],
+      (x, y) => this.sums[atOf(x, y) + WEIGHT] <= 0,
+      (x, y, w1, w2) => {
+        const at = atOf(x, y);
+        const before = this.sums[at + WEIGHT];
+        this.places[0] = w1;
+        this.places[1] = w2;
+        this.sums[at + WEIGHT] = -before;
+        this.texel(own, t, at, 1, texelMm, 1, [w1, w2], [w1, w2], { samples: 0, lost: 0 });
+        this.sums[at + WEIGHT] = -this.sums[at + WEIGHT];
+      },
+    );
+  }
+
+  /** All places of a triangle in one texel. */
+  private texel(
+    own: ProjectPart,
+    t: number,
+    at: number,
+    count: number,
+    texelMm: number,
+    n: number,
+    first: readonly [number, number],
+    last: readonly [number, number],
+    counts: BandCounts,
+  ): void {
+    const { looks, sums, places, p, job } = this;
+    const [nx, ny, nz] = [own.facing[3 * t], own.facing[3 * t + 1], own.facing[3 * t + 2]];
+    this.place(own, t, first);
+    let mask = looks.visible(p[0], p[1], p[2], nx, ny, nz);
+    if (mask !== 0 && count > 1) {
+      this.place(own, t, last);
+      mask &= looks.visible(p[0], p[1], p[2], nx, ny, nz);
+    }
+    let by = 0;
+    let sign = 1;
+    const { across } = job;
+    if (mask === 0 && across) {
+      // The same place on the other side of the piece, where there is one.
+      this.place(own, t, first);
+      const q = [p[0], p[1], p[2]];
+      q[across.axis] = 2 * across.at - q[across.axis];
+      const m = [nx, ny, nz];
+      m[across.axis] *= -1;
+      if (this.near.nearest(q[0], q[1], q[2], SAME * job.extentMm) && this.faces(this.near.triangle, m)) {
+        mask = looks.visible(q[0], q[1], q[2], m[0], m[1], m[2]);
+        by = ACROSS;
+        sign = -1;
+      }
+    }
+    const a = sign < 0 && across ? across.axis : -1;
+    const normal = [nx, ny, nz];
+    if (a >= 0) normal[a] *= -1;
+    for (let i = 0; i < count; i++) {
+      this.place(own, t, [places[2 * i], places[2 * i + 1]]);
+      if (a >= 0 && across) p[a] = 2 * across.at - p[a];
+      const seen = mask !== 0 && looks.read(mask, p[0], p[1], p[2], normal[0], normal[1], normal[2], texelMm / n);
+      if (!seen) {
+        counts.lost++;
+        for (let k = 0; k < 3; k++) sums[at + k] += own.plain[k];
+      } else {
+        sums[at + RED] += looks.red;
+        sums[at + GREEN] += looks.green;
+        sums[at + BLUE] += looks.blue;
+        if (by !== ACROSS) {
+          sums[at + PIXELS] = Math.max(sums[at + PIXELS], looks.pxPerMm * texelMm);
+          sums[at + COS] = looks.cos;
+        }
+        sums[at + BY] = by === ACROSS ? ACROSS : looks.best + 1;
+      }
+      sums[at + WEIGHT]++;
+    }
+  }
+
+  /** Whether the surface met faces the same way. */
+  private faces(triangle: number, n: readonly number[]): boolean {
+    const { facingAll } = this.job;
+    return facingAll[3 * triangle] * n[0] + facingAll[3 * triangle + 1] * n[1] + facingAll[3 * triangle + 2] * n[2] > ALIKE;
+  }
+
+  private place({ corners }: ProjectPart, t: number, [w1, w2]: readonly [number, number]): void {
+    const w0 = 1 - w1 - w2;
+    for (let k = 0; k < 3; k++) this.p[k] = w0 * corners[9 * t + k] + w1 * corners[9 * t + 3 + k] + w2 * corners[9 * t + 6 + k];
+  }
+
+  private write(from: number, to: number): void {
+    const { size } = this.job;
+    const { sums, out } = this;
+    for (let i = from * size; i < to * size; i++) {
+      const at = NUMBERS * (i - from * size);
+      const weight = Math.abs(sums[at + WEIGHT]);
+      if (weight === 0) continue;
+      out.state[i] = sums[at + WEIGHT] > 0 ? 1 : 2;
+      for (let k = 0; k < 3; k++) out.colour[3 * i + k] = srgb(sums[at + k] / weight);
+      out.by[i] = sums[at + BY];
+      if (sums[at + PIXELS] === 0) continue;
+      out.pixels[i] = storedPixels(sums[at + PIXELS]);
+      out.degrees[i] = Math.round((Math.acos(Math.min(1, sums[at + COS])) * 180) / Math.PI);
+    }
+  }
+}
+
+/** Side of a texel on a triangle, mm: the root of its area. */
+export function texelOf({ uv, area }: Pick<ProjectPart, 'uv' | 'area'>, t: number, size: number): number {
+  const o = 6 * t;
+  const flat = Math.abs((uv[o + 2] - uv[o]) * (uv[o + 5] - uv[o + 1]) - (uv[o + 4] - uv[o]) * (uv[o + 3] - uv[o + 1])) / 2;
+  return Math.sqrt(area[t] / Math.max(flat * size * size, 1e-12));
+}
+
+/** All of it on this thread. */
+export function projectAll(job: ProjectJob, task: Task = QUIET): { projected: Projected; counts: BandCounts } {
+  const projected = emptyProjected(job.size);
+  const projector = new Projector(job, projected);
+  const counts = { samples: 0, lost: 0 };
+  for (let b = 0; b < bandsOf(job.size); b++) {
+    checkpoint(task);
+    const made = projector.draw(b);
+    counts.samples += made.samples;
+    counts.lost += made.lost;
+    task.progress((b + 1) / bandsOf(job.size), 'projecting');
+  }
+  return { projected, counts };
+}
