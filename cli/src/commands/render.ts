@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { InputError } from '@wellmorph/core/errors';
-import { decodeTexture, pictureSize as sizeOf } from '@wellmorph/core/io/textures';
+import { pictureSize as sizeOf } from '@wellmorph/core/io/head';
+import { decodeTexture } from '@wellmorph/core/io/textures';
 import { picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { newDocument } from '@wellmorph/core/pipeline/document';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';

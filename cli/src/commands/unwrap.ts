@@ -5,7 +5,7 @@ import { type AssetDocument, gatherOf } from '@wellmorph/core/pipeline/document'
 import { exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { formAsset, type PartMesh } from '@wellmorph/core/pipeline/form';
 import { gatherAsset } from '@wellmorph/core/pipeline/gather';
-import { gatherVerdict } from '@wellmorph/core/pipeline/gather-figures';
+import { type GatherFigures, gatherVerdict } from '@wellmorph/core/pipeline/gather-figures';
 import { type GatheredSet, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
 import { documentFromModel } from '@wellmorph/core/pipeline/import';
 import { unwrap, unwrapSettings } from '@wellmorph/core/pipeline/unwrap';
@@ -95,7 +95,7 @@ function onNewLayout(
   laid: readonly PartMesh[],
   pictures: CamePictures,
   values: Values,
-): { document: AssetDocument; set: GatheredSet } {
+): { document: AssetDocument; set: GatheredSet<GatherFigures> } {
   const size = document.brief.limits.textureSize;
   const asked: AssetDocument = { ...document, gather: { ...gatherOf(document), on: true, to: 'first', size, apart: true } };
   const { figures, files } = gatherAsset(asked, formed, laid, pictures, {}, () => performance.now() / 1000, stderrTask(values));

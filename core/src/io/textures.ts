@@ -3,21 +3,10 @@ import { InputError } from '../errors';
 import { decodePng, type Pixels } from '../image/png';
 import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import type { SceneTexture } from '../render/scene';
+import { isJpeg, isPng, jpegSize, pngSize } from './head';
 
 /** The largest side of a texture that is read, px. */
 export const LARGEST_TEXTURE = 8192;
-
-const isPng = (bytes: Uint8Array): boolean => bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47].every((b, i) => bytes[i] === b);
-const isJpeg = (bytes: Uint8Array): boolean => bytes.length > 4 && bytes[0] === 0xff && bytes[1] === 0xd8;
-
-/** Width and height of a PNG or JPEG from its first bytes, px; null for anything else. */
-export function pictureSize(bytes: Uint8Array): readonly [number, number] | null {
-  try {
-    return isPng(bytes) ? pngSize(bytes) : isJpeg(bytes) ? jpegSize(bytes) : null;
-  } catch {
-    return null;
-  }
-}
 
 /**
  * A picture file as 8-bit pixels. PNG and JPEG, told by their first bytes and not by their name; the size is read and
@@ -41,23 +30,6 @@ export function decodeTexture(name: string, bytes: Uint8Array): Pixels {
   } catch {
     throw new InputError('texture/unreadable', `“${name}” is not a whole JPEG picture.`);
   }
-}
-
-function pngSize(b: Uint8Array): [number, number] {
-  const view = new DataView(b.buffer, b.byteOffset, b.byteLength);
-  return [view.getUint32(16), view.getUint32(20)];
-}
-
-/** Width and height from the frame header (ITU-T T.81, B.2.2). */
-function jpegSize(b: Uint8Array): [number, number] {
-  for (let i = 2; i + 9 < b.length; ) {
-    if (b[i] !== 0xff) break;
-    const marker = b[i + 1];
-    if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker))
-      return [(b[i + 7] << 8) | b[i + 8], (b[i + 5] << 8) | b[i + 6]];
-    i += 2 + ((b[i + 2] << 8) | b[i + 3]);
-  }
-  return [0, 0];
 }
 
 /** What a texture is for, which says how many channels it needs. */

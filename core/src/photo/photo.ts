@@ -55,14 +55,14 @@ export interface ProjectChoices {
   on: boolean;
   size: number;
   /** What surfaces get that no photograph sees: the mean colour of their part, or what is seen across the middle of the piece. */
-  unseen: 'plain' | 'across-x' | 'across-z';
+  blind: 'plain' | 'across-x' | 'across-z';
   /** Handed over as it was photographed, without light of its own; or as a colour that is lit once more. */
   unlit: boolean;
   /** Parts that are left as they are. */
   left: string[];
 }
 
-export const PROJECT_DEFAULTS: Omit<ProjectChoices, 'size'> = { on: false, unseen: 'plain', unlit: true, left: [] };
+export const PROJECT_DEFAULTS: Omit<ProjectChoices, 'size'> = { on: false, blind: 'plain', unlit: true, left: [] };
 
 /** Full frame is 36 mm wide (ISO 1007 film, 36 mm × 24 mm). */
 const FULL_FRAME_MM = 36;

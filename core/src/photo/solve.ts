@@ -1,15 +1,10 @@
 import { InputError } from '../errors';
 import type { Vec3 } from '../maths/vec3';
+import type { Bounds } from '../mesh/measures';
 import { bundlesWith, type StoodBox, standBox } from './box';
 import { cameraFrom, type PhotoCamera } from './camera';
 import { type Bundle, type Matched, type MatchOptions, matchCamera, offDirection, type Px, towards } from './match';
 import { focalFromFile, type Photo } from './photo';
-
-/** A box that stands along the piece’s axes, mm. */
-export interface Bounds {
-  min: Vec3;
-  max: Vec3;
-}
 
 /** Edges of a photograph by the axis they run along. */
 const bundlesOf = ({ edges }: Photo): Bundle[] =>

@@ -119,7 +119,9 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
     notes: [
       ...(lost > 0 ? [`${lost === 1 ? 'A picture' : `${lost} pictures`} behind the piece did not come with the file.`] : []),
       ...(left > 0
-        ? [`${left === 1 ? 'A texture or STEP file' : `${left} textures or STEP files`} it was made from did not come with it.`]
+        ? [
+            `${left === 1 ? 'A texture, photograph or STEP file' : `${left} textures, photographs or STEP files`} it was made from did not come with it.`,
+          ]
         : []),
     ],
     bytes: (name) => files[`meshes/${name}.mesh`] ?? files[picturePath(name)] ?? files[keptPath(name)],
@@ -136,6 +138,7 @@ function withoutKept(document: AssetDocument, there: ReadonlySet<string>): Asset
   if (keptOf(document).every((name) => there.has(name))) return document;
   return {
     ...document,
+    ...(document.photos && { photos: document.photos.filter((p) => there.has(p.blob)) }),
     sources: document.sources.map((s) => {
       if (!s.textures?.some((t) => !there.has(t.blob))) return s;
       return { ...s, textures: s.textures.filter((t) => there.has(t.blob)) };

@@ -1,7 +1,8 @@
 import { layoutName } from '../gather/prepare';
 import type { Pixels } from '../image/png';
 import type { CamePictures } from '../io/glb-came';
-import { decodeTexture, pictureSize } from '../io/textures';
+import { pictureSize } from '../io/head';
+import { decodeTexture } from '../io/textures';
 import { triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { isColour, isPlainlyLaid, placed, SLOTS, type Slot, type TextureUse, type Texturing } from '../surface/texturing';

@@ -35,6 +35,8 @@ import { HandoffPatch } from './commands/handoff-set';
 import { MaterialShape } from './commands/material';
 import { HighShape, MeshRefShape } from './commands/mesh';
 import { checkRegions, checkSteps, PartBase, RecipeShape } from './commands/part-add';
+import { PhotoShape } from './commands/photo-set';
+import { ProjectPatch } from './commands/project-set';
 import { ReferenceShape } from './commands/reference-set';
 import { RelationShape } from './commands/relation-set';
 import { RenderPatch } from './commands/render-set';
@@ -167,6 +169,8 @@ class DocumentShape {
   @IsDefined() @ValidateNested() @Type(() => UnwrapPatch) unwrap!: UnwrapPatch;
   @IsDefined() @ValidateNested() @Type(() => BakePatch) bake!: BakePatch;
   @Maybe() @ValidateNested() @Type(() => GatherPatch) gather?: GatherPatch;
+  @Maybe() @IsArray() @ArrayMaxSize(50) @ValidateNested({ each: true }) @Type(() => PhotoShape) photos?: PhotoShape[];
+  @Maybe() @ValidateNested() @Type(() => ProjectPatch) project?: ProjectPatch;
   @IsDefined() @ValidateNested() @Type(() => SurfacePatch) surface!: SurfacePatch;
   @IsDefined() @ValidateNested() @Type(() => RigPatch) rig!: RigPatch;
   @IsDefined() @ValidateNested() @Type(() => ShotPatch) shot!: ShotPatch;

@@ -1,7 +1,7 @@
 import { textureBytes } from '../brief/advice';
 import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
-import { type AssetDocument, canBake, gatherOf, usedMaterials } from './document';
+import { type AssetDocument, canBake, gatherOf, projectOf, usedMaterials } from './document';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {
@@ -27,6 +27,8 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
 /** Video memory of all sets of an asset with all their levels, and of pictures that came with files and go out with it as they are, MB (10⁶ bytes). */
 export function textureMemoryMB(document: AssetDocument): number {
   const { textureSize, textureSets } = document.brief.limits;
+  const project = projectOf(document);
+  if (project.on) return textureBytes(project.size, project.size, 4) / 1e6;
   const gather = gatherOf(document);
   if (gather.on) {
     const used = usedMaterials(document);

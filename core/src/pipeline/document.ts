@@ -13,6 +13,7 @@ import type { Up } from '../io/formats';
 import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
+import { type Photo, PROJECT_DEFAULTS, type ProjectChoices } from '../photo/photo';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { type Material, upgradeMaterial } from '../surface/material';
 import { PLAIN_TEXTURING, type Slot, type TextureUse } from '../surface/texturing';
@@ -379,6 +380,10 @@ export interface AssetDocument {
   bake: BakeChoices;
   /** Nothing is gathered when absent. */
   gather?: Partial<GatherChoices>;
+  /** Photographs of the piece; none when absent. */
+  photos?: Photo[];
+  /** How they are laid on it; not at all when absent. */
+  project?: Partial<ProjectChoices>;
   surface: SurfaceChoices;
   rig: Rig;
   shot: Shot;
@@ -435,6 +440,14 @@ export const gatherOf = (document: AssetDocument): GatherChoices => ({
   size: document.brief.limits.textureSize,
   ...document.gather,
 });
+/** What is decided about photographs; at the size of the brief until somebody says another. */
+export const projectOf = (document: AssetDocument): ProjectChoices => ({
+  ...PROJECT_DEFAULTS,
+  size: document.brief.limits.textureSize,
+  ...document.project,
+});
+/** Photographs that are laid on the piece. */
+export const photosTaken = (document: AssetDocument): Photo[] => (document.photos ?? []).filter((p) => !p.left);
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
 export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };
 export const HANDOFF_DEFAULTS: HandoffChoices = {

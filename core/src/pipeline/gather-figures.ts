@@ -22,23 +22,31 @@ export interface GatheredPart {
   keepsShare: number;
 }
 
-/** What is kept of gathering. */
-export interface GatherFigures {
+/** What has to be known of a set that goes out in place of a piece’s own materials. */
+export interface SetFigures {
   size: number;
   to: 'first' | 'second';
+  parts: readonly Pick<GatheredPart, 'id' | 'group'>[];
+  maps: GatheredMap[];
+  /** Emission that full white stands for. */
+  glow: number;
+  /** Whether anything is cut out. */
+  cutOut: boolean;
+  /** What it is called where it is not gathered from materials, and whether it holds its own light and takes none. */
+  photographed?: { unlit: boolean };
+}
+
+/** What is kept of gathering. */
+export interface GatherFigures extends SetFigures {
   parts: GatheredPart[];
   /** Names of parts that were left as they were. */
   left: string[];
-  maps: GatheredMap[];
   comparison: GatherComparison;
   /** Share of places that the source has not. */
   lostShare: number;
   /** Places read. */
   samples: number;
-  /** Emission that full white stands for. */
-  glow: number;
-  /** Whether anything is cut out, and anything clear. */
-  cutOut: boolean;
+  /** Whether anything is clear. */
   clear: boolean;
   seconds: number;
 }
@@ -140,10 +148,7 @@ export function gatherVerdict(f: GatherFigures): { level: 'ok' | 'near' | 'over'
 }
 
 /** The gathered set as materials of the piece: an opaque one, and a clear one where anything is clear. `name` says under which names its pictures are kept. */
-export function gatheredMaterials(
-  f: GatherFigures,
-  name: (map: GatheredMap) => string | undefined,
-): (Material & { texturing: Texturing })[] {
+export function gatheredMaterials(f: SetFigures, name: (map: GatheredMap) => string | undefined): (Material & { texturing: Texturing })[] {
   const use = (map: GatheredMap, slot: Slot, channel?: number): TextureUse[] => {
     const picture = name(map);
     return picture ? [{ picture, slot, layout: 0, ...(channel !== undefined && { channel }) }] : [];
@@ -153,9 +158,9 @@ export function gatheredMaterials(
     const alpha = clear ? 'blend' : f.cutOut ? 'mask' : 'opaque';
     return {
       id: clear ? 'gathered-clear' : 'gathered',
-      name: clear ? 'Gathered, clear' : 'Gathered',
+      name: f.photographed ? 'Photographed' : clear ? 'Gathered, clear' : 'Gathered',
       base: null,
-      source: 'gathered from the materials of the piece',
+      source: f.photographed ? 'laid on from photographs' : 'gathered from the materials of the piece',
       touched: true,
       colour: [1, 1, 1],
       metallic: 0,
@@ -182,6 +187,8 @@ export function gatheredMaterials(
         emission: [glow, glow, glow],
         ...(clear && f.maps.includes('transmission') && { transmission: 1 }),
         alpha,
+        // A photograph says nothing of what its surface is made of; matt and no metal lies about it least.
+        ...(f.photographed && { metallic: 0, unlit: f.photographed.unlit }),
         whole: true,
       },
     };
@@ -201,7 +208,7 @@ export const GATHERED_CHANNELS: Record<GatheredMap, { channel: string; what: str
 };
 
 /** Which parts are one draw: all of one material that stand still, unless they are to stay apart. */
-export function drawnTogether(document: AssetDocument, f: GatherFigures): (part: string) => string | null {
+export function drawnTogether(document: AssetDocument, f: SetFigures): (part: string) => string | null {
   const group = new Map(f.parts.map((p) => [p.id, p.group]));
   const { apart } = gatherOf(document);
   return (id) => {
@@ -213,7 +220,7 @@ export function drawnTogether(document: AssetDocument, f: GatherFigures): (part:
 }
 
 /** Draws of a piece that is handed over gathered. */
-export function gatheredDraws(document: AssetDocument, f: GatherFigures): number {
+export function gatheredDraws(document: AssetDocument, f: SetFigures): number {
   const together = drawnTogether(document, f);
   const groups = new Set<string>();
   let alone = 0;

@@ -3,11 +3,11 @@ import { secondAsFirst } from '../uv/second';
 import { type AssetDocument, usedMaterials } from './document';
 import { exportGlb, exportOptions } from './export';
 import type { PartMesh } from './form';
-import { drawnTogether, GATHERED, GATHERED_CHANNELS, type GatheredMap, type GatherFigures, gatheredMaterials } from './gather-figures';
+import { drawnTogether, GATHERED, GATHERED_CHANNELS, type GatheredMap, gatheredMaterials, type SetFigures } from './gather-figures';
 
 /** A gathered set as it goes along with a piece. */
-export interface GatheredSet {
-  figures: GatherFigures;
+export interface GatheredSet<F extends SetFigures = SetFigures> {
+  figures: F;
   files: Partial<Record<GatheredMap, Uint8Array>>;
 }
 
@@ -31,7 +31,7 @@ export function gatheredGlb(document: AssetDocument, laid: readonly PartMesh[], 
 export function asGathered(
   document: AssetDocument,
   laid: readonly PartMesh[],
-  f: GatherFigures,
+  f: SetFigures,
   name: (map: GatheredMap) => string | undefined,
 ): { document: AssetDocument; parts: PartMesh[] } {
   const made = gatheredMaterials(f, name);

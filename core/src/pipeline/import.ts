@@ -1,8 +1,8 @@
 import { HIGH_HARD_ANGLE } from '../bake/prepare';
 import { type Brief, briefFor } from '../brief/brief';
 import type { Step } from '../form/steps';
+import { pictureSize } from '../io/head';
 import type { Model, ModelPart } from '../io/model';
-import { pictureSize } from '../io/textures';
 import { placedBounds } from '../mesh/measures';
 import { merge } from '../mesh/merge';
 import { cornerNormals } from '../mesh/normals';

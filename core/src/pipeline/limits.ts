@@ -1,7 +1,7 @@
 import { textureBytes } from '../brief/advice';
 import { InputError } from '../errors';
 import type { Finding } from '../inspect/finding';
-import { pictureSize } from '../io/textures';
+import { pictureSize } from '../io/head';
 import { areaOf } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { figure } from '../units/lengths';

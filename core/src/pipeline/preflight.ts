@@ -4,9 +4,10 @@ import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
 import { cameMaterials, isAllCame, keepsLayouts } from './came';
 import { textureMemoryMB } from './delivered';
-import { type AssetDocument, canBake, deliveredParts, gatherOf } from './document';
+import { type AssetDocument, canBake, deliveredParts, gatherOf, projectOf } from './document';
 import { type GatherFigures, gatherVerdict } from './gather-figures';
 import type { Ledger } from './inspect';
+import { type ProjectFigures, projectVerdict } from './project-figures';
 import type { RenderFigures } from './render';
 import { isAllTextured, type Stage, usedMaterials } from './results';
 import { type SurfaceFigures, surfaceVerdict } from './surface';
@@ -23,6 +24,8 @@ export interface AssetState {
   render: RenderFigures | null;
   /** The gathered set, where there is one. */
   gather?: { figures: GatherFigures; fresh: boolean } | null;
+  /** Photographs laid on, where there are any. */
+  project?: { figures: ProjectFigures; fresh: boolean } | null;
 }
 
 /** One thing that was looked at before handing over. */
@@ -64,9 +67,31 @@ export function preflight(state: AssetState): PreflightLine[] {
       'bake',
       state.gather ? 'The gathered set was made from an older state; gather again.' : 'The set has not been gathered yet.',
     );
+  const projects = projectOf(document).on;
+  // What photographs are laid on needs no material of its own.
+  const photographed = new Set(
+    projects
+      ? deliveredParts(document)
+          .filter((p) => !projectOf(document).left.includes(p.id))
+          .map((p) => p.id)
+      : [],
+  );
+  const isAllPhotographed = photographed.size > 0 && deliveredParts(document).every((p) => photographed.has(p.id));
+  if (projects && state.project?.fresh) {
+    const v = projectVerdict(state.project.figures);
+    add('project', v.level, 'bake', `Photographs on one set of ${state.project.figures.size} px. ${v.sentence}`);
+  } else if (projects)
+    add(
+      'stale-project',
+      'over',
+      'bake',
+      state.project
+        ? 'The photographs were laid on an older state of the piece; lay them on again.'
+        : 'The photographs have not been laid on yet.',
+    );
   for (const stage of NEEDED) {
     if (stage === 'bake' && !canBake(document)) continue;
-    if (stage === 'surface' && (isAllCame(document) || (gathers && isAllTextured(document)))) continue;
+    if (stage === 'surface' && (isAllPhotographed || isAllCame(document) || (gathers && isAllTextured(document)))) continue;
     if (!fresh[stage])
       add(
         `stale-${stage}`,
@@ -104,18 +129,18 @@ export function preflight(state: AssetState): PreflightLine[] {
   const inside = state.layout?.seams?.hardInsideMm ?? 0;
   if (fresh.unwrap && document.bake.normal && canBake(document) && inside > 0.01)
     add('hard-inside', 'near', 'unwrap', `${millimetres(inside, 0)} of hard edge lie inside islands: baked normals can’t be right there.`);
-  const bare = deliveredParts(document).filter((p) => !document.materials.some((m) => m.id === p.material));
+  const bare = deliveredParts(document).filter((p) => !photographed.has(p.id) && !document.materials.some((m) => m.id === p.material));
   if (bare.length > 0) add('materials', 'over', 'surface', `Without a material: ${bare.map((p) => p.name).join(', ')}.`);
   const came = new Set(cameMaterials(document).map((m) => m.id));
   const untouched = usedMaterials(document).filter((m) => !m.touched && !came.has(m.id) && !(gathers && m.texturing));
-  if (came.size > 0 && !gathers)
+  if (came.size > 0 && !gathers && !isAllPhotographed)
     add(
       'came',
       'ok',
       'surface',
       `${came.size === 1 ? 'A material goes' : `${came.size} materials go`} out with the pictures ${came.size === 1 ? 'it' : 'they'} came with, byte for byte.`,
     );
-  const unfit = keepsLayouts(document) || gathers ? [] : usedMaterials(document).filter((m) => m.texturing);
+  const unfit = keepsLayouts(document) || gathers || isAllPhotographed ? [] : usedMaterials(document).filter((m) => m.texturing);
   if (unfit.length > 0)
     add(
       'came-unfit',
@@ -123,9 +148,15 @@ export function preflight(state: AssetState): PreflightLine[] {
       'unwrap',
       `The pictures that ${unfit.map((m) => m.name).join(', ')} came with lie on the layouts of the files, and the piece has others: they don’t go along. Gather them onto the new one in Bake.`,
     );
-  if (untouched.length > 0)
+  if (untouched.length > 0 && !isAllPhotographed)
     add('untouched', 'near', 'surface', `Still as the file brought them: ${untouched.map((m) => m.name).join(', ')}.`);
-  if (bare.length === 0 && untouched.length === 0) add('materials', 'ok', 'surface', 'Every part has a material that somebody chose.');
+  if (bare.length === 0 && (untouched.length === 0 || isAllPhotographed))
+    add(
+      'materials',
+      'ok',
+      'surface',
+      isAllPhotographed ? 'Every part has a photograph on it.' : 'Every part has a material that somebody chose.',
+    );
   if (fresh.surface && state.surface) {
     const v = surfaceVerdict(state.surface);
     add('validity', v.level, 'surface', v.sentence);

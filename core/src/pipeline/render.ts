@@ -1,7 +1,7 @@
 import { StageError } from '../errors';
 import { decodePng, encodePng } from '../image/png';
 import type { CamePictures } from '../io/glb-came';
-import { pictureSize } from '../io/textures';
+import { pictureSize } from '../io/head';
 import { backdrop } from '../light/backdrop';
 import { fullRadiance } from '../light/exposure';
 import { GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';

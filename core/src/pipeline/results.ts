@@ -1,6 +1,6 @@
 import { hashOf } from '../hash';
 import { bakeSettings } from './bake';
-import { type AssetDocument, canBake, gatherOf, isMoved, type Material, usedMaterials } from './document';
+import { type AssetDocument, canBake, gatherOf, isMoved, type Material, photosTaken, projectOf, usedMaterials } from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
 import { unwrapSettings } from './unwrap';
@@ -8,12 +8,12 @@ import { unwrapSettings } from './unwrap';
 export { usedMaterials } from './document';
 
 /** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
-export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 2, gather: 1, render: 3 } as const;
+export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 2, gather: 1, project: 1, render: 3 } as const;
 
 /** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
 export type Kept = keyof typeof VERSIONS;
 /** What a piece goes through, in order. */
-export type Stage = Exclude<Kept, 'findings' | 'look' | 'gather'>;
+export type Stage = Exclude<Kept, 'findings' | 'look' | 'gather' | 'project'>;
 export const STAGES: readonly Stage[] = ['form', 'unwrap', 'bake', 'surface', 'render'];
 export const KEPT = Object.keys(VERSIONS) as Kept[];
 export const isKept = (kind: string): kind is Kept => Object.hasOwn(VERSIONS, kind);
@@ -38,6 +38,8 @@ export function inputsOf(document: AssetDocument, kind: Kept): (Kept | null)[] {
     case 'gather':
       // What has no pictures of its own is gathered as it is composed.
       return isAllTextured(document) ? ['form', 'unwrap', null, null] : ['form', 'unwrap', 'surface', bake];
+    case 'project':
+      return ['unwrap'];
     case 'render':
       return drawnWithMaps(document) ? ['unwrap', 'surface', bake] : ['form', null, null];
   }
@@ -120,6 +122,10 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
     case 'gather': {
       const { on: _, apart: __, ...settings } = gatherOf(document);
       return { settings, ...materialsOf(document) };
+    }
+    case 'project': {
+      const { on: _, unlit: __, ...settings } = projectOf(document);
+      return { settings, photos: photosTaken(document).map(({ name: _, known: __, left: ___, ...photo }) => photo) };
     }
     case 'render': {
       const { locked: _, ...shot } = document.shot;

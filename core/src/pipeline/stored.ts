@@ -15,12 +15,13 @@ export function blobsOf(document: AssetDocument): string[] {
 /** Blobs of the pictures behind the piece. */
 export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
 
-/** Blobs of what came with files and is kept as it was: their textures, and files whose surfaces are exact. */
+/** Blobs of what came with files and is kept as it was: their textures, files whose surfaces are exact, photographs. */
 export const keptOf = (document: AssetDocument): string[] => [
   ...new Set([
     ...document.parts.flatMap(exactOf),
     ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob)),
     ...document.materials.flatMap(texturesOf),
+    ...(document.photos ?? []).map((p) => p.blob),
   ]),
 ];
 /** Blobs of the pictures a material is textured with. */

@@ -2,8 +2,9 @@ import { FURTHER } from '../bake/maps/further';
 import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
-import { type AssetDocument, gatherOf, usedMaterials } from './document';
+import { type AssetDocument, gatherOf, projectOf, usedMaterials } from './document';
 import type { GatherFigures } from './gather-figures';
+import type { ProjectFigures } from './project-figures';
 import type { RenderFigures } from './render';
 import { drawnWithMaps, nameOf } from './results';
 import type { SurfaceFigures } from './surface';
@@ -50,6 +51,16 @@ export function gatherTrial(document: AssetDocument, { size, to, parts, comparis
       p95Degrees: comparison.channels.normal?.p95 ?? 0,
       keptPercent: 100 * Math.min(1, ...parts.map((p) => p.keepsShare)),
     },
+  };
+}
+
+/** Photographs laid on, among the trials. */
+export function projectTrial(document: AssetDocument, f: ProjectFigures): TrialWords {
+  const { blind, left } = projectOf(document);
+  return {
+    title: `${f.photos.length === 1 ? 'A photograph' : `${f.photos.length} photographs`} laid on, ${f.size} px`,
+    settings: { size: f.size, blind, leftOut: left.length },
+    figures: { seenPercent: 100 * f.seenShare, colourOff: f.off.mean, ...(f.overlap && { seamOff: f.overlap.after }) },
   };
 }
 

@@ -24,12 +24,12 @@ const NEAREST = 400;
 const FARTHEST = 0.02;
 
 /** The frame that shows all of a drawing. */
-export function fittedFrame(extent: Extent, size: Size): Frame {
+export function fittedFrame(extent: Extent, size: Size, margin = MARGIN): Frame {
   const [w, h] = [Math.max(extent.x1 - extent.x0, 1), Math.max(extent.y1 - extent.y0, 1)];
-  const scale = Math.max(FARTHEST, Math.min((size.width - MARGIN.x) / w, (size.height - MARGIN.y) / h));
+  const scale = Math.max(FARTHEST, Math.min((size.width - margin.x) / w, (size.height - margin.y) / h));
   return {
     x: (extent.x0 + extent.x1) / 2 - size.width / 2 / scale,
-    y: (extent.y0 + extent.y1) / 2 - (size.height / 2 - MARGIN.lower) / scale,
+    y: (extent.y0 + extent.y1) / 2 - (size.height / 2 - margin.lower) / scale,
     scale,
   };
 }

@@ -4,7 +4,12 @@ import { type Extent, type Frame, fittedFrame, fromPlate, nearerFrame, slidFrame
 type P = readonly [number, number];
 
 /** A drawing on an svg: what it shows, sliding and going nearer, and the way from mm to px and back. */
-export function useFrame(svg: RefObject<SVGSVGElement | null>, extent: Extent, key: string) {
+export function useFrame(
+  svg: RefObject<SVGSVGElement | null>,
+  extent: Extent,
+  key: string,
+  margin?: { x: number; y: number; lower: number },
+) {
   const [size, setSize] = useState({ width: 600, height: 500 });
   const [frame, setFrame] = useState<Frame | null>(null);
   const pan = useRef<{ x: number; y: number; frame: Frame } | null>(null);
@@ -19,7 +24,7 @@ export function useFrame(svg: RefObject<SVGSVGElement | null>, extent: Extent, k
     return () => watch.disconnect();
   }, [svg]);
   // What was drawn is fitted when another drawing is opened, not while it changes under the hand.
-  const fitted = useMemo(() => fittedFrame(extent, size), [key, size.width, size.height]);
+  const fitted = useMemo(() => fittedFrame(extent, size, margin), [key, size.width, size.height]);
   useEffect(() => setFrame(null), [key]);
   const f = frame ?? fitted;
   return {

@@ -2,6 +2,7 @@ import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
 import type { GatheredMap, GatherFigures } from '@wellmorph/core/pipeline/gather-figures';
 import type { Look } from '@wellmorph/core/pipeline/look';
+import type { ProjectedMap, ProjectFigures } from '@wellmorph/core/pipeline/project-figures';
 import type { RenderFigures } from '@wellmorph/core/pipeline/render';
 import type { Kept } from '@wellmorph/core/pipeline/results';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
@@ -17,6 +18,7 @@ export interface FiguresOf {
   bake: BakeFigures;
   surface: SurfaceFigures;
   gather: GatherFigures;
+  project: ProjectFigures;
   render: RenderFigures;
 }
 
@@ -60,6 +62,12 @@ export interface GatherView {
   figures: GatherFigures;
   files: Partial<Record<GatheredMap, string>>;
 }
+/** Photographs laid on: figures, and their pictures as blobs. */
+export interface ProjectView {
+  name: string;
+  figures: ProjectFigures;
+  files: Record<ProjectedMap, string>;
+}
 export interface RenderView {
   name: string;
   figures: RenderFigures;
@@ -73,6 +81,7 @@ export interface Views {
   bake: BakeView;
   surface: SurfaceView;
   gather: GatherView;
+  project: ProjectView;
   render: RenderView;
 }
 /** Each kind of result that is in view; null where there is none. */

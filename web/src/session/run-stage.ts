@@ -95,7 +95,7 @@ export async function meshesOf(document: AssetDocument, which: 'low' | 'high' | 
 }
 
 /** About how long each kind takes beside the others, for one progress over several. */
-const WEIGHT: Record<Kept, number> = { form: 1, findings: 1, look: 3, unwrap: 2, bake: 10, surface: 4, gather: 6, render: 30 };
+const WEIGHT: Record<Kept, number> = { form: 1, findings: 1, look: 3, unwrap: 2, bake: 10, surface: 4, gather: 6, project: 4, render: 30 };
 const DOING: Record<Kept, string> = {
   form: 'forming',
   findings: 'inspecting',
@@ -104,6 +104,7 @@ const DOING: Record<Kept, string> = {
   bake: 'baking',
   surface: 'composing',
   gather: 'gathering',
+  project: 'laying photographs on',
   render: 'rendering',
 };
 

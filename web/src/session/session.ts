@@ -398,8 +398,8 @@ export class AssetSession {
       trial: (k, trial, result, milliseconds) => {
         const { picture, ...rest } = trial;
         return this.addTrial(
-          // Gathering is tried in Bake.
-          { stage: k === 'gather' ? 'bake' : k, ...rest, milliseconds, resultName: result.name, snapshot: run.document },
+          // Gathering and photographs are tried in Bake.
+          { stage: k === 'gather' || k === 'project' ? 'bake' : k, ...rest, milliseconds, resultName: result.name, snapshot: run.document },
           picture ? result.blobs[picture] : undefined,
         );
       },

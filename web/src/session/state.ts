@@ -23,6 +23,7 @@ export type JobKind =
   | 'import'
   | 'surface'
   | 'gather'
+  | 'project'
   | 'render'
   | 'handoff';
 
@@ -153,6 +154,7 @@ export const emptySheet = (id: string): SheetState => ({
   bake: null,
   surface: null,
   gather: null,
+  project: null,
   render: null,
   forming: false,
   high: null,

@@ -18,6 +18,7 @@ const NAMES = {
   import: 'Importing',
   surface: 'Composing',
   gather: 'Gathering',
+  project: 'Laying photographs on',
   render: 'Rendering',
   handoff: 'Packing',
   report: 'Writing the report',

@@ -1,4 +1,5 @@
 import { gatherTask } from './bake/gather-task';
+import { projectTask } from './bake/project-task';
 import { bakeTask } from './bake/task';
 import { findingsTask, formTask, lookTask } from './form/task';
 import { renderTask } from './render/task';
@@ -14,5 +15,6 @@ export const TASKS = {
   bake: bakeTask,
   surface: surfaceTask,
   gather: gatherTask,
+  project: projectTask,
   render: renderTask,
 };

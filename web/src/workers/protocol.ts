@@ -19,6 +19,8 @@ import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Vec3 } from '@wellmorph/core/maths/vec3';
 import type { Bounds } from '@wellmorph/core/mesh/measures';
 import type { Plane } from '@wellmorph/core/mesh/slice';
+import type { Photo } from '@wellmorph/core/photo/photo';
+import type { Projected } from '@wellmorph/core/photo/project/job';
 import type { BakeFile, BakeResult, PreparedBake } from '@wellmorph/core/pipeline/bake';
 import type { WindowBaked } from '@wellmorph/core/pipeline/bake-window';
 import type { CameMeasured } from '@wellmorph/core/pipeline/came-judged';
@@ -27,13 +29,14 @@ import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document'
 import type { FormResult } from '@wellmorph/core/pipeline/form';
 import type { FindingsFigures, FormFigures } from '@wellmorph/core/pipeline/forming';
 import type { GatherResult, GatherSet, PreparedGather } from '@wellmorph/core/pipeline/gather';
-import type { GatherFigures } from '@wellmorph/core/pipeline/gather-figures';
+import type { SetFigures } from '@wellmorph/core/pipeline/gather-figures';
 import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
+import type { PreparedProject, ProjectResult } from '@wellmorph/core/pipeline/project';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { SeamsLit } from '@wellmorph/core/pipeline/seams-lit';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
@@ -46,6 +49,7 @@ import type { GapField } from '@wellmorph/core/uv/hand/gaps';
 import type { IslandPlace } from '@wellmorph/core/uv/hand/places';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { LayoutView } from '@wellmorph/core/uv/views';
+import type { PhotoSolved } from './project';
 
 /** A part as the plate draws it. */
 export interface GpuPart {
@@ -199,8 +203,23 @@ export interface Work {
     ask: { document: AssetDocument; prepared: PreparedGather; gathered: Gathered; counts: BandCounts; seconds: number };
     answer: GatherResult;
   };
-  /** A gathered piece as the plate draws it, on the layout that was drawn to. */
-  gathered: { ask: { document: AssetDocument; laid: Bytes; figures: GatherFigures }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
+  /** Where a photograph was taken from, and what it says of sizes; `bounds` of the part whose corners are marked. */
+  photoSolved: { ask: { photo: Photo; bounds: Bounds | null }; answer: PhotoSolved };
+  /** Photographs are unpacked by the browser, in the worker. */
+  projectPrepare: {
+    ask: { document: AssetDocument; laid: Bytes; photos: { id: string; bytes: Bytes }[] };
+    answer: { prepared: PreparedProject; projected: Projected };
+  };
+  projectBands: {
+    ask: { prepared: PreparedProject; projected: Projected; bands: Int32Array; next: Int32Array };
+    answer: { band: number; counts: BandCounts }[];
+  };
+  projectFinish: {
+    ask: { document: AssetDocument; prepared: PreparedProject; projected: Projected; counts: BandCounts; seconds: number };
+    answer: ProjectResult;
+  };
+  /** A gathered piece, or one with photographs laid on, as the plate draws it, on the layout that was drawn to. */
+  gathered: { ask: { document: AssetDocument; laid: Bytes; figures: SetFigures }; answer: { gpu: GpuPart[]; islands: IslandPath[] } };
   givenBack: { ask: { document: AssetDocument; parts: Bytes; strays: readonly IdStray[] }; answer: Command[] };
   prepare: { ask: { document: AssetDocument; laid: Bytes; meshes: Meshes }; answer: { bake: PreparedBake; texels: Texels } };
   /** Bands out of a list that all share, each with what was counted. */

@@ -62,6 +62,7 @@ import { gatherHandlers } from './gather';
 import { bytes, type Handlers } from './handlers';
 import { kits } from './kit';
 import { pictureHandlers } from './picture';
+import { projectHandlers } from './project';
 import type { Answer, Ask, Bytes, GpuPart, IslandPath, Kind, Meshes, Work } from './protocol';
 
 /** Where the heavy work of the sheet happens; one request at a time, stateless between them. */
@@ -310,6 +311,7 @@ const handlers: Handlers = {
   },
   ...pictureHandlers,
   ...gatherHandlers,
+  ...projectHandlers,
 };
 
 /** Meshes that bakes were previewed of last, with all that follows from them alone. */

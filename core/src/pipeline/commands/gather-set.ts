@@ -24,7 +24,8 @@ export const gatherSet: CommandKind<GatherSet> = {
   apply(d, { patch }) {
     // What nobody decided goes on following the brief.
     d.gather = { ...d.gather, ...patch };
+    if (patch.on && d.project?.on) d.project = { ...d.project, on: false };
   },
   words: ({ patch }) => `set what is gathered: ${fieldsOf(patch)}`,
-  touches: ({ patch }) => under('gather', patch),
+  touches: ({ patch }) => [...under('gather', patch), ...(patch.on ? ['project/on'] : [])],
 };

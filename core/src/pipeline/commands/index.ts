@@ -31,6 +31,9 @@ import { partSet } from './part-set';
 import { partsAnew } from './parts-anew';
 import { partsBring } from './parts-bring';
 import { partsMove } from './parts-move';
+import { photoRemove } from './photo-remove';
+import { photoSet } from './photo-set';
+import { projectSet } from './project-set';
 import { referenceRemove } from './reference-remove';
 import { referenceSet } from './reference-set';
 import { regionRemove } from './region-remove';
@@ -94,6 +97,9 @@ const KINDS = {
   'unwrap.set': unwrapSet,
   'bake.set': bakeSet,
   'gather.set': gatherSet,
+  'photo.set': photoSet,
+  'photo.remove': photoRemove,
+  'project.set': projectSet,
   'material.add': materialAdd,
   'material.set': materialSet,
   'material.remove': materialRemove,

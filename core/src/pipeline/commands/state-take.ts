@@ -7,7 +7,7 @@ import type { CommandKind } from './command';
 const SET_BY = {
   form: ['parts', 'dimensions', 'form', 'materials', 'relations', 'highParts'],
   unwrap: ['unwrap'],
-  bake: ['bake', 'gather'],
+  bake: ['bake', 'gather', 'photos', 'project'],
   surface: ['surface'],
   render: ['rig', 'shot', 'render'],
 } as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;

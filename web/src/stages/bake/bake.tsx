@@ -11,6 +11,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
 import { canBake, deliveredParts } from '@wellmorph/core/pipeline/document';
 import type { GatheredMap } from '@wellmorph/core/pipeline/gather-figures';
+import type { ProjectedMap } from '@wellmorph/core/pipeline/project-figures';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { warmCharts } from '@/plates/chart';
@@ -36,7 +37,7 @@ import { type Brush, DistanceSettings, useBrush, useStroking } from './brush';
 import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
 import { canGather, GatherPanel } from './gather';
-import { GatheredChoice, GatherFiguresPanel, useGathered } from './gathered';
+import { GatheredChoice, GatherFiguresPanel, useSetOn } from './gathered';
 import { InQueue } from './in-queue';
 import { Judged } from './judged';
 import { usePairs } from './lies';
@@ -45,6 +46,7 @@ import { PairAdvice } from './pair-advice';
 import { Pairs } from './pairs';
 import { useBakePreview } from './preview';
 import { Previewed } from './previewed';
+import { ProjectedChoice, ProjectedKey, ProjectFiguresPanel, ProjectPanel } from './project';
 import { MapChoice, MapKey, shownFile } from './shown';
 import { type BakedWindow, useWindow } from './window';
 
@@ -67,7 +69,9 @@ function frameWords(rect: TileRect | null, baked: BakedWindow | null): string {
   return `${baked.side}² texels at full size in ${tookTime(baked.milliseconds / 1000)}: ${lost}`;
 }
 
-type Show = 'baked' | 'map' | 'bare' | 'high' | 'gathered';
+type Show = 'baked' | 'map' | 'bare' | 'high' | 'gathered' | 'project';
+/** Sets that take the place of a piece’s own materials are looked at by themselves. */
+const isSet = (show: Show): boolean => show === 'gathered' || show === 'project';
 const NO_ISLANDS: IslandPath[] = [];
 const NOTHING = () => {};
 const OPEN: readonly QueuedJob['state'][] = ['waiting', 'running', 'paused'];
@@ -92,7 +96,11 @@ export function BakeStage() {
   const [rect, setRect] = useState<TileRect | null>(null);
   const gatherView = useSheet((s) => s.gather);
   const [gatheredMap, setGatheredMap] = useState<GatheredMap>('baseColour');
-  const gathered = useGathered(show === 'gathered');
+  const gathered = useSetOn('gather', show === 'gathered');
+  const projectView = useSheet((s) => s.project);
+  const [projectedMap, setProjectedMap] = useState<ProjectedMap>('baseColour');
+  const projected = useSetOn('project', show === 'project');
+  const onSet = show === 'project' ? projected : gathered;
   const cage = useCage(caged);
   const preview = useBakePreview();
   const pairs = usePairs();
@@ -112,7 +120,7 @@ export function BakeStage() {
   // There is nothing to erase any more.
   const spent = kept.does === 'erases' && !dabs?.length;
   const brush = useMemo((): Brush => (spent ? { ...kept, does: 'nothing' } : kept), [kept, spent]);
-  const painting = brush.does !== 'nothing' && show !== 'high' && show !== 'gathered';
+  const painting = brush.does !== 'nothing' && show !== 'high' && !isSet(show);
   const { stroking, drawn } = useStroking(brush, painting);
   const dots = useMemo(() => [...(dabs ?? []), ...drawn].map((d) => ({ part: d.part, points: [d.at] })), [dabs, drawn]);
   const showPlace = useCallback((p: WorstPlace) => {
@@ -128,7 +136,9 @@ export function BakeStage() {
   const told = bakeForecast({ id, document, form, unwrap: layout, bake, high }, session.bench);
   const wanted = adviseBrief(document.brief).wanted.densityPxPerCm;
   const gatheredBlob = gatherView?.files[gatherView.files[gatheredMap] ? gatheredMap : 'baseColour'];
-  const gatheredPicture = gatheredBlob && `/api/blobs/${gatheredBlob}`;
+  const setBlob = show === 'project' ? projectView?.files[projectedMap] : gatheredBlob;
+  const setPicture = setBlob && `/api/blobs/${setBlob}`;
+  const setFresh = show === 'project' ? isFresh(document, projectView, 'project') : isFresh(document, gatherView, 'gather');
   const nothing = !b.normal && !b.occlusion && b.further.length === 0;
   const bakeButton =
     formed && !able && deliveredParts(document).length > 0 ? (
@@ -172,6 +182,7 @@ export function BakeStage() {
           )}
           {queued && <InQueue job={queued} />}
           {canGather(document) && <GatherPanel document={document} wanted={wanted} onMade={() => setShow('gathered')} />}
+          {(document.photos?.length ?? 0) > 0 && <ProjectPanel document={document} onMade={() => setShow('project')} />}
           <Pairs measured={pairs} />
           <MapSettings document={document}>
             <DistanceSettings document={document} brush={brush} onBrush={setBrush} />
@@ -194,6 +205,7 @@ export function BakeStage() {
                     <ToggleButton value="bare">Low</ToggleButton>
                     <ToggleButton value="high">High</ToggleButton>
                     {gatherView && <ToggleButton value="gathered">Gathered</ToggleButton>}
+                    {projectView && <ToggleButton value="project">Photographs</ToggleButton>}
                   </ToggleButtonGroup>
                   <ToggleButton value="cage" selected={caged} disabled={!canBake(document)} onChange={() => setCaged(!caged)}>
                     Cage
@@ -201,14 +213,22 @@ export function BakeStage() {
                 </PlateTop>
                 {show === 'high' && !high ? (
                   <PlateWords>Forming the high mesh …</PlateWords>
-                ) : show === 'gathered' ? (
-                  gathered ? (
-                    <Piece key="gathered" gpu={gathered.gpu} materialOf={gathered.materialOf} came />
+                ) : isSet(show) ? (
+                  onSet ? (
+                    <Piece
+                      key={show}
+                      gpu={onSet.gpu}
+                      materialOf={onSet.materialOf}
+                      came
+                      picture={show === 'project' && projectedMap !== 'baseColour' ? setPicture : undefined}
+                    />
                   ) : (
-                    <PlateWords coming={isFresh(document, gatherView, 'gather')}>
-                      {isFresh(document, gatherView, 'gather')
+                    <PlateWords coming={setFresh}>
+                      {setFresh
                         ? 'Laying the set on the piece …'
-                        : 'What was gathered is of an older state of the piece; gather again.'}
+                        : show === 'project'
+                          ? 'The photographs were laid on an older state of the piece; lay them on again.'
+                          : 'What was gathered is of an older state of the piece; gather again.'}
                     </PlateWords>
                   )
                 ) : (
@@ -240,7 +260,12 @@ export function BakeStage() {
                     <GatheredChoice view={gatherView} value={gatheredMap} onChoose={setGatheredMap} />
                   </PlateTop>
                 )}
-                {show !== 'gathered' && layout && canBake(document) && (
+                {show === 'project' && projectView && (
+                  <PlateTop>
+                    <ProjectedChoice value={projectedMap} onChoose={setProjectedMap} />
+                  </PlateTop>
+                )}
+                {!isSet(show) && layout && canBake(document) && (
                   <PlateTop>
                     {look && file && <MapChoice files={look.files} value={file} onChoose={setMap} />}
                     <ToggleButton
@@ -254,14 +279,19 @@ export function BakeStage() {
                   </PlateTop>
                 )}
                 <LayoutPlate
-                  islands={(show === 'gathered' ? gathered?.islands : layout?.islands) ?? NO_ISLANDS}
-                  selected={show === 'gathered' ? null : selected.island}
-                  onPick={show === 'gathered' ? NOTHING : session.pickIsland}
-                  picture={show === 'gathered' ? gatheredPicture : shownMap}
+                  islands={(isSet(show) ? onSet?.islands : layout?.islands) ?? NO_ISLANDS}
+                  selected={isSet(show) ? null : selected.island}
+                  onPick={isSet(show) ? NOTHING : session.pickIsland}
+                  picture={isSet(show) ? setPicture : shownMap}
                   frame={frame}
                 />
-                {show !== 'gathered' && look && file && <MapKey file={file} figures={look.figures} />}
-                {show === 'gathered' ? (
+                {show === 'project' && projectView && <ProjectedKey map={projectedMap} view={projectView} document={document} />}
+                {!isSet(show) && look && file && <MapKey file={file} figures={look.figures} />}
+                {show === 'project' ? (
+                  <PlateFoot>
+                    <span>{projectView ? `${projectView.figures.size}² texels` : ''}</span>
+                  </PlateFoot>
+                ) : show === 'gathered' ? (
                   <PlateFoot>
                     <span>{gatherView ? `${gatherView.figures.size}² texels, no light in them` : ''}</span>
                   </PlateFoot>
@@ -300,6 +330,7 @@ export function BakeStage() {
       }
       aside={
         <>
+          {projectView && <ProjectFiguresPanel document={document} view={projectView} />}
           {gatherView && <GatherFiguresPanel document={document} view={gatherView} />}
           {pairs && <PairAdvice document={document} pairs={pairs} />}
           {preview && <Previewed preview={preview} older={bake !== null} busy={busy} onBake={() => void runBake(session)} />}

@@ -6,7 +6,7 @@ import { GATHERED, type GatheredMap, gatheredDraws, gatheredMaterials, gatherVer
 import { figure } from '@wellmorph/core/units/lengths';
 import { useEffect, useMemo, useState } from 'react';
 import { useBench, useSheet } from '@/session/context';
-import type { GatherView } from '@/session/kept';
+import type { GatherView, ProjectView } from '@/session/kept';
 import { isFresh } from '@/session/state';
 import { tookTime } from '@/shared/times';
 import { Heading } from '@/sheet/fields';
@@ -28,15 +28,18 @@ export const GatheredChoice = ({ view, ...rest }: { view: GatherView; value: Gat
   <PictureChoice label="which picture" names={GATHERED.filter((m) => view.files[m]).map((m) => [m, NAMES[m]] as const)} {...rest} />
 );
 
-/** The gathered piece as the plate draws it: its parts on the layout drawn to, and what they are made of. Null until it is there. */
-export function useGathered(on: boolean): (Work['gathered']['answer'] & { materialOf(part: string): Material | undefined }) | null {
+/** A piece with a set on it as the plate draws it: its parts on the layout drawn to, and what they are made of. Null until it is there. */
+export function useSetOn(
+  kind: 'gather' | 'project',
+  on: boolean,
+): (Work['gathered']['answer'] & { materialOf(part: string): Material | undefined }) | null {
   const document = useSheet((s) => s.document);
-  const view = useSheet((s) => s.gather);
+  const view = useSheet((s): GatherView | ProjectView | null => s[kind]);
   const layout = useSheet((s) => s.unwrap);
   const { pool } = useBench();
   const [shown, setShown] = useState<{ of: string; made: Work['gathered']['answer'] } | null>(null);
   // Only what was made on the layout in view can be drawn on it.
-  const fresh = isFresh(document, view, 'gather') && isFresh(document, layout, 'unwrap');
+  const fresh = isFresh(document, view, kind) && isFresh(document, layout, 'unwrap');
   const wanted = on && fresh && view && layout ? view.name : null;
   useEffect(() => {
     if (!wanted || !document || !view || !layout) return;
@@ -51,8 +54,8 @@ export function useGathered(on: boolean): (Work['gathered']['answer'] & { materi
   }, [wanted, pool, document, view, layout]);
   const materials = useMemo(() => {
     if (!view) return null;
-    const made = gatheredMaterials(view.figures, (m) => view.files[m]);
-    const group = new Map(view.figures.parts.map((p) => [p.id, p.group === 'clear' ? 'gathered-clear' : 'gathered']));
+    const made = gatheredMaterials(view.figures, (m) => (m in view.files ? (view.files as GatherView['files'])[m] : undefined));
+    const group = new Map(view.figures.parts.map((p): [string, string] => [p.id, p.group === 'clear' ? 'gathered-clear' : 'gathered']));
     return (part: string) => made.find((m) => m.id === group.get(part)) ?? undefined;
   }, [view]);
   return useMemo(

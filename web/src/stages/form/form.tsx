@@ -34,6 +34,9 @@ import { drawingsOf } from './drawings';
 import { hasLines, LinesBefore } from './lines';
 import { useFindings, useLook } from './look';
 import { PartList } from './parts';
+import { PhotoFacts } from './photo-facts';
+import { usePhotoMatch } from './photo-match';
+import { OpenPhoto } from './photo-open';
 import { pickAt, stopPicking, usePicking } from './picking';
 import { freshSection, SectionBar, useSection } from './section';
 import { fitAt, stopFitting } from './set-down';
@@ -53,6 +56,8 @@ function measuredWords({ kind, places }: { kind: MeasureKind; places: readonly V
   const along = result.along ? ` (${result.along.map((x) => bare(x)).join(', ')})` : '';
   return `${kind} ${result.unit === 'mm' ? length(result.value, 3) : `${figure(result.value, 3)}${result.unit}`}${along}`;
 }
+
+const NO_PARTS: readonly GpuPart[] = [];
 
 type What = 'low' | 'high' | 'both' | 'lines';
 
@@ -136,61 +141,76 @@ export function FormStage() {
     [],
   );
   const brought = useBringing();
+  const [photoId, setPhotoId] = useState<string | null>(null);
+  const photo = document?.photos?.find((p) => p.id === photoId) ?? null;
+  const match = usePhotoMatch(photo, form?.gpu ?? NO_PARTS);
   if (!document) return null;
   const empty = document.parts.length === 0;
   return (
     <Columns
-      controls={<PartList point={point} onPoint={setPoint} onDraw={setDrawing} onBring={brought.choose} />}
+      controls={
+        <PartList
+          point={point}
+          onPoint={setPoint}
+          onDraw={setDrawing}
+          onBring={brought.choose}
+          photo={photo?.id ?? null}
+          onPhoto={setPhotoId}
+        />
+      }
       plate={
         <Bringing place={brought} empty={empty}>
-          <PlateTop>
-            {drawings.length > 0 && (
-              <ToggleButtonGroup
-                value={open?.key ?? 'piece'}
-                onChange={(_, v: string | null) => v && setDrawing(v === 'piece' ? null : v)}
-                aria-label="what the plate shows"
-              >
-                <ToggleButton value="piece">Piece</ToggleButton>
-                {drawings.map((d) => (
-                  <ToggleButton key={d.key} value={d.key} aria-label={d.label} title={d.label}>
-                    {d.short ?? d.label}
-                  </ToggleButton>
-                ))}
-              </ToggleButtonGroup>
-            )}
-            {open && step && part && <SketchSwitch part={part} step={step} />}
-            {!open && !empty && (
-              <ToggleButtonGroup value={what} onChange={(_, v: What | null) => v && setWhat(v)} aria-label="which mesh">
-                <ToggleButton value="low">Low</ToggleButton>
-                <ToggleButton value="high">High</ToggleButton>
-                <ToggleButton value="both">Side by side</ToggleButton>
-                {hasLines(step) && (
-                  <ToggleButton value="lines" title="Lines of reflection without this step and with it">
-                    Before · now
-                  </ToggleButton>
-                )}
-              </ToggleButtonGroup>
-            )}
-            {!open && !empty && (
-              <ViewMenu
-                kind={what === 'low' ? viewKind : null}
-                onKind={what === 'low' ? setViewKind : undefined}
-                edges={edges}
-                onEdges={setEdges}
-                onSection={what === 'low' ? (axis) => session.set({ section: axis && freshSection(axis, bounds) }) : undefined}
-              />
-            )}
-            {!open && !empty && what === 'low' && (
-              <MeasureMenu
-                kind={measuring?.kind ?? null}
-                onKind={(kind) => {
-                  stopPicking(session);
-                  setMeasuring(kind && { kind, places: [] });
-                }}
-              />
-            )}
-          </PlateTop>
-          {open && step && part ? (
+          {photo && <OpenPhoto key={photo.id} photo={photo} sight={match.sight} onClose={() => setPhotoId(null)} />}
+          {!photo && (
+            <PlateTop>
+              {drawings.length > 0 && (
+                <ToggleButtonGroup
+                  value={open?.key ?? 'piece'}
+                  onChange={(_, v: string | null) => v && setDrawing(v === 'piece' ? null : v)}
+                  aria-label="what the plate shows"
+                >
+                  <ToggleButton value="piece">Piece</ToggleButton>
+                  {drawings.map((d) => (
+                    <ToggleButton key={d.key} value={d.key} aria-label={d.label} title={d.label}>
+                      {d.short ?? d.label}
+                    </ToggleButton>
+                  ))}
+                </ToggleButtonGroup>
+              )}
+              {open && step && part && <SketchSwitch part={part} step={step} />}
+              {!open && !empty && (
+                <ToggleButtonGroup value={what} onChange={(_, v: What | null) => v && setWhat(v)} aria-label="which mesh">
+                  <ToggleButton value="low">Low</ToggleButton>
+                  <ToggleButton value="high">High</ToggleButton>
+                  <ToggleButton value="both">Side by side</ToggleButton>
+                  {hasLines(step) && (
+                    <ToggleButton value="lines" title="Lines of reflection without this step and with it">
+                      Before · now
+                    </ToggleButton>
+                  )}
+                </ToggleButtonGroup>
+              )}
+              {!open && !empty && (
+                <ViewMenu
+                  kind={what === 'low' ? viewKind : null}
+                  onKind={what === 'low' ? setViewKind : undefined}
+                  edges={edges}
+                  onEdges={setEdges}
+                  onSection={what === 'low' ? (axis) => session.set({ section: axis && freshSection(axis, bounds) }) : undefined}
+                />
+              )}
+              {!open && !empty && what === 'low' && (
+                <MeasureMenu
+                  kind={measuring?.kind ?? null}
+                  onKind={(kind) => {
+                    stopPicking(session);
+                    setMeasuring(kind && { kind, places: [] });
+                  }}
+                />
+              )}
+            </PlateTop>
+          )}
+          {photo ? null : open && step && part ? (
             <DrawingPlate part={part} step={step} drawing={open} point={point} onPoint={setPoint} edges={edges} />
           ) : empty ? (
             <Beginnings />
@@ -239,8 +259,8 @@ export function FormStage() {
               </Box>
             </Box>
           )}
-          {measured && !open && what === 'low' && <Scale view={measured.view} probe={probe} />}
-          {plane && !open && what === 'low' && !empty && <SectionBar section={plane} bounds={bounds} />}
+          {measured && !photo && !open && what === 'low' && <Scale view={measured.view} probe={probe} />}
+          {plane && !photo && !open && what === 'low' && !empty && <SectionBar section={plane} bounds={bounds} />}
           {(what === 'high' || what === 'both') && high && high.problems.length > 0 && (
             <Box role="alert" sx={{ position: 'absolute', top: 52, left: 16, right: 16, color: 'error.main', fontSize: 13 }}>
               {high.problems.map((p) => (
@@ -248,7 +268,7 @@ export function FormStage() {
               ))}
             </Box>
           )}
-          {!empty && !open && (
+          {!empty && !open && !photo && (
             <PlateFoot>
               <span>
                 {what === 'low' && gpu.length < all.length ? `${gpu.length} of ${all.length} parts shown · A shows all · ` : ''}
@@ -273,6 +293,7 @@ export function FormStage() {
       }
       aside={
         <>
+          {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} />}
           <BudgetPanel />
           <Findings
             findings={findings}

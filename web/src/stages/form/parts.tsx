@@ -20,6 +20,7 @@ import { DimensionPanel } from './dimensions';
 import type { DrawingHand } from './drawings';
 import { GroupPanel } from './groups';
 import { OpenPart } from './part';
+import { PhotoList } from './photos';
 import { PieceDialog } from './pieces';
 import { ReferencePanel } from './references';
 import { RelationPanel } from './relations';
@@ -53,7 +54,12 @@ function aboutPart(document: AssetDocument, part: Part, names: Lookup, bare: Len
   return shape.placements.length > 1 ? `${from} · ${shape.placements.length} copies` : from;
 }
 
-export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void }) {
+export function PartList({
+  onBring,
+  photo,
+  onPhoto,
+  ...props
+}: DrawingHand & { onBring(): void /** The photograph that is open. */; photo: string | null; onPhoto(photo: string | null): void }) {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const form = useSheet((s) => s.form);
@@ -75,6 +81,7 @@ export function PartList({ onBring, ...props }: DrawingHand & { onBring(): void 
     <Box>
       <DimensionPanel />
       <ReferencePanel />
+      <PhotoList chosen={photo} onChoose={onPhoto} />
       <RelationPanel document={document} />
       <GroupPanel document={document} />
       <Box sx={{ px: 1.8 }}>

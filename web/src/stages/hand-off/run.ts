@@ -2,7 +2,7 @@ import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import type { BakeFile, BakeFiles } from '@wellmorph/core/pipeline/bake';
 import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
-import { gatherOf } from '@wellmorph/core/pipeline/document';
+import { gatherOf, projectOf } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
@@ -29,6 +29,7 @@ export function assetState(sheet: SheetState): AssetState | null {
     bake: fresh.bake ? (bake?.figures ?? null) : null,
     surface: fresh.surface ? (surface?.figures ?? null) : null,
     render: fresh.render ? (render?.figures ?? null) : null,
+    project: sheet.project && { figures: sheet.project.figures, fresh: isFresh(document, sheet.project, 'project') },
     gather: sheet.gather && { figures: sheet.gather.figures, fresh: isFresh(document, sheet.gather, 'gather') },
   };
 }
@@ -66,16 +67,26 @@ async function freshMaps(
   };
 }
 
-/** The gathered set, where the piece is handed over with it and it is of the piece as it is. */
-async function gatheredOf(session: AssetSession, { document, gather, unwrap }: SheetState): Promise<GatheredSet | null> {
-  if (!document || !gather || !gatherOf(document).on || !isFresh(document, gather, 'gather')) return null;
+/** The set a piece is handed over with, gathered or from photographs, where one is wanted and is of the piece as it is. */
+async function gatheredOf(session: AssetSession, { document, gather, project, unwrap }: SheetState): Promise<GatheredSet | null> {
+  if (!document) return null;
+  const set =
+    project && projectOf(document).on && isFresh(document, project, 'project')
+      ? {
+          figures: { ...project.figures, photographed: { unlit: projectOf(document).unlit } },
+          files: { baseColour: project.files.baseColour },
+        }
+      : gather && gatherOf(document).on && isFresh(document, gather, 'gather')
+        ? gather
+        : null;
+  if (!set) return null;
   // It lies on the layout, which may still be on its way into view.
   if (!isFresh(document, unwrap, 'unwrap')) return null;
   const { blobs } = session.bench;
   const files = Object.fromEntries(
-    await Promise.all(Object.entries(gather.files).map(async ([map, hash]) => [map, await blobs.get(hash)] as const)),
+    await Promise.all(Object.entries(set.files).map(async ([map, hash]) => [map, await blobs.get(hash)] as const)),
   );
-  return { figures: gather.figures, files };
+  return { figures: set.figures, files };
 }
 
 /** What is in view, once it is formed from the document the work began with. */

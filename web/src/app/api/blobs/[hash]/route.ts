@@ -4,6 +4,7 @@ import { route } from '@/server/requests/route';
 /** What a blob is, from its first bytes; anything else is only ever downloaded. */
 function typeOf(bytes: Uint8Array): string {
   if (bytes[0] === 0x89 && bytes[1] === 0x50) return 'image/png';
+  if (bytes[0] === 0xff && bytes[1] === 0xd8) return 'image/jpeg';
   return 'application/octet-stream';
 }
 

@@ -1,0 +1,112 @@
+import { InputError, WellmorphError } from '@wellmorph/core/errors';
+import { bandsOf } from '@wellmorph/core/gather/bands';
+import type { SourcePicture } from '@wellmorph/core/gather/picture';
+import type { StoodBox } from '@wellmorph/core/photo/box';
+import type { Matched } from '@wellmorph/core/photo/match';
+import { emptyProjected } from '@wellmorph/core/photo/project/job';
+import { Projector } from '@wellmorph/core/photo/project/projector';
+import { edgesOff, matchPhoto, type SolvedPhoto, sizesFromPhoto, solvePhoto } from '@wellmorph/core/photo/solve';
+import { decodeParts } from '@wellmorph/core/pipeline/bundle';
+import { finishProject, prepareProjectOf } from '@wellmorph/core/pipeline/project';
+import { sharedRoom } from '@wellmorph/core/rays/tree';
+import { checkpoint } from '@wellmorph/core/task';
+import type { Handlers } from './handlers';
+import type { Bytes, Work } from './protocol';
+
+/** What a photograph says so far, and what keeps it from saying more. */
+export interface PhotoSolved {
+  /** Lens and turn, before anything stands in it. */
+  matched: Matched | null;
+  /** Of each edge, px. */
+  edgesPx: number[];
+  /** Where it was taken from. */
+  solved: SolvedPhoto | null;
+  /** The sizes it says of a box, where one of them is known. */
+  sizes: StoodBox | null;
+  /** One sentence each. */
+  wrong: { camera: string | null; sizes: string | null };
+}
+
+/** What `make` gives, or why it can’t. */
+function tried<T>(make: () => T): { value: T | null; wrong: string | null } {
+  try {
+    return { value: make(), wrong: null };
+  } catch (error) {
+    if (error instanceof WellmorphError) return { value: null, wrong: error.message };
+    throw error;
+  }
+}
+
+/** Rows that are unpacked at once: a photograph of 48 megapixels is 192 MB as a canvas gives it. */
+const STRIP = 1024;
+
+/** The pixels of a photograph, upright, in memory that workers can share. @throws InputError where the browser can’t read it */
+async function pixelsOf(bytes: Bytes): Promise<SourcePicture> {
+  let bitmap: ImageBitmap;
+  try {
+    bitmap = await createImageBitmap(new Blob([bytes]));
+  } catch {
+    throw new InputError('photo/unreadable', 'A photograph can’t be read any more; bring it again.');
+  }
+  const { width, height } = bitmap;
+  const data = new Uint8Array(new SharedArrayBuffer(3 * width * height));
+  const canvas = new OffscreenCanvas(width, Math.min(STRIP, height));
+  const context = canvas.getContext('2d', { willReadFrequently: true });
+  if (!context) throw new InputError('photo/memory', 'There is no room to unpack a photograph.');
+  for (let y = 0, o = 0; y < height; y += STRIP) {
+    const rows = Math.min(STRIP, height - y);
+    context.clearRect(0, 0, width, rows);
+    context.drawImage(bitmap, 0, -y);
+    const rgba = context.getImageData(0, 0, width, rows).data;
+    for (let i = 0; i < rgba.length; i += 4) {
+      data[o++] = rgba[i];
+      data[o++] = rgba[i + 1];
+      data[o++] = rgba[i + 2];
+    }
+  }
+  bitmap.close();
+  return { width, height, channels: 3, data };
+}
+
+/** Cameras of photographs, and photographs laid on a piece: one worker prepares, all draw bands out of a list they share, one finishes. */
+export const projectHandlers: Pick<Handlers, 'photoSolved' | 'projectPrepare' | 'projectBands' | 'projectFinish'> = {
+  photoSolved({ photo, bounds }) {
+    const { known } = photo;
+    const matched = tried(() => matchPhoto(photo));
+    const solved = tried(() => (bounds ? solvePhoto(photo, bounds) : null));
+    const sizes = tried(() => (known ? sizesFromPhoto(photo, known) : null));
+    const best = solved.value?.stood.matched ?? sizes.value?.matched ?? matched.value;
+    return {
+      matched: matched.value,
+      edgesPx: best ? edgesOff(photo, best) : [],
+      solved: solved.value,
+      sizes: sizes.value,
+      wrong: { camera: solved.wrong ?? matched.wrong, sizes: sizes.wrong },
+    };
+  },
+  async projectPrepare({ document, laid, photos }, task) {
+    const pixels = new Map<string, SourcePicture>();
+    for (const [i, { id, bytes }] of photos.entries()) {
+      task.progress((0.8 * i) / photos.length, 'unpacking photographs');
+      pixels.set(id, await pixelsOf(bytes));
+      checkpoint(task);
+    }
+    const room = sharedRoom();
+    const prepared = prepareProjectOf(document, decodeParts(laid), pixels, room);
+    return { prepared, projected: emptyProjected(prepared.job.size, room) };
+  },
+  projectBands({ prepared, projected, bands, next }, task) {
+    const projector = new Projector(prepared.job, projected);
+    const done: Work['projectBands']['answer'] = [];
+    for (let i = Atomics.add(next, 0, 1); i < bands.length; i = Atomics.add(next, 0, 1)) {
+      checkpoint(task);
+      done.push({ band: bands[i], counts: projector.draw(bands[i]) });
+      task.progress((i + 1) / bands.length, `laying on, ${bandsOf(prepared.job.size)} strips`);
+    }
+    return done;
+  },
+  projectFinish({ document, prepared, projected, counts, seconds }, task) {
+    checkpoint(task);
+    return finishProject(document, prepared, projected, counts, seconds, task);
+  },
+};
