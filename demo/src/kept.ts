@@ -61,3 +61,6 @@ export async function keptLantern(): Promise<{ document: AssetDocument; whole: W
   const { document } = openAsset(FILES.lantern, bytes);
   return { document, whole: resultsIn(document, bytes) };
 }
+
+/** A photograph that ships with the demo, see `npm run photograph`. */
+export const keptPhoto = async (file: string): Promise<Uint8Array> => new Uint8Array(await kept(file));

@@ -2,15 +2,14 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decodeTexture } from '@wellmorph/core/io/textures';
 import { random } from '@wellmorph/core/maths/random';
-import { CORNERS, degreesBetween } from '@wellmorph/core/photo/box';
-import { seenFrom } from '@wellmorph/core/photo/camera';
+import { degreesBetween } from '@wellmorph/core/photo/box';
 import type { Px } from '@wellmorph/core/photo/match';
-import type { Corner, Photo } from '@wellmorph/core/photo/photo';
+import type { Photo } from '@wellmorph/core/photo/photo';
 import type { Strip } from '@wellmorph/core/photo/snap';
 import { snapEdge } from '@wellmorph/core/photo/snapped';
 import { sizesFromPhoto, solvePhoto } from '@wellmorph/core/photo/solve';
 import { describe, expect, it } from 'vitest';
-import { cameraTaken, NOTICE_BOX, PHOTO_SIZE, TAKEN } from './notice-box';
+import { cameraTaken, NOTICE_BOUNDS, NOTICE_BOX, PHOTO_SIZE, seenOn, TAKEN } from './notice-box';
 
 /** The light along a line of a picture, between its pixels. */
 const stripsOf =
@@ -41,30 +40,19 @@ describe('the photographs of the notice box, whose camera is known', () => {
       const picture = decodeTexture(taken.file, readFileSync(join(import.meta.dirname, '../kept', taken.file)));
       expect([picture.width, picture.height]).toEqual([PHOTO_SIZE.width, PHOTO_SIZE.height]);
       const camera = cameraTaken(taken);
-      const [w, h, d] = NOTICE_BOX;
-      const box = { min: [-w / 2, 0, -d / 2] as [number, number, number], max: [w / 2, h, d / 2] as [number, number, number] };
-      const at = (k: Corner): Px =>
-        seenFrom(camera, [0, 1, 2].map((i) => (k[i] ? box.max[i] : box.min[i])) as [number, number, number]) as Px;
-      const outside = (axis: number, side: number) =>
-        side ? camera.position[axis] > box.max[axis] : camera.position[axis] < box.min[axis];
       const next = random(5);
       const by = () => 8 * (next() - 0.5);
       const strip = stripsOf(picture);
       // Edges that can be seen, drawn by a hand that is up to four pixels off at both ends, and then drawn to the picture’s own.
-      const edges = CORNERS.flatMap((k) =>
-        ([0, 1, 2] as const)
-          .filter((axis) => k[axis] === 0 && [0, 1, 2].some((i) => i !== axis && outside(i, k[i])))
-          .map((axis) => {
-            const end = k.map((v, i) => (i === axis ? 1 : v)) as unknown as Corner;
-            const [p, q] = [at(k), at(end)].map((x): Px => [Math.round(x[0] + by()), Math.round(x[1] + by())]);
-            const snapped = snapEdge(p, q, strip);
-            return { id: `${k}${axis}`, axis, points: snapped?.points ?? [p, q], snapped: snapped !== null };
-          }),
-      );
+      const seen = seenOn(taken);
+      const edges = seen.edges.map(({ axis, ends }, i) => {
+        const [p, q] = ends.map((x): Px => [Math.round(x[0] + by()), Math.round(x[1] + by())]);
+        const snapped = snapEdge(p, q, strip);
+        return { id: `${i}`, axis, points: snapped?.points ?? [p, q], snapped: snapped !== null };
+      });
       expect(edges).toHaveLength(9);
       expect(edges.filter((e) => e.snapped).length).toBeGreaterThan(6);
       // Corners are put where two edges cross, as one does through the loupe: to a pixel.
-      const seen = CORNERS.filter((k) => [0, 1, 2].some((i) => outside(i, k[i])));
       const photo: Photo = {
         id: 'p',
         name: taken.name,
@@ -73,12 +61,13 @@ describe('the photographs of the notice box, whose camera is known', () => {
         heightPx: PHOTO_SIZE.height,
         lens: {},
         edges,
-        pins: seen.map((corner) => ({ corner, at: at(corner).map((x) => Math.round(x + by() / 4)) as unknown as Px })),
+        pins: seen.corners.map(({ corner, at }) => ({ corner, at: at.map((x) => Math.round(x + by() / 4)) as unknown as Px })),
       };
-      const sizes = sizesFromPhoto(photo, { axis: 1, mm: h });
+      const sizes = sizesFromPhoto(photo, { axis: 1, mm: NOTICE_BOX[1] });
       expect(Math.abs(sizes.matched.focalPx / camera.focalPx - 1)).toBeLessThan(0.005);
       for (const k of [0, 2]) expect(Math.abs(sizes.sizeMm[k] / NOTICE_BOX[k] - 1)).toBeLessThan(0.01);
-      const solved = solvePhoto(photo, box);
+      console.log(sizes.matched.focalPx / camera.focalPx - 1, sizes.sizeMm, sizes.offMm, sizes.matched.focalShare, sizes.rmsPx);
+      const solved = solvePhoto(photo, { min: [...NOTICE_BOUNDS.min], max: [...NOTICE_BOUNDS.max] });
       expect(Math.hypot(...solved.camera.position.map((x, k) => x - camera.position[k]))).toBeLessThan(0.01 * taken.distanceMm);
       for (const k of [0, 1, 2]) expect(degreesBetween(solved.camera.axes[k], camera.axes[k])).toBeLessThan(0.3);
     });

@@ -1,6 +1,8 @@
-import { cameraFrom, type PhotoCamera } from '@wellmorph/core/photo/camera';
-import { turned } from '@wellmorph/core/photo/match';
-import type { Photo } from '@wellmorph/core/photo/photo';
+import { random } from '@wellmorph/core/maths/random';
+import { CORNERS } from '@wellmorph/core/photo/box';
+import { cameraFrom, type PhotoCamera, seenFrom } from '@wellmorph/core/photo/camera';
+import { type Px, turned } from '@wellmorph/core/photo/match';
+import type { Corner, Photo } from '@wellmorph/core/photo/photo';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { part, piece, step } from './written';
 
@@ -67,10 +69,46 @@ export function cameraTaken({ azimuth, elevation, roll, distanceMm }: Taken): Ph
   );
 }
 
-type End = readonly [number, number];
-/** The edges of the box as a hand drew them over each photograph, to a few pixels, and its corners: the axis, then both ends. */
-export interface Drawn {
-  edges: readonly (readonly [axis: 0 | 1 | 2, from: End, to: End])[];
+/** The notice box stands with its middle over the origin. */
+export const NOTICE_BOUNDS = {
+  min: [-NOTICE_BOX[0] / 2, 0, -NOTICE_BOX[2] / 2],
+  max: [NOTICE_BOX[0] / 2, NOTICE_BOX[1], NOTICE_BOX[2] / 2],
+} as const;
+
+/** Edges and corners of the box that can be seen in a photograph, where its camera has them. */
+export function seenOn(taken: Taken): { edges: { axis: 0 | 1 | 2; ends: [Px, Px] }[]; corners: { corner: Corner; at: Px }[] } {
+  const camera = cameraTaken(taken);
+  const { min, max } = NOTICE_BOUNDS;
+  const outside = (axis: number, side: number) => (side ? camera.position[axis] > max[axis] : camera.position[axis] < min[axis]);
+  const at = (k: Corner) => seenFrom(camera, [k[0] ? max[0] : min[0], k[1] ? max[1] : min[1], k[2] ? max[2] : min[2]]) as Px;
+  const axes = [0, 1, 2] as const;
+  return {
+    edges: CORNERS.flatMap((k) =>
+      axes
+        .filter((axis) => k[axis] === 0 && axes.some((i) => i !== axis && outside(i, k[i])))
+        .map((axis) => ({ axis, ends: [at(k), at(k.map((v, i) => (i === axis ? 1 : v)) as unknown as Corner)] as [Px, Px] })),
+    ),
+    corners: CORNERS.filter((k) => axes.some((i) => outside(i, k[i]))).map((corner) => ({ corner, at: at(corner) })),
+  };
+}
+
+/** A photograph with what a careful hand drew over it: everything to about a pixel. @param blob its bytes, as they are stored */
+export function drawnOn(taken: Taken, blob: string): Photo {
+  const next = random(TAKEN.indexOf(taken) + 1);
+  const by = ([x, y]: Px): Px => [x, y].map((v) => Math.round(2 * (v + 2 * (next() - 0.5))) / 2) as unknown as Px;
+  const { edges, corners } = seenOn(taken);
+  return {
+    id: taken.file.replace('.jpg', ''),
+    name: taken.name,
+    blob,
+    widthPx: PHOTO_SIZE.width,
+    heightPx: PHOTO_SIZE.height,
+    lens: { focalMm: LENS_MM, focal35Mm: LENS_MM, takenPx: [PHOTO_SIZE.width, PHOTO_SIZE.height] },
+    edges: edges.map(({ axis, ends }, i) => ({ id: `e${i}`, axis, points: ends.map(by) })),
+    pins: corners.map(({ corner, at }) => ({ corner, at: by(at) })),
+    part: 'box',
+    known: { axis: 1, mm: NOTICE_BOX[1] },
+  };
 }
 
 /** The notice box before anything is laid on it: one box, its height measured on the spot. */

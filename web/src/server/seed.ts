@@ -13,7 +13,8 @@ import { solveAsset } from '@wellmorph/core/pipeline/solve';
 import type { SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import { bakeTrial, pictureTrial, surfaceTrial, type TrialWords, unwrapTrial } from '@wellmorph/core/pipeline/trials';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
-import { keptCounts, keptLantern, WRITTEN, withCounts } from '@wellmorph/demo/kept';
+import { keptCounts, keptLantern, keptPhoto, WRITTEN, withCounts } from '@wellmorph/demo/kept';
+import { drawnOn, noticeBox, TAKEN } from '@wellmorph/demo/notice-box';
 import { SALVAGED_MTL, salvagedGoods } from '@wellmorph/demo/salvage';
 import { TIN_MTL, tinHigh, tinLow } from '@wellmorph/demo/tin';
 import { keepBlob } from './blobs/store';
@@ -36,8 +37,15 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   await lantern(light);
   await createAsset(await importedTin());
   await createAsset(await salvaged());
+  await createAsset(await photographed());
   const counts = await keptCounts();
   for (const [name, make] of Object.entries(WRITTEN)) if (name !== 'storm lantern') await createAsset(withCounts(make(), counts[name]));
+}
+
+/** The notice box, with its photographs. */
+async function photographed(): Promise<AssetDocument> {
+  const photos = await Promise.all(TAKEN.map(async (t) => drawnOn(t, await keepBlob(await keptPhoto(t.file), 'photo'))));
+  return noticeBox(photos);
 }
 
 /** What the light demo has ready of the lantern. */
