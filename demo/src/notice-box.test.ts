@@ -66,7 +66,6 @@ describe('the photographs of the notice box, whose camera is known', () => {
       const sizes = sizesFromPhoto(photo, { axis: 1, mm: NOTICE_BOX[1] });
       expect(Math.abs(sizes.matched.focalPx / camera.focalPx - 1)).toBeLessThan(0.005);
       for (const k of [0, 2]) expect(Math.abs(sizes.sizeMm[k] / NOTICE_BOX[k] - 1)).toBeLessThan(0.01);
-      console.log(sizes.matched.focalPx / camera.focalPx - 1, sizes.sizeMm, sizes.offMm, sizes.matched.focalShare, sizes.rmsPx);
       const solved = solvePhoto(photo, { min: [...NOTICE_BOUNDS.min], max: [...NOTICE_BOUNDS.max] });
       expect(Math.hypot(...solved.camera.position.map((x, k) => x - camera.position[k]))).toBeLessThan(0.01 * taken.distanceMm);
       for (const k of [0, 1, 2]) expect(degreesBetween(solved.camera.axes[k], camera.axes[k])).toBeLessThan(0.3);

@@ -91,7 +91,7 @@ export function projectChecks(document: AssetDocument, solved: (photo: string) =
     out.push({
       id: 'photos',
       level: 'ok',
-      sentence: `${photos.length === 1 ? 'One photograph' : `${photos.length} photographs`}, its camera known.`,
+      sentence: `${photos.length === 1 ? 'One photograph, its camera' : `${photos.length} photographs, their cameras`} known.`,
     });
   const forgotten = parts.filter((p) => left.includes(p.id));
   if (forgotten.length === parts.length)

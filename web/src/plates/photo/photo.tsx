@@ -209,6 +209,8 @@ export function PhotoPlate({
   const horizon = camera && horizonOf(camera);
   const line = (points: readonly Px[]) => points.map((p) => at(p).join(',')).join(' ');
   const loupe = held && pyramid ? held.at : null;
+  // Edges often begin where others end: while some are drawn, nothing else is taken hold of.
+  const [byEdges, byCorners] = [tool === 'look', tool === 'look' || tool === 'corner'].map((on) => (on ? undefined : ('none' as const)));
   return (
     <Box sx={{ position: 'absolute', inset: 0, overflow: 'hidden', bgcolor: 'sheet.plate' }}>
       <canvas ref={canvas} role="img" aria-label={photo.name} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
@@ -217,6 +219,7 @@ export function PhotoPlate({
         role="group"
         aria-label={`${photo.name}: what is drawn over it`}
         data-shown-ms={shownMs === null ? undefined : Math.round(shownMs)}
+        data-view={`${view.x} ${view.y} ${view.scale}`}
         style={{
           position: 'absolute',
           inset: 0,
@@ -224,6 +227,7 @@ export function PhotoPlate({
           height: '100%',
           cursor: tool === 'look' ? 'grab' : 'crosshair',
           touchAction: 'none',
+          userSelect: 'none',
         }}
         onPointerDown={onDown}
         onPointerMove={onMove}
@@ -264,7 +268,8 @@ export function PhotoPlate({
           ))}
         {photo.edges.map((e, number) => {
           const points = edgeNow(e);
-          const [ex, ey] = at(points[points.length - 1]);
+          // Beside the line, away from its ends: there others end too.
+          const [ex, ey] = at(along(points, 0.7));
           const off = sight.edgesPx[number];
           return (
             <g key={e.id}>
@@ -290,6 +295,7 @@ export function PhotoPlate({
                 fill="none"
                 stroke="transparent"
                 strokeWidth={9}
+                pointerEvents={byEdges}
                 style={{ cursor: 'pointer' }}
                 onDoubleClick={(event) => {
                   const where = from(frame.place(event));
@@ -325,6 +331,7 @@ export function PhotoPlate({
                     fillOpacity={0.35}
                     stroke={c.sheet.ink}
                     strokeWidth={1.5}
+                    pointerEvents={byEdges}
                     style={{ cursor: 'move' }}
                     onPointerDown={grab({ kind: 'edge', id: e.id, point: i, at: p })}
                     onKeyDown={byKeys(
@@ -359,6 +366,7 @@ export function PhotoPlate({
             label={`${cornerName(k)}, as it follows`}
             colour={c.primary.main}
             hollow
+            pointerEvents={byCorners}
             onPointerDown={grab({ kind: 'corner', corner: k, at: p })}
             onKeyDown={byKeys(
               p,
@@ -374,6 +382,7 @@ export function PhotoPlate({
             label={`${cornerName(p.corner)}${sight.pinsPx[i] !== undefined ? `, ${figure(sight.pinsPx[i], 1)} px off` : ''}`}
             colour={c.primary.main}
             ink={c.sheet.paper}
+            pointerEvents={byCorners}
             onPointerDown={grab({ kind: 'corner', corner: p.corner, at: p.at })}
             onKeyDown={byKeys(
               p.at,
@@ -411,6 +420,7 @@ function Mark({
   colour: string;
   ink?: string;
   hollow?: boolean;
+  pointerEvents?: 'none';
   onPointerDown?(e: PointerEvent<SVGElement>): void;
   onKeyDown?(e: KeyboardEvent<SVGElement>): void;
 }) {
@@ -434,6 +444,12 @@ function Mark({
     </rect>
   );
 }
+
+/** A place between the ends of a line, by its share from the first to the last. */
+const along = (points: readonly Px[], t: number): Px => {
+  const [a, b] = [points[0], points[points.length - 1]];
+  return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+};
 
 /** The segment of a line that a place lies nearest to. */
 function nearestSegment(points: readonly Px[], [x, y]: Px): number {

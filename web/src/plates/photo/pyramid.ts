@@ -75,7 +75,9 @@ export class PhotoPyramid {
       for (let i = from(x); i <= to(x + width / scale, level.width); i++) {
         const [sx, sy] = [i * TILE, j * TILE];
         const [w, h] = [Math.min(TILE, level.width - sx), Math.min(TILE, level.height - sy)];
-        const [dx, dy, dw, dh] = [(sx * each - x) * scale, (sy * each - y) * scale, w * each * scale, h * each * scale];
+        // Up to whole px, so that no line of paper shows between tiles.
+        const [dx, dy] = [Math.floor((sx * each - x) * scale), Math.floor((sy * each - y) * scale)];
+        const [dw, dh] = [Math.floor(((sx + w) * each - x) * scale) - dx, Math.floor(((sy + h) * each - y) * scale) - dy];
         const tile = this.tile(number, i, j, w, h);
         if (tile) context.drawImage(tile, dx, dy, dw, dh);
         else context.drawImage(level.bitmap, sx, sy, w, h, dx, dy, dw, dh);

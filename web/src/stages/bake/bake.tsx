@@ -138,6 +138,8 @@ export function BakeStage() {
   const gatheredBlob = gatherView?.files[gatherView.files[gatheredMap] ? gatheredMap : 'baseColour'];
   const setBlob = show === 'project' ? projectView?.files[projectedMap] : gatheredBlob;
   const setPicture = setBlob && `/api/blobs/${setBlob}`;
+  // What each texel got is looked at without light.
+  const setMapOn = show === 'project' && projectedMap !== 'baseColour';
   const setFresh = show === 'project' ? isFresh(document, projectView, 'project') : isFresh(document, gatherView, 'gather');
   const nothing = !b.normal && !b.occlusion && b.further.length === 0;
   const bakeButton =
@@ -219,8 +221,9 @@ export function BakeStage() {
                       key={show}
                       gpu={onSet.gpu}
                       materialOf={onSet.materialOf}
-                      came
-                      picture={show === 'project' && projectedMap !== 'baseColour' ? setPicture : undefined}
+                      came={!setMapOn}
+                      plain={setMapOn}
+                      picture={setMapOn ? setPicture : undefined}
                     />
                   ) : (
                     <PlateWords coming={setFresh}>

@@ -59,7 +59,7 @@ function takeSizes(session: AssetSession, document: AssetDocument, photo: Photo,
 /** What a photograph says: its lens, where it was taken from, the sizes of the box in it, and how far all of that is off. */
 export function PhotoFacts({ document, photo, answer }: { document: AssetDocument; photo: Photo; answer: PhotoSolved | null }) {
   const session = useSession();
-  const { length } = useLengths();
+  const { length, bare, unit } = useLengths();
   const put = (patch: Partial<Photo>) => {
     const next = { ...photo, ...patch };
     for (const key of Object.keys(patch) as (keyof Photo)[]) if (patch[key] === undefined) delete next[key];
@@ -97,7 +97,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
       )}
       {camera && answer?.solved && (
         <Box sx={{ fontSize: 12.5, mb: 0.8 }}>
-          It stood at {length(camera.position, 0)}, ± {length(Math.hypot(...answer.solved.offMm), 0)}, looking{' '}
+          It stood at {camera.position.map((x) => bare(x, 0)).join(', ')} {unit}, ± {length(Math.hypot(...answer.solved.offMm), 0)}, looking{' '}
           {figure(Math.abs(tiltOf(camera).down), 1)}° {tiltOf(camera).down >= 0 ? 'down' : 'up'}, tilted{' '}
           {figure(Math.abs(tiltOf(camera).roll), 1)}° to its side.
         </Box>
@@ -140,7 +140,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
         label="Middle of the lens"
         hint={photo.cropped ? 'it takes three directions' : undefined}
         value={photo.cropped === true}
-        words={['found: it was cropped', 'the middle of the picture']}
+        words={['found: cropped', 'the picture’s']}
         onChange={(on) => put({ cropped: on || undefined })}
       />
       <Either

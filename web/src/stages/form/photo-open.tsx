@@ -13,7 +13,7 @@ import { useSession } from '@/session/context';
 import { isTyping } from '@/sheet/typing';
 
 const WORDS: Record<string, string> = {
-  look: 'slide: drag · nearer: wheel · pick x, y, z or a corner to draw',
+  look: 'slide: drag · nearer: wheel · handles and corners: drag · pick x, y, z or Corner to draw',
   0: 'draw along an edge that runs from left to right of the piece · slide: right-drag',
   1: 'draw along an upright edge · slide: right-drag',
   2: 'draw along an edge that runs from the back to the front · slide: right-drag',
