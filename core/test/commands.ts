@@ -101,6 +101,8 @@ export const EVERY: Command[] = [
   { type: 'reference.remove', reference: 'none' },
   { type: 'unwrap.set', patch: { padding: 16, rotate: false } },
   { type: 'gather.set', patch: { on: true, size: 512, left: ['cap'] } },
+  { type: 'project.set', patch: { size: 512, blind: 'across-x' } },
+  { type: 'photo.remove', photo: 'none' },
   { type: 'bake.set', patch: { samples: 4, y: 'down', bits: 16, distances: 'uniform', frontMm: 0.5 } },
   {
     type: 'material.add',

@@ -71,8 +71,10 @@ const FULL_FRAME_MM = 36;
  * The focal length that a file’s own words give, px of the picture as it is now, or null where they don’t say it. A focal length in mm says
  * nothing without the width of the sensor; one “on 35 mm film” is for the diagonal of the picture (CIPA DC-008, Exif 2.3, FocalLengthIn35mmFilm).
  */
-export function focalFromFile({ lens, sensorMm, widthPx, heightPx }: Photo): number | null {
-  const [w, h] = lens.takenPx ?? [widthPx, heightPx];
+export function focalFromFile(photo: Photo): number | null {
+  const { lens, sensorMm, widthPx, heightPx } = photo;
+  // Of another shape it was cut, and its pixels are still the lens’s; of the same it may have been made smaller.
+  const [w, h] = (wasCropped(photo) && lens.takenPx) || [widthPx, heightPx];
   if (sensorMm && lens.focalMm) return (lens.focalMm / sensorMm) * Math.max(w, h);
   if (lens.focal35Mm) return (lens.focal35Mm / Math.hypot(FULL_FRAME_MM, (FULL_FRAME_MM * 2) / 3)) * Math.hypot(w, h);
   return null;

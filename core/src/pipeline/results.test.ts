@@ -16,8 +16,8 @@ function staleBy(command: Command, document = lantern): Kept[] {
 }
 const brief = (patch: object): Command => ({ type: 'brief.set', patch }) as Command;
 const set = (patch: object): Command => ({ type: 'part.set', part, patch }) as Command;
-const ALL: Kept[] = ['form', 'findings', 'look', 'unwrap', 'bake', 'surface', 'gather', 'render'];
-const LAID: Kept[] = ['unwrap', 'bake', 'surface', 'gather', 'render'];
+const ALL: Kept[] = ['form', 'findings', 'look', 'unwrap', 'bake', 'surface', 'gather', 'project', 'render'];
+const LAID: Kept[] = ['unwrap', 'bake', 'surface', 'gather', 'project', 'render'];
 
 /** What a person changes, and exactly what has to be made again for it: the contract of the stage line. */
 const CONTRACT: [what: string, command: Command, stale: Kept[]][] = [
@@ -47,6 +47,8 @@ const CONTRACT: [what: string, command: Command, stale: Kept[]][] = [
   ['the seed of wear', { type: 'surface.set', patch: { seed: 99 } }, ['surface', 'gather', 'render']],
   ['the size of the gathered set', { type: 'gather.set', patch: { size: 512 } }, ['gather']],
   ['that it goes out gathered, and in how many draws', { type: 'gather.set', patch: { on: true, apart: true } }, []],
+  ['the size of the set photographs are laid on', { type: 'project.set', patch: { size: 512 } }, ['project']],
+  ['that it goes out with them, and how lit', { type: 'project.set', patch: { on: true, unlit: false } }, []],
   ['the room’s light', { type: 'rig.set', patch: { surround: 0.77 } }, ['render']],
   ['the lamps solved', { type: 'rig.set', patch: { power: { key: 10, fill: 3, rim: 5, surround: 1 } } }, ['render']],
   ['the lens', { type: 'shot.set', patch: { lensMm: 61 } }, ['render']],
