@@ -9,30 +9,35 @@ export interface SourcePicture {
   data: Uint8Array;
 }
 
-const LINEAR = Float64Array.from({ length: 256 }, (_, i) => srgbToLinear(i / 255));
+/** Of an sRGB byte the light it stands for. */
+export const LINEAR = Float64Array.from({ length: 256 }, (_, i) => srgbToLinear(i / 255));
 const AS_IS = Float64Array.from({ length: 256 }, (_, i) => i / 255);
+
+/** sRGB bytes of light added up from four texels. */
+const FOUR_TO_SRGB = Uint8Array.from({ length: 8193 }, (_, i) => Math.round(255 * linearToSrgb(i / 8192)));
 
 /** Half as large, each texel the mean of four; colours are meant in linear light. */
 export function halved({ width, height, channels, data }: SourcePicture, colour: boolean): SourcePicture {
   const [w, h] = [Math.max(1, width >> 1), Math.max(1, height >> 1)];
   const out = new Uint8Array(channels * w * h);
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++)
-      for (let k = 0; k < channels; k++) {
-        const isLight = colour && k < 3;
-        let sum = 0;
-        for (const [dx, dy] of [
-          [0, 0],
-          [1, 0],
-          [0, 1],
-          [1, 1],
-        ]) {
-          const i = Math.min(height - 1, 2 * y + dy) * width + Math.min(width - 1, 2 * x + dx);
-          const v = data[channels * i + k];
-          sum += isLight ? LINEAR[v] : v;
-        }
-        out[channels * (y * w + x) + k] = Math.round(isLight ? 255 * linearToSrgb(sum / 4) : sum / 4);
-      }
+  // Grey with alpha has one channel of light.
+  const light = colour ? (channels === 2 ? 1 : Math.min(3, channels)) : 0;
+  for (let y = 0, o = 0; y < h; y++) {
+    const up = Math.min(height - 1, 2 * y) * width;
+    const low = Math.min(height - 1, 2 * y + 1) * width;
+    for (let x = 0; x < w; x++, o += channels) {
+      const left = Math.min(width - 1, 2 * x);
+      const right = Math.min(width - 1, 2 * x + 1);
+      const a = channels * (up + left);
+      const b = channels * (up + right);
+      const c = channels * (low + left);
+      const d = channels * (low + right);
+      for (let k = 0; k < light; k++)
+        out[o + k] =
+          FOUR_TO_SRGB[Math.round(2048 * (LINEAR[data[a + k]] + LINEAR[data[b + k]] + LINEAR[data[c + k]] + LINEAR[data[d + k]]))];
+      for (let k = light; k < channels; k++) out[o + k] = Math.round((data[a + k] + data[b + k] + data[c + k] + data[d + k]) / 4);
+    }
+  }
   return { width: w, height: h, channels, data: out };
 }
 

@@ -115,8 +115,8 @@ export function finishProject(
   const off = offPhotos({ job, places }, colour);
   checkpoint(task);
   task.progress(0.3, 'writing pictures');
-  const png = (data: Uint8Array): Uint8Array => encodePng({ width: size, height: size, channels: 3, depth: 8, data });
-  const files = { baseColour: png(colour), ...maps(projected, png) };
+  const png = (data: Uint8Array, side: number): Uint8Array => encodePng({ width: side, height: side, channels: 3, depth: 8, data });
+  const files = { baseColour: png(colour, size), ...maps(projected, png) };
   const { across, seen } = acrossShares(job, projected, places);
   const all = places.length || 1;
   task.progress(1);
@@ -214,19 +214,29 @@ function offPhotos({ job, places }: PreparedProjection, colour: Uint8Array): Pro
   };
 }
 
+/** Side of pictures that are only looked at, px. */
+const MOST_LOOKED_AT = 1024;
+
 /** What each texel got, as colours. */
 function maps(
-  { pixels, degrees, by, state }: Projected,
-  png: (data: Uint8Array) => Uint8Array,
+  { size, pixels, degrees, by, state }: Projected,
+  png: (data: Uint8Array, side: number) => Uint8Array,
 ): Omit<ProjectResult['files'], 'baseColour'> {
   const table = (colour: (i: number) => readonly number[]) => Array.from({ length: 256 }, (_, i) => colour(i));
   const ofPixels = table((i) => (i === 0 ? NOTHING : colourAt(PIXEL_STOPS, Math.log2(pixelsOf(i)))));
   const ofDegrees = table((i) => colourAt(DEGREE_STOPS, i));
   const ofPhoto = table((i) => (i === ACROSS ? ACROSS_COLOUR : i === 0 ? NOTHING : PHOTO_COLOURS[(i - 1) % PHOTO_COLOURS.length]));
+  // They are looked at, not used: of a large set every second or fourth texel does.
+  const each = Math.max(1, size / MOST_LOOKED_AT);
+  const side = Math.floor(size / each);
   const paint = (value: (i: number) => readonly number[]): Uint8Array => {
-    const data = new Uint8Array(3 * state.length).fill(255);
-    for (let i = 0; i < state.length; i++) if (state[i] === 1) data.set(value(i), 3 * i);
-    return png(data);
+    const data = new Uint8Array(3 * side * side).fill(255);
+    for (let y = 0, o = 0; y < side; y++)
+      for (let x = 0; x < side; x++, o += 3) {
+        const i = Math.floor(y * each) * size + Math.floor(x * each);
+        if (state[i] === 1) data.set(value(i), o);
+      }
+    return png(data, side);
   };
   return {
     pixels: paint((i) => ofPixels[pixels[i]]),

@@ -1,4 +1,4 @@
-import { samplePicture } from '../../gather/picture';
+import { LINEAR, samplePicture } from '../../gather/picture';
 import { RayQuery } from '../../rays/query';
 import type { ProjectJob } from './job';
 
@@ -8,6 +8,8 @@ const LEAST_COS = 0.1;
 const FADE = 0.03;
 /** What a place lies out of its own surface before it looks for the camera, of the extent of the piece. */
 const OUT = 1e-5;
+/** From so many pixels along what is to be shown on, a smaller level shows it. */
+const COARSER = 1.3;
 const CLAMPED = ['clamp', 'clamp'] as const;
 
 /**
@@ -103,10 +105,33 @@ export class Onlooker {
 
   private at(i: number, texelMm: number): void {
     const { camera, levels } = this.job.photos[i];
-    // Pixels along what is to be shown: a level at which there are between one and two.
-    const across = Math.sqrt(this.density[i]) * texelMm;
-    const level = Math.min(levels.length - 1, Math.max(0, Math.ceil(Math.log2(Math.max(across, 1e-9)) - 1)));
-    samplePicture(levels[level], this.x[i] / camera.width, 1 - this.y[i] / camera.height, CLAMPED, false, true, this.sampled);
+    // Pixels along what is to be shown: a level at which there is about one.
+    let level = 0;
+    for (let across = Math.sqrt(this.density[i]) * texelMm; across > COARSER && level < levels.length - 1; across /= 2) level++;
+    const { width, height, channels, data } = levels[level];
+    const [u, v] = [this.x[i] / camera.width, this.y[i] / camera.height];
+    if (channels !== 3) {
+      samplePicture(levels[level], u, 1 - v, CLAMPED, false, true, this.sampled);
+      return;
+    }
+    // The same for three channels, which is what photographs have: the hot loop of all this.
+    const x = Math.min(width - 1, Math.max(0, u * width - 0.5));
+    const y = Math.min(height - 1, Math.max(0, v * height - 0.5));
+    const x0 = Math.floor(x);
+    const y0 = Math.floor(y);
+    const fx = x - x0;
+    const fy = y - y0;
+    const a = 3 * (y0 * width + x0);
+    const b = x0 + 1 < width ? a + 3 : a;
+    const down = y0 + 1 < height ? 3 * width : 0;
+    const wa = (1 - fx) * (1 - fy);
+    const wb = fx * (1 - fy);
+    const wc = (1 - fx) * fy;
+    const wd = fx * fy;
+    const { sampled } = this;
+    sampled[0] = wa * LINEAR[data[a]] + wb * LINEAR[data[b]] + wc * LINEAR[data[a + down]] + wd * LINEAR[data[b + down]];
+    sampled[1] = wa * LINEAR[data[a + 1]] + wb * LINEAR[data[b + 1]] + wc * LINEAR[data[a + down + 1]] + wd * LINEAR[data[b + down + 1]];
+    sampled[2] = wa * LINEAR[data[a + 2]] + wb * LINEAR[data[b + 2]] + wc * LINEAR[data[a + down + 2]] + wd * LINEAR[data[b + down + 2]];
   }
 
   /** Where a place lies in a photograph and how much that says; false where it lies outside, or faces away. */

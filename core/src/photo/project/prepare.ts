@@ -1,5 +1,5 @@
 import { InputError } from '../../errors';
-import { binned, MOST_SAMPLES } from '../../gather/bands';
+import { binned } from '../../gather/bands';
 import { halved, type SourcePicture } from '../../gather/picture';
 import { determinant3, type Mat4, transformPoint } from '../../maths/mat4';
 import type { Vec3 } from '../../maths/vec3';
@@ -10,7 +10,7 @@ import { inCamera, type PhotoCamera } from '../camera';
 import { MOST_PHOTOS, type ProjectJob, type ProjectPart } from './job';
 import { Onlooker } from './onlooker';
 import { type Place, placesOver } from './places';
-import { texelOf } from './projector';
+import { levelFor, texelOf } from './projector';
 
 /** A part that photographs are laid on, or that only stands in the way. */
 export interface PartSeen {
@@ -163,7 +163,7 @@ const LOOKED_AT = [
 /** A picture and as many smaller ones as its pixels are finer than places can be. */
 function levelsOf(picture: SourcePicture, finer: number, allocate: Allocate): SourcePicture[] {
   const own = allocate !== PRIVATE && picture.data.buffer instanceof ArrayBuffer ? shared(picture, allocate) : picture;
-  const wanted = Math.max(0, Math.ceil(Math.log2(finer / MOST_SAMPLES)));
+  const wanted = levelFor(finer);
   const out = [own];
   for (let i = 0; i < wanted && Math.max(out[i].width, out[i].height) > 1; i++) out.push(shared(halved(out[i], true), allocate));
   return out;

@@ -51,7 +51,7 @@ export class Projector {
     const { size, parts } = this.job;
     const own = parts[part];
     const { places } = this;
-    const n = samplesFor(own.finer[t]);
+    const n = samplesFor(own.finer[t] / 2 ** levelFor(own.finer[t]));
     const texelMm = texelOf(own, t, size);
     eachTexel(own.uv, t, size, [from, to], n, places, (x, y, count) => {
       counts.samples += count;
@@ -99,10 +99,10 @@ export class Projector {
   ): void {
     const { looks, sums, places, p, job } = this;
     const [nx, ny, nz] = [own.facing[3 * t], own.facing[3 * t + 1], own.facing[3 * t + 2]];
-    this.place(own, t, first);
+    this.place(own, t, first[0], first[1]);
     let mask = looks.visible(p[0], p[1], p[2], nx, ny, nz);
     if (mask !== 0 && count > 1) {
-      this.place(own, t, last);
+      this.place(own, t, last[0], last[1]);
       mask &= looks.visible(p[0], p[1], p[2], nx, ny, nz);
     }
     let by = 0;
@@ -110,7 +110,7 @@ export class Projector {
     const { across } = job;
     if (mask === 0 && across) {
       // The same place on the other side of the piece, where there is one.
-      this.place(own, t, first);
+      this.place(own, t, first[0], first[1]);
       const q = [p[0], p[1], p[2]];
       q[across.axis] = 2 * across.at - q[across.axis];
       const m = [nx, ny, nz];
@@ -124,25 +124,33 @@ export class Projector {
     const a = sign < 0 && across ? across.axis : -1;
     const normal = [nx, ny, nz];
     if (a >= 0) normal[a] *= -1;
+    let [red, green, blue, pxPerMm, cos, best] = [0, 0, 0, 0, 0, -1];
     for (let i = 0; i < count; i++) {
-      this.place(own, t, [places[2 * i], places[2 * i + 1]]);
+      this.place(own, t, places[2 * i], places[2 * i + 1]);
       if (a >= 0 && across) p[a] = 2 * across.at - p[a];
-      const seen = mask !== 0 && looks.read(mask, p[0], p[1], p[2], normal[0], normal[1], normal[2], texelMm / n);
-      if (!seen) {
-        counts.lost++;
-        for (let k = 0; k < 3; k++) sums[at + k] += own.plain[k];
+      if (mask !== 0 && looks.read(mask, p[0], p[1], p[2], normal[0], normal[1], normal[2], texelMm / n)) {
+        red += looks.red;
+        green += looks.green;
+        blue += looks.blue;
+        pxPerMm = Math.max(pxPerMm, looks.pxPerMm);
+        cos = looks.cos;
+        best = looks.best;
       } else {
-        sums[at + RED] += looks.red;
-        sums[at + GREEN] += looks.green;
-        sums[at + BLUE] += looks.blue;
-        if (by !== ACROSS) {
-          sums[at + PIXELS] = Math.max(sums[at + PIXELS], looks.pxPerMm * texelMm);
-          sums[at + COS] = looks.cos;
-        }
-        sums[at + BY] = by === ACROSS ? ACROSS : looks.best + 1;
+        counts.lost++;
+        red += own.plain[0];
+        green += own.plain[1];
+        blue += own.plain[2];
       }
-      sums[at + WEIGHT]++;
     }
+    sums[at + RED] += red;
+    sums[at + GREEN] += green;
+    sums[at + BLUE] += blue;
+    sums[at + WEIGHT] += count;
+    if (best < 0) return;
+    sums[at + BY] = by === ACROSS ? ACROSS : best + 1;
+    if (by === ACROSS) return;
+    sums[at + PIXELS] = Math.max(sums[at + PIXELS], pxPerMm * texelMm);
+    sums[at + COS] = cos;
   }
 
   /** Whether the surface met faces the same way. */
@@ -151,9 +159,12 @@ export class Projector {
     return facingAll[3 * triangle] * n[0] + facingAll[3 * triangle + 1] * n[1] + facingAll[3 * triangle + 2] * n[2] > ALIKE;
   }
 
-  private place({ corners }: ProjectPart, t: number, [w1, w2]: readonly [number, number]): void {
+  private place({ corners: c }: ProjectPart, t: number, w1: number, w2: number): void {
     const w0 = 1 - w1 - w2;
-    for (let k = 0; k < 3; k++) this.p[k] = w0 * corners[9 * t + k] + w1 * corners[9 * t + 3 + k] + w2 * corners[9 * t + 6 + k];
+    const o = 9 * t;
+    this.p[0] = w0 * c[o] + w1 * c[o + 3] + w2 * c[o + 6];
+    this.p[1] = w0 * c[o + 1] + w1 * c[o + 4] + w2 * c[o + 7];
+    this.p[2] = w0 * c[o + 2] + w1 * c[o + 5] + w2 * c[o + 8];
   }
 
   private write(from: number, to: number): void {
@@ -172,6 +183,9 @@ export class Projector {
     }
   }
 }
+
+/** The smaller level of a photograph that is read where it is so many times as fine as the set: two places along a texel are then enough. */
+export const levelFor = (finer: number): number => Math.max(0, Math.ceil(Math.log2(finer / 2) - 0.05));
 
 /** Side of a texel on a triangle, mm: the root of its area. */
 export function texelOf({ uv, area }: Pick<ProjectPart, 'uv' | 'area'>, t: number, size: number): number {
