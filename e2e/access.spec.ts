@@ -55,6 +55,12 @@ for (const mode of ['light', 'dark'] as const)
       await quiet(page);
       wrong.push(...(await found(page, stage)));
     }
+    await openSheet(page, 'Notice box', 'Form');
+    await page.getByRole('button', { name: /^Photographs/ }).click();
+    await page.getByRole('button', { name: 'Open Notice box, from the right' }).click();
+    await page.locator('svg[data-shown-ms]').waitFor();
+    await quiet(page);
+    wrong.push(...(await found(page, 'photograph')));
     await page.keyboard.press('?');
     await page.getByRole('dialog', { name: 'Keys' }).waitFor();
     await page.waitForTimeout(600);

@@ -17,6 +17,7 @@ const KEYS: [string, string][] = [
   ['arrows', 'in a figure: up or down (Shift: ten times); on a profile point: move it 1 mm (Shift: 0.1 mm)'],
   ['Delete', 'remove the chosen profile point'],
   ['N + , . K', 'moving islands: the next one, that one too, turn left and right, lock; arrows move (Shift: by the padding)'],
+  ['X Y Z C', 'on a photograph: draw edges along an axis, put corners; arrows move a handle by a pixel (Shift: ten)'],
   ['Esc', 'leave a field as it was'],
   ['?', 'this list'],
 ];

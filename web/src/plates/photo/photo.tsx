@@ -9,6 +9,7 @@ import { snapEdge } from '@wellmorph/core/photo/snapped';
 import { figure } from '@wellmorph/core/units/lengths';
 import { type KeyboardEvent, type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { newId } from '@/sheet/ids';
+import { isTyping } from '@/sheet/typing';
 import { usePalette } from '@/theme/theme';
 import { useFrame } from '../use-frame';
 import { Loupe } from './loupe';
@@ -129,6 +130,16 @@ export function PhotoPlate({
   });
   // Tiles come after the picture was first drawn from its whole.
   void tiles;
+
+  const whole = useRef(frame.whole);
+  whole.current = frame.whole;
+  useEffect(() => {
+    const onKey = (e: globalThis.KeyboardEvent) => {
+      if (e.key.toLowerCase() === 'w' && !e.ctrlKey && !e.metaKey && !isTyping(e.target)) whole.current();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
 
   const held_ = useRef<Held | null>(null);
   held_.current = held;

@@ -63,7 +63,8 @@ export function usePhotoMatch(photo: Photo | null, gpu: readonly GpuPart[]): { a
       box,
       edgesPx: isNow ? (answer?.edgesPx ?? []) : [],
       pinsPx: isNow ? (answer?.solved?.stood.residuals ?? sizes?.residuals ?? []) : [],
-      wire: answer?.solved ? wire : null,
+      // Whatever is made while the photograph is open lies in it.
+      wire: camera ? wire : null,
     };
   }, [answer, isNow, bounds, wire, photo]);
   return { answer, sight };
