@@ -191,7 +191,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
       {photo.pins.length > 0 && (
         <FigureTable
           label="corners"
-          columns={['corner', 'off, px', '']}
+          columns={['corner', 'off, px', 'remove']}
           rows={photo.pins.map((p, i) => ({
             key: String(p.corner),
             head: cornerName(p.corner),
@@ -200,7 +200,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
               <Act
                 key="take"
                 quiet
-                aria-label={`Take off ${cornerName(p.corner)}`}
+                aria-label={`Remove ${cornerName(p.corner)}`}
                 onClick={() => put({ pins: photo.pins.filter((x) => x !== p) })}
               >
                 ×
@@ -212,7 +212,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
       {photo.edges.length > 0 && (
         <FigureTable
           label="edges"
-          columns={['edge', 'off, px', '']}
+          columns={['edge', 'off, px', 'remove']}
           rows={photo.edges.map((e, i) => ({
             key: e.id,
             head: `${i + 1}, along ${AXES[e.axis]}`,
