@@ -1,7 +1,7 @@
 import { textureBytes } from '../brief/advice';
 import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
-import { type AssetDocument, canBake, gatherOf, projectOf, usedMaterials } from './document';
+import { type AssetDocument, canBake, deliveredParts, gatherOf, projectOf, usedMaterials } from './document';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {
@@ -28,7 +28,8 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
 export function textureMemoryMB(document: AssetDocument): number {
   const { textureSize, textureSets } = document.brief.limits;
   const project = projectOf(document);
-  if (project.on) return textureBytes(project.size, project.size, 4) / 1e6;
+  const photographed = project.on ? textureBytes(project.size, project.size, 4) : 0;
+  if (project.on && deliveredParts(document).every((p) => !project.left.includes(p.id))) return photographed / 1e6;
   const gather = gatherOf(document);
   if (gather.on) {
     const used = usedMaterials(document);
@@ -44,5 +45,5 @@ export function textureMemoryMB(document: AssetDocument): number {
     const { width = 0, height = 0 } = known.get(blob) ?? {};
     return n + textureBytes(width, height, 4);
   }, 0);
-  return (textureSets * bytes + brought) / 1e6;
+  return (photographed + textureSets * bytes + brought) / 1e6;
 }

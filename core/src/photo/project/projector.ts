@@ -26,6 +26,9 @@ export class Projector {
   private readonly near: RayQuery;
   private readonly places = placesRoom();
   private readonly p = new Float64Array(3);
+  private readonly facing = new Float64Array(3);
+  /** Of the mirror that the places in hand are looked at through, −1 for none. */
+  private axis = -1;
 
   constructor(
     private readonly job: ProjectJob,
@@ -55,9 +58,7 @@ export class Projector {
     const texelMm = texelOf(own, t, size);
     eachTexel(own.uv, t, size, [from, to], n, places, (x, y, count) => {
       counts.samples += count;
-      const at = NUMBERS * ((y - from) * size + x);
-      const last = 2 * (count - 1);
-      this.texel(own, t, at, count, texelMm, n, [places[0], places[1]], [places[last], places[last + 1]], counts);
+      counts.lost += this.texel(own, t, NUMBERS * ((y - from) * size + x), count, texelMm / n, n);
     });
   }
 
@@ -75,60 +76,32 @@ export class Projector {
       (x, y) => this.sums[atOf(x, y) + WEIGHT] <= 0,
       (x, y, w1, w2) => {
         const at = atOf(x, y);
-        const before = this.sums[at + WEIGHT];
         this.places[0] = w1;
         this.places[1] = w2;
-        this.sums[at + WEIGHT] = -before;
-        this.texel(own, t, at, 1, texelMm, 1, [w1, w2], [w1, w2], { samples: 0, lost: 0 });
-        this.sums[at + WEIGHT] = -this.sums[at + WEIGHT];
+        // Negative: grazed so far, by that many.
+        this.sums[at + WEIGHT] *= -1;
+        this.texel(own, t, at, 1, texelMm, 1);
+        this.sums[at + WEIGHT] *= -1;
       },
     );
   }
 
-  /** All places of a triangle in one texel. */
-  private texel(
-    own: ProjectPart,
-    t: number,
-    at: number,
-    count: number,
-    texelMm: number,
-    n: number,
-    first: readonly [number, number],
-    last: readonly [number, number],
-    counts: BandCounts,
-  ): void {
-    const { looks, sums, places, p, job } = this;
-    const [nx, ny, nz] = [own.facing[3 * t], own.facing[3 * t + 1], own.facing[3 * t + 2]];
-    this.place(own, t, first[0], first[1]);
-    let mask = looks.visible(p[0], p[1], p[2], nx, ny, nz);
-    if (mask !== 0 && count > 1) {
-      this.place(own, t, last[0], last[1]);
-      mask &= looks.visible(p[0], p[1], p[2], nx, ny, nz);
-    }
-    let by = 0;
-    let sign = 1;
-    const { across } = job;
-    if (mask === 0 && across) {
-      // The same place on the other side of the piece, where there is one.
-      this.place(own, t, first[0], first[1]);
-      const q = [p[0], p[1], p[2]];
-      q[across.axis] = 2 * across.at - q[across.axis];
-      const m = [nx, ny, nz];
-      m[across.axis] *= -1;
-      if (this.near.nearest(q[0], q[1], q[2], SAME * job.extentMm) && this.faces(this.near.triangle, m)) {
-        mask = looks.visible(q[0], q[1], q[2], m[0], m[1], m[2]);
-        by = ACROSS;
-        sign = -1;
-      }
-    }
-    const a = sign < 0 && across ? across.axis : -1;
-    const normal = [nx, ny, nz];
-    if (a >= 0) normal[a] *= -1;
+  /**
+   * The first so many of {@link places}, all in one texel, added to it.
+   *
+   * @param eachMm what each of them stands for, and `n` how many there are along the texel
+   * @returns how many of them nobody sees
+   */
+  private texel(own: ProjectPart, t: number, at: number, count: number, eachMm: number, n: number): number {
+    const { looks, sums, p, facing } = this;
+    const mask = this.look(own, t, count);
+    const { axis } = this;
     let [red, green, blue, pxPerMm, cos, best] = [0, 0, 0, 0, 0, -1];
+    let lost = 0;
     for (let i = 0; i < count; i++) {
-      this.place(own, t, places[2 * i], places[2 * i + 1]);
-      if (a >= 0 && across) p[a] = 2 * across.at - p[a];
-      if (mask !== 0 && looks.read(mask, p[0], p[1], p[2], normal[0], normal[1], normal[2], texelMm / n)) {
+      this.place(own, t, i);
+      if (axis >= 0) this.over(p, axis);
+      if (mask !== 0 && looks.read(mask, p[0], p[1], p[2], facing[0], facing[1], facing[2], eachMm)) {
         red += looks.red;
         green += looks.green;
         blue += looks.blue;
@@ -136,7 +109,7 @@ export class Projector {
         cos = looks.cos;
         best = looks.best;
       } else {
-        counts.lost++;
+        lost++;
         red += own.plain[0];
         green += own.plain[1];
         blue += own.plain[2];
@@ -146,20 +119,55 @@ export class Projector {
     sums[at + GREEN] += green;
     sums[at + BLUE] += blue;
     sums[at + WEIGHT] += count;
-    if (best < 0) return;
-    sums[at + BY] = by === ACROSS ? ACROSS : best + 1;
-    if (by === ACROSS) return;
-    sums[at + PIXELS] = Math.max(sums[at + PIXELS], pxPerMm * texelMm);
+    if (best < 0) return lost;
+    sums[at + BY] = axis >= 0 ? ACROSS : best + 1;
+    if (axis >= 0) return lost;
+    sums[at + PIXELS] = Math.max(sums[at + PIXELS], pxPerMm * eachMm * n);
     sums[at + COS] = cos;
+    return lost;
   }
 
-  /** Whether the surface met faces the same way. */
-  private faces(triangle: number, n: readonly number[]): boolean {
-    const { facingAll } = this.job;
-    return facingAll[3 * triangle] * n[0] + facingAll[3 * triangle + 1] * n[1] + facingAll[3 * triangle + 2] * n[2] > ALIKE;
+  /**
+   * The photographs that see the first and the last of the places in hand, a bit each; where none does and it is wanted, those that see the
+   * same places on the other side of the piece, whose axis then stands in `axis`. The way the surface faces there stands in `facing`.
+   */
+  private look(own: ProjectPart, t: number, count: number): number {
+    const { looks, p, facing, job } = this;
+    this.axis = -1;
+    for (let k = 0; k < 3; k++) facing[k] = own.facing[3 * t + k];
+    this.place(own, t, 0);
+    let seen = looks.visible(p[0], p[1], p[2], facing[0], facing[1], facing[2]);
+    if (seen !== 0 && count > 1) {
+      this.place(own, t, count - 1);
+      seen &= looks.visible(p[0], p[1], p[2], facing[0], facing[1], facing[2]);
+    }
+    if (seen !== 0 || !job.across) return seen;
+    this.place(own, t, 0);
+    return this.lookAcross(job.across.axis);
   }
 
-  private place({ corners: c }: ProjectPart, t: number, w1: number, w2: number): void {
+  /** The same place on the other side of the piece, where there is one that faces as it would in a mirror. */
+  private lookAcross(axis: 0 | 2): number {
+    const { looks, p, facing, job, near } = this;
+    this.over(p, axis);
+    facing[axis] *= -1;
+    const alike = () => {
+      const o = 3 * near.triangle;
+      return job.facingAll[o] * facing[0] + job.facingAll[o + 1] * facing[1] + job.facingAll[o + 2] * facing[2] > ALIKE;
+    };
+    if (!near.nearest(p[0], p[1], p[2], SAME * job.extentMm) || !alike()) return 0;
+    this.axis = axis;
+    return looks.visible(p[0], p[1], p[2], facing[0], facing[1], facing[2]);
+  }
+
+  private over(p: Float64Array, axis: number): void {
+    p[axis] = 2 * (this.job.across?.at ?? 0) - p[axis];
+  }
+
+  /** Where one of the places in hand stands. */
+  private place({ corners: c }: ProjectPart, t: number, i: number): void {
+    const w1 = this.places[2 * i];
+    const w2 = this.places[2 * i + 1];
     const w0 = 1 - w1 - w2;
     const o = 9 * t;
     this.p[0] = w0 * c[o] + w1 * c[o + 3] + w2 * c[o + 6];

@@ -1,13 +1,14 @@
 import { Equals, IsObject, IsString, Length } from 'class-validator';
+import type { Photo } from '../../photo/photo';
 import type { AssetDocument } from '../document';
 import { STAGES, type Stage } from '../results';
-import type { CommandKind } from './command';
+import { type CommandKind, withOne } from './command';
 
 /** What each stage is set by, beside what the stages before it are set by. */
 const SET_BY = {
   form: ['parts', 'dimensions', 'form', 'materials', 'relations', 'highParts'],
   unwrap: ['unwrap'],
-  bake: ['bake', 'gather', 'photos', 'project'],
+  bake: ['bake', 'gather', 'project'],
   surface: ['surface'],
   render: ['rig', 'shot', 'render'],
 } as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;
@@ -30,6 +31,9 @@ export const stateTake: CommandKind<StateTake> = {
         if (state[key] === undefined) delete (d as Partial<AssetDocument>)[key];
         else Object.assign(d, { [key]: structuredClone(state[key]) });
       }
+    // Photographs are as they were drawn over then; those that were brought since stay.
+    if (state.photos && STAGES.indexOf(stage) >= STAGES.indexOf('bake'))
+      d.photos = state.photos.reduce(withOne<Photo>, [...(d.photos ?? [])]);
     // The figures of the brief that forms, layouts and pictures are made by; date and limits stay as they are.
     const { limits, sizeMm, deadline, ...made } = state.brief;
     Object.assign(d.brief, made, { limits: { ...d.brief.limits, textureSize: limits.textureSize } });

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
-import { type AssetDocument, projectOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, photosTaken, projectOf } from '@wellmorph/core/pipeline/document';
 import {
   DEGREE_GRADIENT,
   honestSize,
@@ -18,14 +18,15 @@ import {
   standWords,
 } from '@wellmorph/core/pipeline/project-figures';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useLengths, useSession, useSheet } from '@/session/context';
+import { useBench, useLengths, useSession, useSheet } from '@/session/context';
 import type { ProjectView } from '@/session/kept';
 import { isFresh } from '@/session/state';
-import { tookTime } from '@/shared/times';
+import { inTime, tookTime } from '@/shared/times';
 import { Choice, Either, Heading } from '@/sheet/fields';
 import { FigureTable } from '@/sheet/figure-table';
 import { Act } from '@/sheet/plain';
 import { mendProject, runProject } from './project-run';
+import { projectSeconds } from './project-task';
 import { PictureChoice } from './shown';
 
 /** Sides of sets, px. */
@@ -38,6 +39,8 @@ export function ProjectPanel({ document, onMade }: { document: AssetDocument; on
   const busy = useSheet((s) => s.job !== null);
   const form = useSheet((s) => s.form);
   const view = useSheet((s) => s.project);
+  const layout = useSheet((s) => s.unwrap);
+  const { pool, pace } = useBench();
   const photos = document.photos ?? [];
   const p = projectOf(document);
   const set = (patch: Partial<typeof p>) => session.dispatch({ type: 'project.set', patch });
@@ -102,6 +105,12 @@ export function ProjectPanel({ document, onMade }: { document: AssetDocument; on
           </Box>
         ))}
       </Box>
+      {able && !fresh && (
+        <Box role="note" aria-label="how long laying on takes" className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 0.6 }}>
+          About {inTime(pace.corrected('project', projectSeconds(photosTaken(document), p.size, pool.threads)))} on this machine
+          {isFresh(document, layout, 'unwrap') ? '' : ', after the layout'}.
+        </Box>
+      )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         <Button variant="contained" disabled={!able} onClick={() => void runProject(session).then((made) => made && onMade())}>
           {view ? 'Lay them on again' : 'Lay them on'}

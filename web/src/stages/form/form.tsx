@@ -293,7 +293,7 @@ export function FormStage() {
       }
       aside={
         <>
-          {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} />}
+          {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} isNow={match.isNow} />}
           <BudgetPanel />
           <Findings
             findings={findings}

@@ -57,7 +57,18 @@ function takeSizes(session: AssetSession, document: AssetDocument, photo: Photo,
 }
 
 /** What a photograph says: its lens, where it was taken from, the sizes of the box in it, and how far all of that is off. */
-export function PhotoFacts({ document, photo, answer }: { document: AssetDocument; photo: Photo; answer: PhotoSolved | null }) {
+export function PhotoFacts({
+  document,
+  photo,
+  answer,
+  isNow,
+}: {
+  document: AssetDocument;
+  photo: Photo;
+  answer: PhotoSolved | null;
+  /** It is of what is drawn now: only then anything is made of it. */
+  isNow: boolean;
+}) {
   const session = useSession();
   const { length, bare, unit } = useLengths();
   const put = (patch: Partial<Photo>) => {
@@ -182,7 +193,7 @@ export function PhotoFacts({ document, photo, answer }: { document: AssetDocumen
             }))}
           />
           {sizes.sizeMm.every((s) => s > 0) && (!part || step) && (
-            <Button variant="outlined" sx={{ mt: 0.6 }} onClick={() => takeSizes(session, document, photo, sizes.sizeMm)}>
+            <Button variant="outlined" sx={{ mt: 0.6 }} disabled={!isNow} onClick={() => takeSizes(session, document, photo, sizes.sizeMm)}>
               {part ? 'Take these sizes' : 'Make the box'}
             </Button>
           )}

@@ -38,7 +38,15 @@ function wireOf(gpu: readonly GpuPart[]): Float32Array {
 }
 
 /** What a photograph says, asked of a worker as it changes, and how the piece lies in it. */
-export function usePhotoMatch(photo: Photo | null, gpu: readonly GpuPart[]): { answer: PhotoSolved | null; sight: PhotoSight } {
+export function usePhotoMatch(
+  photo: Photo | null,
+  gpu: readonly GpuPart[],
+): {
+  answer: PhotoSolved | null;
+  /** The answer is of what is drawn now. */
+  isNow: boolean;
+  sight: PhotoSight;
+} {
   const { pool } = useBench();
   const part = gpu.find((g) => g.id === photo?.part);
   const bounds = useMemo(() => (part ? boundsOf(part) : null), [part]);
@@ -67,5 +75,5 @@ export function usePhotoMatch(photo: Photo | null, gpu: readonly GpuPart[]): { a
       wire: camera ? wire : null,
     };
   }, [answer, isNow, bounds, wire, photo]);
-  return { answer, sight };
+  return { answer, isNow, sight };
 }
