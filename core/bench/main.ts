@@ -5,4 +5,5 @@ if (!isMainThread) (await import('./thread')).thread();
 else if (process.argv[2] === 'layouts') await (await import('./atlas/atlas')).atlasTable(process.argv[3]);
 else if (process.argv[2] === 'bakes') await (await import('./bakes')).bakeTable();
 else if (process.argv[2] === 'gather') (await import('./gather')).gatherTable();
+else if (process.argv[2] === 'photo') (await import('./photo')).photoTable();
 else await (await import('./table')).table();

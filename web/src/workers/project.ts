@@ -7,6 +7,7 @@ import { emptyProjected } from '@wellmorph/core/photo/project/job';
 import { Projector } from '@wellmorph/core/photo/project/projector';
 import { edgesOff, matchPhoto, type SolvedPhoto, sizesFromPhoto, solvePhoto } from '@wellmorph/core/photo/solve';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
+import { photosTaken } from '@wellmorph/core/pipeline/document';
 import { finishProject, prepareProjectOf } from '@wellmorph/core/pipeline/project';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint } from '@wellmorph/core/task';
@@ -37,6 +38,8 @@ function tried<T>(make: () => T): { value: T | null; wrong: string | null } {
   }
 }
 
+/** Pixels of all photographs together, three bytes each with as much again for smaller levels. */
+const MOST_PIXELS = 320e6;
 /** Rows that are unpacked at once: a photograph of 48 megapixels is 192 MB as a canvas gives it. */
 const STRIP = 1024;
 
@@ -86,6 +89,12 @@ export const projectHandlers: Pick<Handlers, 'photoSolved' | 'projectPrepare' | 
   },
   async projectPrepare({ document, laid, photos }, task) {
     const pixels = new Map<string, SourcePicture>();
+    const all = photosTaken(document).reduce((n, p) => n + p.widthPx * p.heightPx, 0);
+    if (all > MOST_PIXELS)
+      throw new InputError(
+        'photo/memory',
+        `The photographs come to ${Math.round(all / 1e6)} megapixels, and ${MOST_PIXELS / 1e6} can be held at once; leave some of them out.`,
+      );
     for (const [i, { id, bytes }] of photos.entries()) {
       task.progress((0.8 * i) / photos.length, 'unpacking photographs');
       pixels.set(id, await pixelsOf(bytes));

@@ -52,7 +52,8 @@ export function usePhotoMatch(
   const bounds = useMemo(() => (part ? boundsOf(part) : null), [part]);
   const ask = useMemo(() => (photo ? { photo, bounds } : null), [photo, bounds]);
   const told = useAnswered(ask, (a) => pool.run('photoSolved', a));
-  const wire = useMemo(() => wireOf(gpu), [gpu]);
+  const isOpen = photo !== null;
+  const wire = useMemo(() => (isOpen ? wireOf(gpu) : null), [gpu, isOpen]);
   // What is told of another photograph is not this one’s.
   const answer = told && told.ask.photo.id === photo?.id ? told.answer : null;
   const isNow = told?.ask.photo === photo;
