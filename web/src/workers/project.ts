@@ -1,6 +1,7 @@
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import { bandsOf } from '@wellmorph/core/gather/bands';
 import type { SourcePicture } from '@wellmorph/core/gather/picture';
+import { pictureHead } from '@wellmorph/core/io/head';
 import type { StoodBox } from '@wellmorph/core/photo/box';
 import type { Matched } from '@wellmorph/core/photo/match';
 import { emptyProjected } from '@wellmorph/core/photo/project/job';
@@ -52,7 +53,9 @@ async function pixelsOf(bytes: Bytes): Promise<SourcePicture> {
     throw new InputError('photo/unreadable', 'A photograph can’t be read any more; bring it again.');
   }
   const { width, height } = bitmap;
-  const data = new Uint8Array(new SharedArrayBuffer(3 * width * height));
+  // Only a PNG can be cut out.
+  const channels = (pictureHead(bytes)?.channels ?? 3) % 2 === 0 ? 4 : 3;
+  const data = new Uint8Array(new SharedArrayBuffer(channels * width * height));
   const canvas = new OffscreenCanvas(width, Math.min(STRIP, height));
   const context = canvas.getContext('2d', { willReadFrequently: true });
   if (!context) throw new InputError('photo/memory', 'There is no room to unpack a photograph.');
@@ -61,14 +64,17 @@ async function pixelsOf(bytes: Bytes): Promise<SourcePicture> {
     context.clearRect(0, 0, width, rows);
     context.drawImage(bitmap, 0, -y);
     const rgba = context.getImageData(0, 0, width, rows).data;
-    for (let i = 0; i < rgba.length; i += 4) {
-      data[o++] = rgba[i];
-      data[o++] = rgba[i + 1];
-      data[o++] = rgba[i + 2];
-    }
+    if (channels === 4) data.set(rgba, o);
+    else
+      for (let i = 0, at = o; i < rgba.length; i += 4) {
+        data[at++] = rgba[i];
+        data[at++] = rgba[i + 1];
+        data[at++] = rgba[i + 2];
+      }
+    o += channels * width * rows;
   }
   bitmap.close();
-  return { width, height, channels: 3, data };
+  return { width, height, channels, data };
 }
 
 /** Cameras of photographs, and photographs laid on a piece: one worker prepares, all draw bands out of a list they share, one finishes. */

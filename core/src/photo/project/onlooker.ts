@@ -136,7 +136,7 @@ export class Onlooker {
 
   /** Where a place lies in a photograph and how much that says; false where it lies outside, or faces away. */
   private frame(i: number, px: number, py: number, pz: number, nx: number, ny: number, nz: number): boolean {
-    const { camera } = this.job.photos[i];
+    const { camera, levels } = this.job.photos[i];
     const { axes, origin, position, focalPx, middle, bending, width, height } = camera;
     const [vx, vy, vz] = [position[0] - px, position[1] - py, position[2] - pz];
     const facing = nx * vx + ny * vy + nz * vz;
@@ -166,6 +166,9 @@ export class Onlooker {
     y += middle[1];
     const inside = Math.min(x, y, width - x, height - y);
     if (!(inside > 0)) return false;
+    const { width: across, channels, data } = levels[0];
+    // What was cut out of a photograph shows nothing.
+    if (channels === 4 && data[4 * (Math.floor(y) * across + Math.floor(x)) + 3] < 128) return false;
     // f² cos / z³ along the ray: pixels of a photograph on a mm² of the surface.
     const density = (focalPx * focalPx * facing) / (cz * cz * cz);
     const rim = Math.min(1, inside / (FADE * diagonal));

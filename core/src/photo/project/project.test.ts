@@ -5,7 +5,7 @@ import { IDENTITY, scaling } from '../../maths/mat4';
 import type { Vec3 } from '../../maths/vec3';
 import { makeMesh, type PolyMesh } from '../../mesh/polymesh';
 import { cameraFrom, inCamera, type PhotoCamera, seenFrom } from '../camera';
-import { turned } from '../match';
+import { type Px, turned } from '../match';
 import { ACROSS, pixelsOf } from './job';
 import { matchExposures, setPlain, standing } from './places';
 import { type PhotoSeen, prepareProjection } from './prepare';
@@ -220,6 +220,27 @@ describe('a photograph laid on a box', () => {
     expect(left.projected.by[unseen]).toBe(0);
     for (let k = 0; k < 3; k++)
       expect(Math.abs(left.projected.colour[3 * unseen + k] - 255 * linearToSrgb(left.job.parts[0].plain[k]))).toBeLessThan(1);
+  });
+  it('what was cut out of a photograph shows nothing', () => {
+    const whole = slope();
+    const data = new Uint8Array(4 * SIZE.width * SIZE.height);
+    for (let i = 0; i < SIZE.width * SIZE.height; i++) {
+      data.set(whole.data.subarray(3 * i, 3 * i + 3), 4 * i);
+      // Left of the middle there is nothing.
+      data[4 * i + 3] = i % SIZE.width < SIZE.width / 2 ? 0 : 255;
+    }
+    const { job, places } = prepareProjection({
+      size: 128,
+      parts: [part(box(BOX))],
+      others: [],
+      photos: [photo(camera, { ...SIZE, channels: 4, data })],
+      across: null,
+    });
+    const seen = places
+      .filter((p) => p.seen !== 0)
+      .map((p) => (seenFrom(camera, standing(job, p).slice(0, 3) as unknown as Vec3) as Px)[0]);
+    expect(seen.length).toBeGreaterThan(1000);
+    expect(Math.min(...seen)).toBeGreaterThanOrEqual(SIZE.width / 2);
   });
   it('a copy that stands mirrored gets what is seen of it there', () => {
     const mirrored = { id: 'box', mesh: box(BOX), placements: [scaling([-1, 1, 1])] };

@@ -13,6 +13,7 @@ import { isTyping } from '@/sheet/typing';
 import { usePalette } from '@/theme/theme';
 import { useFrame } from '../use-frame';
 import { Loupe } from './loupe';
+import { DrawnEdge, Mark, nearestSegment } from './marks';
 import { PhotoPyramid } from './pyramid';
 import { boxLines, cornerName, horizonOf, wireOf } from './seen';
 
@@ -38,9 +39,6 @@ type Held =
   | { kind: 'new'; axis: 0 | 1 | 2; from: Px; at: Px };
 
 const MARGIN = { x: 30, y: 100, lower: 24 };
-const NAMES = ['x', 'y', 'z'] as const;
-/** Pencil lines of the three directions are told apart by how they are broken. */
-const DASHES = ['', '9 4', '2 4'] as const;
 
 /**
  * A photograph on the sheet, and what is drawn over it: edges along the piece’s axes with what they miss by, corners of a box, the piece as the
@@ -69,7 +67,8 @@ export function PhotoPlate({
   const svg = useRef<SVGSVGElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [pyramid, setPyramid] = useState<PhotoPyramid | null>(null);
-  const [tiles, setTiles] = useState(0);
+  // Tiles come after the picture was first drawn from its whole: it is drawn once more then.
+  const [, setTiles] = useState(0);
   const [held, setHeld] = useState<Held | null>(null);
   const [shownMs, setShownMs] = useState<number | null>(null);
   const { widthPx, heightPx } = photo;
@@ -128,8 +127,6 @@ export function PhotoPlate({
     context.stroke();
     context.globalAlpha = 1;
   });
-  // Tiles come after the picture was first drawn from its whole.
-  void tiles;
 
   const whole = useRef(frame.whole);
   whole.current = frame.whole;
@@ -141,8 +138,8 @@ export function PhotoPlate({
     return () => window.removeEventListener('keydown', onKey);
   }, []);
 
-  const held_ = useRef<Held | null>(null);
-  held_.current = held;
+  const grip = useRef<Held | null>(null);
+  grip.current = held;
   useEffect(() => setHeld(null), [tool, photo.id]);
 
   const setEdge = (id: string, points: Px[]): Photo => ({ ...photo, edges: photo.edges.map((e) => (e.id === id ? { ...e, points } : e)) });
@@ -182,11 +179,11 @@ export function PhotoPlate({
   const onMove = (e: PointerEvent<SVGSVGElement>) => {
     const p = frame.place(e);
     if (frame.pan(p)) return;
-    if (held_.current) setHeld({ ...held_.current, at: from(p) });
+    if (grip.current) setHeld({ ...grip.current, at: from(p) });
   };
   const onUp = () => {
     frame.endPan();
-    if (held_.current) commit(held_.current);
+    if (grip.current) commit(grip.current);
     setHeld(null);
   };
   const grab = (h: Held) => (e: PointerEvent<SVGElement>) => {
@@ -277,99 +274,34 @@ export function PhotoPlate({
               pointerEvents="none"
             />
           ))}
-        {photo.edges.map((e, number) => {
-          const points = edgeNow(e);
-          // Beside the line, away from its ends: there others end too.
-          const [ex, ey] = at(along(points, 0.7));
-          const off = sight.edgesPx[number];
-          return (
-            <g key={e.id}>
-              <polyline
-                points={line(points)}
-                fill="none"
-                stroke={c.sheet.paper}
-                strokeWidth={4}
-                strokeOpacity={0.75}
-                pointerEvents="none"
-              />
-              <polyline
-                points={line(points)}
-                fill="none"
-                stroke={c.sheet.ink}
-                strokeWidth={1.6}
-                strokeDasharray={DASHES[e.axis]}
-                pointerEvents="none"
-              />
-              {/* A handle between the ends, where the lens bends the line. */}
-              <polyline
-                points={line(points)}
-                fill="none"
-                stroke="transparent"
-                strokeWidth={9}
-                pointerEvents={byEdges}
-                style={{ cursor: 'pointer' }}
-                onDoubleClick={(event) => {
-                  const where = from(frame.place(event));
-                  const i = nearestSegment(points, where);
-                  onChange(setEdge(e.id, [...points.slice(0, i + 1), where, ...points.slice(i + 1)]));
-                }}
-              />
-              <text
-                x={ex + 9}
-                y={ey - 6}
-                fontSize={12}
-                fill={c.sheet.ink}
-                stroke={c.sheet.paper}
-                strokeWidth={3}
-                paintOrder="stroke"
-                pointerEvents="none"
-              >
-                {NAMES[e.axis]}
-                {off !== undefined && !held ? ` ${figure(off, 1)} px` : ''}
-              </text>
-              {points.map((p, i) => {
-                const [x, y] = at(p);
-                return (
-                  <circle
-                    key={i}
-                    role="button"
-                    tabIndex={0}
-                    aria-label={`edge ${number + 1} along ${NAMES[e.axis]}, handle ${i + 1}`}
-                    cx={x}
-                    cy={y}
-                    r={6}
-                    fill={c.sheet.paper}
-                    fillOpacity={0.35}
-                    stroke={c.sheet.ink}
-                    strokeWidth={1.5}
-                    pointerEvents={byEdges}
-                    style={{ cursor: 'move' }}
-                    onPointerDown={grab({ kind: 'edge', id: e.id, point: i, at: p })}
-                    onKeyDown={byKeys(
-                      p,
-                      (to) =>
-                        onChange(
-                          setEdge(
-                            e.id,
-                            e.points.map((q, k) => (k === i ? to : q)),
-                          ),
-                        ),
-                      () =>
-                        onChange(
-                          e.points.length > 2
-                            ? setEdge(
-                                e.id,
-                                e.points.filter((_, k) => k !== i),
-                              )
-                            : { ...photo, edges: photo.edges.filter((x) => x.id !== e.id) },
-                        ),
-                    )}
-                  />
-                );
-              })}
-            </g>
-          );
-        })}
+        {photo.edges.map((e, number) => (
+          <DrawnEdge
+            key={e.id}
+            axis={e.axis}
+            number={number + 1}
+            places={edgeNow(e).map(at)}
+            off={held ? undefined : sight.edgesPx[number]}
+            pointerEvents={byEdges}
+            onBetween={(event) => {
+              const where = from(frame.place(event));
+              const i = nearestSegment(e.points, where);
+              onChange(setEdge(e.id, [...e.points.slice(0, i + 1), where, ...e.points.slice(i + 1)]));
+            }}
+            onGrab={(i) => grab({ kind: 'edge', id: e.id, point: i, at: e.points[i] })}
+            onKey={(i) =>
+              byKeys(
+                e.points[i],
+                (to) => onChange(setEdge(e.id, e.points.with(i, to))),
+                () =>
+                  onChange(
+                    e.points.length > 2
+                      ? setEdge(e.id, e.points.toSpliced(i, 1))
+                      : { ...photo, edges: photo.edges.filter((x) => x.id !== e.id) },
+                  ),
+              )
+            }
+          />
+        ))}
         {ghosts.map(({ corner: k, at: p }) => (
           <Mark
             key={String(k)}
@@ -415,62 +347,4 @@ export function PhotoPlate({
       )}
     </Box>
   );
-}
-
-/** A corner of the box: filled where it was put, hollow where it only follows. */
-function Mark({
-  place: [x, y],
-  label,
-  colour,
-  ink,
-  hollow,
-  ...handlers
-}: {
-  place: readonly [number, number];
-  label: string;
-  colour: string;
-  ink?: string;
-  hollow?: boolean;
-  pointerEvents?: 'none';
-  onPointerDown?(e: PointerEvent<SVGElement>): void;
-  onKeyDown?(e: KeyboardEvent<SVGElement>): void;
-}) {
-  return (
-    <rect
-      role="button"
-      tabIndex={0}
-      aria-label={label}
-      x={x - 5.5}
-      y={y - 5.5}
-      width={11}
-      height={11}
-      fill={colour}
-      fillOpacity={hollow ? 0.12 : 0.85}
-      stroke={hollow ? colour : ink}
-      strokeWidth={1.5}
-      style={{ cursor: 'move' }}
-      {...handlers}
-    >
-      <title>{label}</title>
-    </rect>
-  );
-}
-
-/** A place between the ends of a line, by its share from the first to the last. */
-const along = (points: readonly Px[], t: number): Px => {
-  const [a, b] = [points[0], points[points.length - 1]];
-  return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
-};
-
-/** The segment of a line that a place lies nearest to. */
-function nearestSegment(points: readonly Px[], [x, y]: Px): number {
-  let best = { i: 0, off: Infinity };
-  for (let i = 0; i + 1 < points.length; i++) {
-    const [[ax, ay], [bx, by]] = [points[i], points[i + 1]];
-    const [dx, dy] = [bx - ax, by - ay];
-    const t = Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
-    const off = Math.hypot(ax + t * dx - x, ay + t * dy - y);
-    if (off < best.off) best = { i, off };
-  }
-  return best.i;
 }

@@ -33,7 +33,11 @@ export const projectTask: StageTask<'project'> = {
       .reduce((a, { counts: b }) => ({ samples: a.samples + b.samples, lost: a.lost + b.lost }), { samples: 0, lost: 0 });
     const seconds = (performance.now() - started) / 1000;
     const { figures, files } = await making.work('projectFinish', { document, prepared, projected, counts, seconds }, 0.85, 1);
-    making.pace.learn('project', projectSeconds(photosTaken(document), prepared.job.size, pool.threads), (performance.now() - started) / 1000);
+    making.pace.learn(
+      'project',
+      projectSeconds(photosTaken(document), prepared.job.size, pool.threads),
+      (performance.now() - started) / 1000,
+    );
     return {
       figures,
       files: Object.fromEntries(PROJECTED.map((m) => [m, { bytes: files[m] as Bytes, kind: 'png' } satisfies MadeFile])),
