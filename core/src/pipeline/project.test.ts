@@ -1,10 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { drawnOn, NOTICE_BOX, noticeBox, TAKEN } from '@wellmorph/demo/notice-box';
+import { drawnOn, NOTICE_BOUNDS, NOTICE_BOX, noticeBox, TAKEN } from '@wellmorph/demo/notice-box';
 import { describe, expect, it } from 'vitest';
 import type { SourcePicture } from '../gather/picture';
 import { hashBytes } from '../hash';
 import { decodeTexture } from '../io/textures';
+import { seenFrom } from '../photo/camera';
+import { solvePhoto } from '../photo/solve';
+import { azimuthOf, project } from '../shot/shot';
 import { openAsset, packAsset } from './asset-file';
 import { applyCommand, type Command, inWords } from './commands';
 import { textureMemoryMB } from './delivered';
@@ -13,6 +16,7 @@ import { formAsset } from './form';
 import { preflight } from './preflight';
 import { projectAsset } from './project';
 import { honestSize, projectChecks, projectVerdict, standWords } from './project-figures';
+import { drawPicture, renderPicture, solveStage, stageScene } from './render';
 import { nameOf } from './results';
 import { unwrap, unwrapSettings } from './unwrap';
 
@@ -130,5 +134,70 @@ describe('photographs in a document', () => {
     expect(opened.document.photos).toEqual(photos);
     expect(opened.notes).toEqual([]);
     expect(hashBytes(opened.bytes(photos[0].blob))).toBe(photos[0].blob);
+  });
+});
+
+describe('a shot through a photograph', () => {
+  const parts = formAsset(document, 'low', none).parts;
+  const shown: AssetDocument = { ...document, shot: { ...document.shot, photo: photos[0].id, widthPx: 240, heightPx: 160 } };
+  it('sees the piece where the photograph shows it, cropped or not', () => {
+    const bounds = { min: [...NOTICE_BOUNDS.min] as [number, number, number], max: [...NOTICE_BOUNDS.max] as [number, number, number] };
+    for (const photo of [photos[0], { ...photos[0], cropped: true }]) {
+      const { shot } = solveStage({ ...shown, photos: [photo] }, parts);
+      const { camera } = solvePhoto(photo, bounds);
+      expect(camera.middle[0] === photo.widthPx / 2).toBe(!photo.cropped);
+      for (const p of [bounds.min, bounds.max, [0, 200, 110]] as const) {
+        const [x, y] = project(shot.camera, p, photo.widthPx, photo.heightPx);
+        const at = seenFrom(camera, p);
+        expect(x).toBeCloseTo(at?.[0] ?? 0, 6);
+        expect(y).toBeCloseTo(at?.[1] ?? 0, 6);
+      }
+      expect(shot.nearest).toBeLessThan(TAKEN[0].distanceMm);
+      expect(Math.abs(azimuthOf(shot.camera) - TAKEN[0].azimuth)).toBeLessThan(1);
+    }
+  });
+  it('stands in it: where nothing is in front and no shadow falls, it is the photograph', async () => {
+    const solved = solveStage(shown, parts);
+    const behind = { width: 240, height: 160, data: Uint8Array.from({ length: 3 * 240 * 160 }, (_, i) => (i * 13) & 255) };
+    const development = { ...solved.development, behind };
+    const { picture } = await renderPicture(
+      stageScene(shown, parts, {}, solved),
+      development,
+      { width: 60, height: 40, samples: 4, seed: 1 },
+      () => 0,
+    );
+    const at = (x: number, y: number) => [0, 1, 2].map((k) => picture.data[4 * (y * 60 + x) + k]);
+    const photo = (x: number, y: number) => [0, 1, 2].map((k) => behind.data[3 * ((4 * y + 2) * 240 + 4 * x + 2) + k]);
+    for (const [x, y] of [
+      [1, 1],
+      [58, 1],
+      [30, 2],
+    ])
+      expect(
+        at(x, y)
+          .map((v, k) => Math.abs(v - photo(x, y)[k]))
+          .every((d) => d <= 1),
+      ).toBe(true);
+    // The front of the box: plain grey, not the photograph.
+    const [cx, cy] = project(solved.shot.camera, [0, 240, 110], 60, 40).map(Math.floor);
+    const [r, g, b] = at(cx, cy);
+    expect(Math.max(r, g, b) - Math.min(r, g, b)).toBeLessThan(25);
+  });
+  it('what keeps it from being seen so is one sentence each, and framing it again is nothing left behind', () => {
+    const go = (patch: Partial<AssetDocument['shot']>, d = shown) => solveStage({ ...d, shot: { ...d.shot, ...patch } }, parts);
+    expect(() => go({ heightPx: 240 })).toThrow(/of one shape/);
+    expect(() => go({ photo: 'gone' })).toThrow(/is gone; choose another/);
+    expect(() => go({}, { ...shown, photos: [{ ...photos[0], part: 'gone' }] })).toThrow(/no part of the piece stands/);
+    const through = applyCommand(document, { type: 'shot.set', patch: { photo: photos[0].id } }).document;
+    expect(nameOf(through, 'render')).not.toBe(nameOf(document, 'render'));
+    const framed = applyCommand(through, { type: 'shot.set', patch: { photo: '' } }).document;
+    expect(framed.shot).toEqual(document.shot);
+    expect(nameOf(framed, 'render')).toBe(nameOf(document, 'render'));
+    // What is drawn on it decides where the camera stands.
+    const less = applyCommand(through, { type: 'photo.set', photo: { ...photos[0], edges: photos[0].edges.slice(2) } }).document;
+    expect(nameOf(less, 'render')).not.toBe(nameOf(through, 'render'));
+  });
+  it('is not drawn by a queue that can’t unpack it upright', async () => {
+    await expect(drawPicture(shown, parts, {}, () => 0)).rejects.toThrow(/drawn on the page, not in the queue/);
   });
 });

@@ -5,10 +5,7 @@ import { type SourcePicture, samplePicture } from '../gather/picture';
 import { colourAt, NOTHING } from '../image/gradient';
 import { encodePng } from '../image/png';
 import { linearToSrgb } from '../image/srgb';
-import { transformPoint } from '../maths/mat4';
-import { vec3 } from '../maths/vec3';
-import type { Bounds } from '../mesh/measures';
-import { vertexCount } from '../mesh/polymesh';
+import { placedBounds } from '../mesh/measures';
 import { ACROSS, type Projected, pixelsOf } from '../photo/project/job';
 import { Onlooker } from '../photo/project/onlooker';
 import { matchExposures, type Overlap, setPlain, standing } from '../photo/project/places';
@@ -33,20 +30,6 @@ import {
 
 /** The pixels of photographs by the id of each: 8 bits, upright, top row first. */
 export type PhotoPixels = ReadonlyMap<string, SourcePicture>;
-
-/** The box of a part where its first copy stands, along the piece’s axes, mm. */
-export function boxOf({ mesh, placements }: PartMesh): Bounds {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  for (let v = 0; v < vertexCount(mesh); v++) {
-    const p = transformPoint(placements[0], [mesh.positions[3 * v], mesh.positions[3 * v + 1], mesh.positions[3 * v + 2]]);
-    for (let k = 0; k < 3; k++) {
-      min[k] = Math.min(min[k], p[k]);
-      max[k] = Math.max(max[k], p[k]);
-    }
-  }
-  return { min: vec3((k) => min[k]), max: vec3((k) => max[k]) };
-}
 
 /** A projection ready to be drawn, in memory that workers can share. */
 export interface PreparedProject extends PreparedProjection {
@@ -76,7 +59,7 @@ export function prepareProjectOf(
         'project/size',
         `“${photo.name}” is ${picture.width} × ${picture.height} px now and was ${photo.widthPx} × ${photo.heightPx} when it was brought.`,
       );
-    return { id: photo.id, camera: solvePhoto(photo, boxOf(part)).camera, picture };
+    return { id: photo.id, camera: solvePhoto(photo, placedBounds(part.mesh, part.placements[0])).camera, picture };
   });
   const prepared = prepareProjection(
     {

@@ -4,8 +4,10 @@ import type { CamePictures } from '../io/glb-came';
 import { pictureSize } from '../io/head';
 import { backdrop } from '../light/backdrop';
 import { fullRadiance } from '../light/exposure';
-import { GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';
+import { type Background, GREY_CARD, lightRig, type Power, type SolvedRig, solvePower, subjectOf } from '../light/rig';
+import { placedBounds } from '../mesh/measures';
 import { attribute, triangleCount } from '../mesh/polymesh';
+import { solvePhoto } from '../photo/solve';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import { CameLooks, isAtHand, laidFor } from '../render/came';
 import { clippedShare, type Development, develop, emptyFilm, type Film, heldBackShare, type Picture, traceTile } from '../render/film';
@@ -13,7 +15,7 @@ import type { Measured } from '../render/forecast';
 import { buildScene, plainSceneMaterial, type Scene, type SceneMaterial, type SceneTexture } from '../render/scene';
 import { type Added, type Begun, type Crew, traceFilm } from '../render/schedule';
 import { PathTracer } from '../render/tracer';
-import { nextStop, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
+import { azimuthOf, nextStop, photographedShot, SHOT_DEFAULTS, type SolvedShot, solveShot } from '../shot/shot';
 import { QUIET, type Task } from '../task';
 import { millimetres } from '../units/lengths';
 import { keepsLayouts } from './came';
@@ -29,6 +31,8 @@ export interface SetFiles {
   normal?: Uint8Array;
   /** Pictures that came with files, by blob: what is textured with them, and still laid out for them, is drawn so whatever the set says. */
   pictures?: CamePictures;
+  /** The photograph that the shot stands in, as it is stored. */
+  photo?: Uint8Array;
 }
 
 const NO_PICTURES: CamePictures = new Map();
@@ -58,22 +62,39 @@ export interface SolvedStage {
 export function solveStage(document: AssetDocument, parts: readonly PartMesh[]): SolvedStage {
   if (parts.length === 0 || parts.every((p) => triangleCount(p.mesh) === 0))
     throw new StageError('light/empty', 'There is no surface to light yet; form the piece first.');
-  const shot = solveShot(document.shot, outlinePoints(parts));
+  const shot = shotOf(document, parts);
   const subject = subjectOf(assetBounds(parts));
   const { rig, shot: camera } = document;
   const full = fullRadiance({ aperture: shot.aperture, seconds: camera.seconds, iso: camera.iso }, shot.magnification);
   const usual = { aperture: nextStop(shot.solved), seconds: SHOT_DEFAULTS.seconds, iso: SHOT_DEFAULTS.iso };
-  const solved = (at: number) => solvePower(rig, subject, camera.azimuth, at);
-  const lit = lightRig(rig, subject, camera.azimuth, rig.power ?? solved(fullRadiance(usual, shot.magnification)), full);
+  const azimuth = camera.photo ? azimuthOf(shot.camera) : camera.azimuth;
+  const solved = (at: number) => solvePower(rig, subject, azimuth, at);
+  const lit = lightRig(rig, subject, azimuth, rig.power ?? solved(fullRadiance(usual, shot.magnification)), full);
   return {
     shot,
     rig: lit,
     wantedPower: solved(full),
     wantedSeconds: (camera.seconds * GREY_CARD) / lit.cardReading,
-    development: { full, tone: document.shot.tone, background: document.rig.background, colour: document.rig.colour },
+    development: { full, tone: document.shot.tone, background: groundOf(document), colour: document.rig.colour },
     radius: subject.radius,
   };
 }
+
+/** The shot as it is framed for the piece, or through the photograph it is seen with. */
+function shotOf(document: AssetDocument, parts: readonly PartMesh[]): SolvedShot {
+  const { shot } = document;
+  if (shot.photo === undefined) return solveShot(shot, outlinePoints(parts));
+  const photo = document.photos?.find((p) => p.id === shot.photo);
+  if (!photo)
+    throw new StageError('light/photo', 'The photograph that the shot is seen through is gone; choose another, or frame the piece.');
+  const part = parts.find((p) => p.id === photo.part);
+  if (!part)
+    throw new StageError('light/photo', `On “${photo.name}” no part of the piece stands: choose in Form whose corners are marked.`);
+  return photographedShot(shot, solvePhoto(photo, placedBounds(part.mesh, part.placements[0])).camera, outlinePoints(parts));
+}
+
+/** What the piece stands on: before a photograph only its shadow falls on it. */
+const groundOf = ({ shot, rig }: Pick<AssetDocument, 'rig' | 'shot'>): Background => (shot.photo === undefined ? rig.background : 'colour');
 
 const texture = (png: Uint8Array): SceneTexture => {
   const p = decodePng(png);
@@ -139,9 +160,9 @@ export function sceneOf(
       textures,
       lamps: solved.rig.lamps,
       environment: solved.rig.environment,
-      backdrop: backdrop(subject, document.shot.azimuth),
+      backdrop: backdrop(subject, document.shot.photo === undefined ? document.shot.azimuth : azimuthOf(solved.shot.camera)),
       backdropColour: document.rig.colour,
-      background: document.rig.background,
+      background: groundOf(document),
       camera: solved.shot.camera,
       clamp: CLAMP * solved.development.full,
     },
@@ -241,6 +262,9 @@ export async function drawPicture(
 ): Promise<{ png: Uint8Array; figures: RenderFigures }> {
   const solved = solveStage(document, parts);
   const { shot, render } = document;
+  // Only a browser unpacks a photograph upright, whatever its camera wrote.
+  if (shot.photo !== undefined && !solved.development.behind)
+    throw new StageError('render/photo', 'A picture that stands in a photograph is drawn on the page, not in the queue.');
   const { picture, figures } = await renderPicture(
     stageScene(document, parts, set, solved),
     solved.development,

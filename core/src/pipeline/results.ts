@@ -1,4 +1,5 @@
 import { hashOf } from '../hash';
+import type { Photo } from '../photo/photo';
 import { bakeSettings } from './bake';
 import { type AssetDocument, canBake, gatherOf, isMoved, type Material, photosTaken, projectOf, usedMaterials } from './document';
 import { fallbackTolerance } from './form';
@@ -57,6 +58,9 @@ const materialsOf = (document: AssetDocument) => ({
   materials: usedMaterials(document).map(looks),
   parts: document.parts.map((p) => [p.id, p.material]),
 });
+
+/** A photograph without what changes nothing of its camera. */
+const drawnOver = ({ name: _, known: __, left: ___, ...photo }: Photo) => photo;
 
 /** The brief without what changes nothing of a piece: when it is due, how lengths are shown, whom it shares terms with. */
 function briefOf({ brief }: AssetDocument) {
@@ -125,12 +129,13 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
     }
     case 'project': {
       const { on: _, unlit: __, ...settings } = projectOf(document);
-      return { settings, photos: photosTaken(document).map(({ name: _, known: __, left: ___, ...photo }) => photo) };
+      return { settings, photos: photosTaken(document).map(drawnOver) };
     }
     case 'render': {
       const { locked: _, ...shot } = document.shot;
       const { maps: __, ...settings } = document.render;
-      return { rig: document.rig, shot, settings, ...materialsOf(document) };
+      const photo = document.photos?.find((p) => p.id === shot.photo);
+      return { rig: document.rig, shot, settings, ...materialsOf(document), ...(photo && { photo: drawnOver(photo) }) };
     }
   }
 }

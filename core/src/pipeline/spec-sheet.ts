@@ -155,7 +155,10 @@ ${
 ${
   solved
     ? table('Shot', [
-        ['Lens', `${document.shot.lensMm} mm at f/${solved.shot.aperture}, ${document.shot.seconds} s, ISO ${document.shot.iso}`],
+        ...(document.shot.photo === undefined
+          ? []
+          : [['Seen', 'through the camera of a photograph, which stands behind it'] as [string, string]]),
+        ['Lens', `${figure(solved.shot.lensMm, 1)} mm at f/${solved.shot.aperture}, ${document.shot.seconds} s, ISO ${document.shot.iso}`],
         ['Distance', `${figure(solved.shot.nearest, 0)} mm to the nearest point`],
         [
           'In focus',

@@ -102,6 +102,8 @@ export interface Development {
   background: Background;
   /** sRGB of the ground where it is a colour. */
   colour: readonly number[];
+  /** A picture that stands behind instead, sRGB, three bytes each, top row first. */
+  behind?: { width: number; height: number; data: Uint8Array };
 }
 
 /** A developed picture, top row first. */
@@ -144,14 +146,27 @@ export function developPixel(
   } else {
     for (let k = 0; k < 3; k++) out[k] = sum(k) / full;
     toneMap(out, tone);
+    const { behind } = development;
+    const pixel = behind ? pixelBehind(film, i, behind) : -1;
     if (background !== 'paper')
       for (let k = 0; k < 3; k++) {
-        const ground = background === 'white' ? 1 : srgbToLinear(development.colour[k]);
+        const ground = behind
+          ? srgbToLinear(behind.data[pixel + k] / 255)
+          : background === 'white'
+            ? 1
+            : srgbToLinear(development.colour[k]);
         out[k] += sum(3 + k) * ground * shade;
       }
     out[3] = 1;
   }
   for (let k = 0; k < 3; k++) out[k] = linearToSrgb(Math.max(0, Math.min(1, out[k])));
+}
+
+/** Where the pixel that stands behind one of a film lies in its picture, which may have another size. */
+function pixelBehind(film: Film, i: number, { width, height }: NonNullable<Development['behind']>): number {
+  const x = Math.floor((((i % film.width) + 0.5) * width) / film.width);
+  const y = Math.floor(((Math.floor(i / film.width) + 0.5) * height) / film.height);
+  return 3 * (y * width + x);
 }
 
 /** A film as a picture, from the first so many samples of each half. */

@@ -100,8 +100,8 @@ export class PathTracer {
     this.seed = hash32(seed ^ Math.imul(y * 65536 + x, 0x85ebca6b));
     this.dimension = 0;
     this.next();
-    const sx = (2 * ((x + this.u[0]) / width) - 1) * camera.tanX;
-    const sy = (1 - 2 * ((y + this.u[1]) / height)) * camera.tanY;
+    const sx = (2 * ((x + this.u[0]) / width) - 1) * camera.tanX + (camera.shiftX ?? 0);
+    const sy = (1 - 2 * ((y + this.u[1]) / height)) * camera.tanY + (camera.shiftY ?? 0);
     this.next();
     const { position: o, forward: f, right: r, up } = camera;
     const radius = camera.lensRadius * Math.sqrt(this.u[0]);

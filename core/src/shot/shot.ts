@@ -1,5 +1,7 @@
+import { StageError } from '../errors';
 import type { Tone } from '../light/tone';
 import { add, cross, dot, normalise, scale, sub, type Vec3 } from '../maths/vec3';
+import type { PhotoCamera } from '../photo/camera';
 import { apertureFor, depthOfField, F_STOPS, type FocusRange, focusBetween, magnification } from './lens';
 
 /** One picture's camera, as chosen. Angles in degrees, lengths in mm. */
@@ -22,6 +24,8 @@ export interface Shot {
   iso: number;
   tone: Tone;
   locked: boolean;
+  /** The photograph it is seen through and stands in, by its id; framed for the piece when absent. */
+  photo?: string;
 }
 
 /** What of a shot decides where its camera stands. */
@@ -67,6 +71,9 @@ export interface Camera {
   focus: number;
   /** Radius of the lens opening, mm; 0 for a pinhole. */
   lensRadius: number;
+  /** Where the middle of the picture lies beside where the lens looks, per unit of distance, to the right and up; nowhere when absent. */
+  shiftX?: number;
+  shiftY?: number;
 }
 
 /** A shot at the piece’s real size: where the camera stands and what is sharp. Lengths in mm. */
@@ -82,6 +89,8 @@ export interface SolvedShot {
   /** Circle of confusion used: one pixel of the picture, mm on the sensor. */
   circleMm: number;
   magnification: number;
+  /** The lens, mm. */
+  lensMm: number;
   /** Share of the picture's width and height that the piece takes. */
   fill: [number, number];
   /** How much larger a thing at the piece's near end looks than the same at its far end. */
@@ -179,10 +188,75 @@ export function solveShot(shot: Shot, points: ArrayLike<number>): SolvedShot {
     solved,
     circleMm,
     magnification: magnification(shot.lensMm, at),
+    lensMm: shot.lensMm,
     fill: [(b[1] - b[0]) / (2 * tanX), (b[3] - b[2]) / (2 * tanY)],
     perspective: (d + far - near) / d,
   };
 }
+
+/**
+ * A shot through the camera of a photograph, sharp all over: how far its lens was open isn’t known. Lines are straight, whatever the lens bent.
+ *
+ * @param points 3 per vertex, mm
+ * @throws StageError where the piece isn’t in front of it, or the picture has another shape
+ */
+export function photographedShot(shot: Shot, seen: PhotoCamera, points: ArrayLike<number>): SolvedShot {
+  if (Math.abs((shot.widthPx * seen.height) / (shot.heightPx * seen.width) - 1) > 0.01)
+    throw new StageError(
+      'light/photo-shape',
+      `The picture is ${shot.widthPx} × ${shot.heightPx} px and the photograph it stands in ${seen.width} × ${seen.height}: they have to be of one shape.`,
+    );
+  const row = (k: 0 | 1 | 2): Vec3 => [seen.axes[0][k], seen.axes[1][k], seen.axes[2][k]];
+  const [right, down, forward] = [row(0), row(1), row(2)];
+  const camera: Camera = {
+    position: seen.position,
+    forward,
+    right,
+    up: scale(down, -1),
+    tanX: seen.width / 2 / seen.focalPx,
+    tanY: seen.height / 2 / seen.focalPx,
+    focus: 1,
+    lensRadius: 0,
+    shiftX: (seen.width / 2 - seen.middle[0]) / seen.focalPx,
+    shiftY: (seen.middle[1] - seen.height / 2) / seen.focalPx,
+  };
+  const b = [Infinity, -Infinity, Infinity, -Infinity];
+  let [nearest, farthest] = [Infinity, -Infinity];
+  for (let i = 0; i < points.length; i += 3) {
+    const v = sub([points[i], points[i + 1], points[i + 2]], seen.position);
+    const z = dot(v, forward);
+    nearest = Math.min(nearest, z);
+    farthest = Math.max(farthest, z);
+    const [x, y] = [dot(v, right) / z, dot(v, down) / z];
+    b[0] = Math.min(b[0], x);
+    b[1] = Math.max(b[1], x);
+    b[2] = Math.min(b[2], y);
+    b[3] = Math.max(b[3], y);
+  }
+  if (!(nearest > 0))
+    throw new StageError('light/photo-place', 'Part of the piece stands behind the camera of the photograph: it can’t be seen through it.');
+  const lensMm = (seen.focalPx * shot.sensorHeightMm) / seen.height;
+  const circleMm = shot.sensorHeightMm / shot.heightPx;
+  const at = focusBetween(nearest, farthest);
+  const solved = apertureFor(lensMm, circleMm, nearest, nearest + Math.max(1e-6, (farthest - nearest) * shot.sharpShare));
+  const aperture = shot.aperture ?? nextStop(solved);
+  return {
+    camera: { ...camera, focus: at },
+    nearest,
+    farthest,
+    focus: { ...depthOfField(lensMm, aperture, circleMm, at), at },
+    aperture,
+    solved,
+    circleMm,
+    magnification: magnification(lensMm, at),
+    lensMm,
+    fill: [(b[1] - b[0]) / (2 * camera.tanX), (b[3] - b[2]) / (2 * camera.tanY)],
+    perspective: farthest / nearest,
+  };
+}
+
+/** How far round the piece a camera stands, degrees from its front. */
+export const azimuthOf = ({ forward }: Pick<Camera, 'forward'>): number => (Math.atan2(-forward[0], -forward[2]) * 180) / Math.PI;
 
 /** The next whole stop that is dark enough. */
 export const nextStop = (aperture: number): number => F_STOPS.find((f) => f >= aperture - 1e-9) ?? F_STOPS[F_STOPS.length - 1];
@@ -194,5 +268,7 @@ const focusDistance = (shot: Shot, near: number, far: number): number =>
 export function project(camera: Camera, p: Vec3, width: number, height: number): [number, number] {
   const v = sub(p, camera.position);
   const z = dot(v, camera.forward);
-  return [(0.5 + dot(v, camera.right) / (2 * z * camera.tanX)) * width, (0.5 - dot(v, camera.up) / (2 * z * camera.tanY)) * height];
+  const x = dot(v, camera.right) / z - (camera.shiftX ?? 0);
+  const y = dot(v, camera.up) / z - (camera.shiftY ?? 0);
+  return [(0.5 + x / (2 * camera.tanX)) * width, (0.5 - y / (2 * camera.tanY)) * height];
 }

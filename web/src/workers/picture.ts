@@ -14,12 +14,14 @@ import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core
 import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
-import { clippedShare, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
+import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
+import type { Shot } from '@wellmorph/core/shot/shot';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
+import { unpacked } from './unpack';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
 const seconds = () => performance.now() / 1000;
@@ -54,9 +56,10 @@ export const pictureHandlers: Pick<
       checks: safeToStart(document, decoded, solved, { composed }),
     };
   },
-  scene({ document, parts, set }) {
+  async scene({ document, parts, set }) {
     const decoded = decodeParts(parts).filter((p) => triangleCount(p.mesh) > 0);
     const solved = solveStage(document, decoded);
+    if (set.photo) solved.development.behind = await behind(set.photo, document.shot);
     return { solved, note: kernelNote(), scene: stageScene(document, decoded, set, solved, sharedRoom()) };
   },
   tile({ pass }, task, held) {
@@ -104,6 +107,15 @@ export const pictureHandlers: Pick<
     return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
   },
 };
+
+/** A photograph in the size of the picture that stands in it; what was cut out of it is black. */
+async function behind(photo: Uint8Array, { widthPx, heightPx }: Shot): Promise<Development['behind']> {
+  const { width, height, channels, data } = await unpacked(photo, { width: widthPx, height: heightPx });
+  if (channels === 3) return { width, height, data };
+  const rgb = new Uint8Array(new SharedArrayBuffer(3 * width * height));
+  for (let i = 0; i < width * height; i++) for (let k = 0; k < 3; k++) rgb[3 * i + k] = data[4 * i + k];
+  return { width, height, data: rgb };
+}
 
 /** Three bytes a texel as four, opaque: what a graphics card takes. */
 function asQuads(rgb: Uint8Array): Uint8Array {

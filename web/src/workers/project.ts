@@ -1,7 +1,6 @@
 import { InputError, WellmorphError } from '@wellmorph/core/errors';
 import { bandsOf } from '@wellmorph/core/gather/bands';
 import type { SourcePicture } from '@wellmorph/core/gather/picture';
-import { pictureHead } from '@wellmorph/core/io/head';
 import type { StoodBox } from '@wellmorph/core/photo/box';
 import type { Matched } from '@wellmorph/core/photo/match';
 import { emptyProjected } from '@wellmorph/core/photo/project/job';
@@ -13,7 +12,8 @@ import { finishProject, prepareProjectOf } from '@wellmorph/core/pipeline/projec
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
-import type { Bytes, Work } from './protocol';
+import type { Work } from './protocol';
+import { unpacked } from './unpack';
 
 /** What a photograph says so far, and what keeps it from saying more. */
 export interface PhotoSolved {
@@ -41,42 +41,6 @@ function tried<T>(make: () => T): { value: T | null; wrong: string | null } {
 
 /** Pixels of all photographs together, three bytes each with as much again for smaller levels. */
 const MOST_PIXELS = 320e6;
-/** Rows that are unpacked at once: a photograph of 48 megapixels is 192 MB as a canvas gives it. */
-const STRIP = 1024;
-
-/** The pixels of a photograph, upright, in memory that workers can share. @throws InputError where the browser can’t read it */
-async function pixelsOf(bytes: Bytes): Promise<SourcePicture> {
-  let bitmap: ImageBitmap;
-  try {
-    bitmap = await createImageBitmap(new Blob([bytes]));
-  } catch {
-    throw new InputError('photo/unreadable', 'A photograph can’t be read any more; bring it again.');
-  }
-  const { width, height } = bitmap;
-  // Only a PNG can be cut out.
-  const channels = (pictureHead(bytes)?.channels ?? 3) % 2 === 0 ? 4 : 3;
-  const data = new Uint8Array(new SharedArrayBuffer(channels * width * height));
-  const canvas = new OffscreenCanvas(width, Math.min(STRIP, height));
-  const context = canvas.getContext('2d', { willReadFrequently: true });
-  if (!context) throw new InputError('photo/memory', 'There is no room to unpack a photograph.');
-  for (let y = 0, o = 0; y < height; y += STRIP) {
-    const rows = Math.min(STRIP, height - y);
-    context.clearRect(0, 0, width, rows);
-    context.drawImage(bitmap, 0, -y);
-    const rgba = context.getImageData(0, 0, width, rows).data;
-    if (channels === 4) data.set(rgba, o);
-    else
-      for (let i = 0, at = o; i < rgba.length; i += 4) {
-        data[at++] = rgba[i];
-        data[at++] = rgba[i + 1];
-        data[at++] = rgba[i + 2];
-      }
-    o += channels * width * rows;
-  }
-  bitmap.close();
-  return { width, height, channels, data };
-}
-
 /** Cameras of photographs, and photographs laid on a piece: one worker prepares, all draw bands out of a list they share, one finishes. */
 export const projectHandlers: Pick<Handlers, 'photoSolved' | 'projectPrepare' | 'projectBands' | 'projectFinish'> = {
   photoSolved({ photo, bounds }) {
@@ -103,7 +67,7 @@ export const projectHandlers: Pick<Handlers, 'photoSolved' | 'projectPrepare' | 
       );
     for (const [i, { id, bytes }] of photos.entries()) {
       task.progress((0.8 * i) / photos.length, 'unpacking photographs');
-      pixels.set(id, await pixelsOf(bytes));
+      pixels.set(id, await unpacked(bytes));
       checkpoint(task);
     }
     const room = sharedRoom();

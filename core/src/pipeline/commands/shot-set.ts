@@ -1,5 +1,18 @@
 import { Type } from 'class-transformer';
-import { Equals, IsBoolean, IsDefined, IsIn, IsInt, IsString, Length, Max, Min, ValidateIf, ValidateNested } from 'class-validator';
+import {
+  Equals,
+  IsBoolean,
+  IsDefined,
+  IsIn,
+  IsInt,
+  IsString,
+  Length,
+  Max,
+  MaxLength,
+  Min,
+  ValidateIf,
+  ValidateNested,
+} from 'class-validator';
 import { InputError } from '../../errors';
 import type { Shot } from '../../shot/shot';
 import { Between, Maybe } from './checks';
@@ -21,6 +34,8 @@ export class ShotPatch implements Partial<Shot> {
   @Maybe() @Between(6, 204800) iso?: number;
   @Maybe() @IsIn(['linear', 'neutral']) tone?: Shot['tone'];
   @Maybe() @IsBoolean() locked?: boolean;
+  /** Nothing frames the piece again. */
+  @Maybe() @IsString() @MaxLength(60) photo?: string;
 }
 
 class ShotSet {
@@ -35,6 +50,7 @@ export const shotSet: CommandKind<ShotSet> = {
     if (d.shot.locked && patch.locked !== false)
       throw new InputError('command/locked', 'The shot is locked; unlock it before changing it.');
     Object.assign(d.shot, patch);
+    if (patch.photo === '') delete d.shot.photo;
   },
   words: ({ patch }) =>
     patch.locked === undefined ? `set the shot: ${fieldsOf(patch)}` : `${patch.locked ? 'locked' : 'unlocked'} the shot`,

@@ -4,8 +4,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { LAMPS, type LampChoice, type LampName, type Rig } from '@wellmorph/core/light/rig';
 import { TONES } from '@wellmorph/core/light/tone';
+import type { Photo } from '@wellmorph/core/photo/photo';
 import { F_STOPS } from '@wellmorph/core/shot/lens';
-import { SHOT_DEFAULTS, type Shot } from '@wellmorph/core/shot/shot';
+import { azimuthOf, SHOT_DEFAULTS, type Shot } from '@wellmorph/core/shot/shot';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { Piece, PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
@@ -63,6 +64,16 @@ const SHUTTERS = [1 / 125, 1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4]
 const shutters = (own: number): number[] =>
   SHUTTERS.some((s) => Math.abs(s / own - 1) < 0.01) ? [...SHUTTERS] : [...SHUTTERS, own].sort((a, b) => a - b);
 
+/** The longer side of a picture that stands in a photograph, px: more of it is rarely looked at, and each is traced. */
+const PHOTO_PX = 1600;
+
+/** The shot through a photograph, in its shape; framed for the piece again, as it was at first, without one. */
+function photographed(photo: Photo | undefined): Partial<Shot> {
+  if (!photo) return { photo: '', widthPx: SHOT_DEFAULTS.widthPx, heightPx: SHOT_DEFAULTS.heightPx };
+  const k = Math.min(1, PHOTO_PX / Math.max(photo.widthPx, photo.heightPx));
+  return { photo: photo.id, widthPx: Math.round(photo.widthPx * k), heightPx: Math.round(photo.heightPx * k) };
+}
+
 export function LightStage() {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -79,12 +90,23 @@ export function LightStage() {
   const l = rig.lamps[lamp];
   const gpu = form?.gpu ?? layout?.gpu;
   const locked = shot.locked;
+  const through = shot.photo !== undefined;
+  const photos = document.photos ?? [];
+  const azimuth = through && view ? azimuthOf(view.shot.camera) : shot.azimuth;
   return (
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
-          <Heading aside={locked ? 'locked' : 'framed for the piece'}>Shot</Heading>
-          <FieldRows rows={SHOT_ROWS} of={shot} set={setShot} disabled={locked} />
+          <Heading aside={locked ? 'locked' : through ? 'as photographed' : 'framed for the piece'}>Shot</Heading>
+          {(photos.length > 0 || through) && (
+            <Choice<string>
+              label="Seen"
+              value={shot.photo ?? ''}
+              choices={[['', 'framed for the piece'], ...photos.map((p): [string, string] => [p.id, `through ${p.name}`])]}
+              onChange={(id) => setShot(photographed(photos.find((p) => p.id === id)))}
+            />
+          )}
+          <FieldRows rows={SHOT_ROWS} of={shot} set={setShot} disabled={locked || through} />
           <Choice
             label="Aperture"
             value={shot.aperture ?? 0}
@@ -98,7 +120,7 @@ export function LightStage() {
             choices={shutters(shot.seconds).map((s) => [s, inSeconds(s)] as const)}
             onChange={(seconds) => setShot({ seconds })}
           />
-          <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked} />
+          <FieldRows rows={PICTURE_ROWS} of={shot} set={setShot} disabled={locked || through} />
           <Choice
             label="Curve"
             value={shot.tone}
@@ -118,7 +140,7 @@ export function LightStage() {
                 <Button variant="contained" disabled={!view} onClick={() => void acceptShot(session)}>
                   Lock the shot
                 </Button>
-                <Button onClick={() => setShot({ ...SHOT_DEFAULTS, name: shot.name })}>Start over</Button>
+                <Button onClick={() => setShot({ ...SHOT_DEFAULTS, name: shot.name, photo: '' })}>Start over</Button>
               </>
             )}
           </Box>
@@ -163,6 +185,7 @@ export function LightStage() {
                 ['colour', 'a colour'],
                 ['transparent', 'clear, with shadow'],
               ]}
+              hint={through ? 'the photograph, with its shadow' : undefined}
               onChange={(background) => setRig({ background })}
             />
             <ColourField
@@ -186,7 +209,7 @@ export function LightStage() {
                       Sharp between the two brass planes, sharpest at the green one
                     </Box>
                   </PlateTop>
-                  <Piece came={form !== null} gpu={gpu} materialOf={materialOf} limits={view?.shot} turn={shot.azimuth + 78} />
+                  <Piece came={form !== null} gpu={gpu} materialOf={materialOf} limits={view?.shot} turn={azimuth + 78} />
                 </>
               }
               right={
@@ -196,7 +219,7 @@ export function LightStage() {
                       From above, to scale
                     </Box>
                   </PlateTop>
-                  {view && <LightPlan view={view} azimuth={shot.azimuth} />}
+                  {view && <LightPlan view={view} azimuth={azimuth} />}
                   {view && (
                     <PlateFoot>
                       <span />

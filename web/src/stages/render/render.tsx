@@ -98,7 +98,8 @@ export function RenderStage() {
             {go}
             <Button
               variant="outlined"
-              disabled={!formed || queued !== undefined}
+              disabled={!formed || queued !== undefined || document.shot.photo !== undefined}
+              title={document.shot.photo === undefined ? undefined : 'A picture that stands in a photograph is drawn on the page'}
               onClick={() => void putInQueue(session, 'render', told?.seconds ?? (each === null ? null : each * r.samples))}
             >
               Put in the queue

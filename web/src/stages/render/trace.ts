@@ -16,9 +16,16 @@ type Files = Pick<StoredResult, 'blobs'> | null;
 /** The textures that a composed set, a bake and files that were brought in give a picture. */
 export const setOf = async (document: AssetDocument, surface: Files, bake: Files, blobs: BlobCache): Promise<SetFiles> => ({
   pictures: await picturesOfCame(document, (blob) => blobs.get(blob)),
+  ...(await photoOf(document, blobs)),
   ...(surface && { baseColour: await blobs.get(surface.blobs.baseColour), orm: await blobs.get(surface.blobs.orm) }),
   ...(bake?.blobs.glbNormal && { normal: await blobs.get(bake.blobs.glbNormal) }),
 });
+
+/** The photograph that the shot stands in. */
+async function photoOf(document: AssetDocument, blobs: BlobCache): Promise<Pick<SetFiles, 'photo'>> {
+  const photo = document.photos?.find((p) => p.id === document.shot.photo);
+  return photo ? { photo: await blobs.get(photo.blob) } : {};
+}
 
 export interface Staged {
   scene: Scene;
