@@ -101,8 +101,9 @@ export function LightStage() {
           {(photos.length > 0 || through) && (
             <Choice<string>
               label="Seen"
+              hint={through ? 'through a photograph, which stands behind' : undefined}
               value={shot.photo ?? ''}
-              choices={[['', 'framed for the piece'], ...photos.map((p): [string, string] => [p.id, `through ${p.name}`])]}
+              choices={[['', 'framed for the piece'], ...photos.map((p): [string, string] => [p.id, p.name])]}
               onChange={(id) => setShot(photographed(photos.find((p) => p.id === id)))}
             />
           )}

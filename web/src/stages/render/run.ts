@@ -3,7 +3,7 @@ import { nameOf } from '@wellmorph/core/pipeline/results';
 import type { AssetSession } from '@/session/session';
 import { isFresh } from '@/session/state';
 import { partsToSee } from '../light/run';
-import { setOf, trace } from './trace';
+import { photoOf, setOf, trace } from './trace';
 
 /** Samples of the preview: enough to see and to forecast by. */
 const PREVIEW_SAMPLES = 16;
@@ -15,7 +15,8 @@ const previews = new WeakMap<AssetSession, Int32Array>();
 /** The textures a glimpse is drawn with: those that are of the asset as it is, if it is to be drawn with any. */
 async function setToSee(session: AssetSession) {
   const { document, unwrap, surface, bake } = session.state;
-  if (!document?.render.maps || !isFresh(document, unwrap, 'unwrap')) return {};
+  if (!document) return {};
+  if (!document.render.maps || !isFresh(document, unwrap, 'unwrap')) return photoOf(document, session.bench.blobs);
   const files = (view: object | null, fresh: boolean) =>
     view && fresh
       ? { blobs: Object.fromEntries(Object.entries(view).filter((e): e is [string, string] => typeof e[1] === 'string')) }

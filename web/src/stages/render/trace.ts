@@ -22,7 +22,7 @@ export const setOf = async (document: AssetDocument, surface: Files, bake: Files
 });
 
 /** The photograph that the shot stands in. */
-async function photoOf(document: AssetDocument, blobs: BlobCache): Promise<Pick<SetFiles, 'photo'>> {
+export async function photoOf(document: AssetDocument, blobs: BlobCache): Promise<Pick<SetFiles, 'photo'>> {
   const photo = document.photos?.find((p) => p.id === document.shot.photo);
   return photo ? { photo: await blobs.get(photo.blob) } : {};
 }
