@@ -4,7 +4,7 @@ import { decodePng } from '../core/src/image/png';
 import { decodeTexture } from '../core/src/io/textures';
 import { seenFrom } from '../core/src/photo/camera';
 import type { Px } from '../core/src/photo/match';
-import { cameraTaken, NOTICE_BOX, seenOn, TAKEN } from '../demo/src/notice-box';
+import { cameraTaken, NOTICE_BOX, PHOTO_SIZE, seenOn, TAKEN } from '../demo/src/notice-box';
 import { expect, test } from './fixtures';
 import { downloads, saved, settled, station, validGlb } from './helpers';
 
@@ -174,5 +174,18 @@ test('a photograph of a box: its camera matched, its sizes found, laid on, hande
     }
     expect(off).toHaveLength(6);
     expect(off.reduce((s, x) => s + x, 0) / off.length).toBeLessThan(12);
+  });
+
+  await test.step('the shot is seen through the photograph, the piece where it stood', async () => {
+    await station(page, 'Light');
+    await controls.getByLabel('Seen').selectOption({ label: 'notice-box' });
+    await expect(controls.getByText('as photographed', { exact: true })).toBeVisible();
+    // The box as its true camera has it: from its leftmost corner to its rightmost.
+    const xs = seen.corners.map(({ at }) => at[0]);
+    const wide = (100 * (Math.max(...xs) - Math.min(...xs))) / PHOTO_SIZE.width;
+    const fills = page.getByText(/the piece fills/);
+    await expect.poll(async () => Math.abs(number(await fills.textContent(), /fills (\d+)/) - wide)).toBeLessThan(2);
+    await controls.getByLabel('Seen').selectOption({ label: 'framed for the piece' });
+    await expect(controls.getByText('framed for the piece', { exact: true }).first()).toBeVisible();
   });
 });

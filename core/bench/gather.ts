@@ -13,6 +13,7 @@ import { PLAIN_TEXTURING, type TextureUse } from '../src/surface/texturing';
 import { part } from '../test/assets';
 import { torusMesh } from '../test/shapes';
 import { bumps, finish, painted, patchwork } from '../test/textured';
+import { laps } from './laps';
 
 /** A ring of 20 000 triangles, its picture once round it each way; in four pieces of the tile so that it can be packed. */
 function ring(): PolyMesh {
@@ -56,19 +57,13 @@ export function gatherTable(): void {
   document.unwrap = { ...document.unwrap, filed: 'kept', second: { on: true, size: 2048, padding: 8 } };
   document.gather = { ...gatherOf(document), size: 2048 };
   const laid = unwrap(formed, unwrapSettings(document)).parts;
-  const times: [string, number][] = [];
-  const timed = <T>(what: string, work: () => T): T => {
-    const start = performance.now();
-    const out = work();
-    times.push([what, (performance.now() - start) / 1000]);
-    return out;
-  };
+  const { timed, times, whole: wholeOf, words } = laps();
   const prepared = timed('unpacking and frames', () => prepareGatherOf(document, formed, laid, pictures, {}));
   const { gathered, counts } = timed('drawing', () => gatherAll(prepared.job));
   const { figures } = timed('comparing and writing', () => finishGather(document, prepared, gathered, counts, 0));
-  const whole = times.reduce((n, [, s]) => n + s, 0);
+  const whole = wholeOf();
   const [, drawing] = times[1];
   console.log(
-    `ten models of ${triangleCount(mesh)} triangles, six channels to 2048²: ${whole.toFixed(1)} s on one thread, about ${(whole - drawing / 2).toFixed(1)} s on two (wanted ≤ 40 s): ${times.map(([w, s]) => `${w} ${s.toFixed(1)}`).join(' · ')}; ${(counts.samples / 1e6).toFixed(1)} M places, at most ${MOST_SAMPLES}² a texel; mean colour ${figures.comparison.meanColourOff.toFixed(2)} of 255 off, normals ${figures.comparison.channels.normal?.p95.toFixed(2)}° in 95 of 100 places`,
+    `ten models of ${triangleCount(mesh)} triangles, six channels to 2048²: ${whole.toFixed(1)} s on one thread, about ${(whole - drawing / 2).toFixed(1)} s on two (wanted ≤ 40 s): ${words()}; ${(counts.samples / 1e6).toFixed(1)} M places, at most ${MOST_SAMPLES}² a texel; mean colour ${figures.comparison.meanColourOff.toFixed(2)} of 255 off, normals ${figures.comparison.channels.normal?.p95.toFixed(2)}° in 95 of 100 places`,
   );
 }

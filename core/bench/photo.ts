@@ -5,6 +5,7 @@ import type { AssetDocument } from '../src/pipeline/document';
 import { formAsset } from '../src/pipeline/form';
 import { finishProject, prepareProjectOf } from '../src/pipeline/project';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
+import { laps } from './laps';
 
 /** Sides of a photograph of 48 megapixels, and how many times as large it is as the demo’s. */
 const [WIDTH, HEIGHT, TIMES] = [8000, 6000, 10 / 3];
@@ -30,18 +31,12 @@ export function photoTable(): void {
   const laid = unwrap(formAsset(document, 'low', none).parts, unwrapSettings(document)).parts;
   const data = Uint8Array.from({ length: 3 * WIDTH * HEIGHT }, (_, i) => (i * 7) & 255);
   const picture: SourcePicture = { width: WIDTH, height: HEIGHT, channels: 3, data };
-  const times: [string, number][] = [];
-  const timed = <T>(what: string, work: () => T): T => {
-    const start = performance.now();
-    const out = work();
-    times.push([what, (performance.now() - start) / 1000]);
-    return out;
-  };
+  const { timed, whole: wholeOf, words } = laps();
   const prepared = timed('camera and smaller levels', () => prepareProjectOf(document, laid, new Map([[photo.id, picture]])));
   const { projected, counts } = timed('drawing', () => projectAll(prepared.job));
   const { figures } = timed('measuring and writing', () => finishProject(document, prepared, projected, counts, 0));
-  const whole = times.reduce((n, [, s]) => n + s, 0);
+  const whole = wholeOf();
   console.log(
-    `a photograph of 48 megapixels laid on at 2048²: ${whole.toFixed(1)} s on one thread (${times.map(([w, s]) => `${w} ${s.toFixed(1)}`).join(' · ')}), ${(figures.samples / 1e6).toFixed(1)} M places (wanted ≤ 15 s in the browser, unpacking included)`,
+    `a photograph of 48 megapixels laid on at 2048²: ${whole.toFixed(1)} s on one thread (${words()}), ${(figures.samples / 1e6).toFixed(1)} M places (wanted ≤ 15 s in the browser, unpacking included)`,
   );
 }

@@ -75,3 +75,16 @@ export function binned(parts: readonly { uv: Float32Array }[], size: number): Bi
     }
   return { bandStart, bandPart, bandTriangle };
 }
+
+/** A band's rows, and every triangle in them twice: first for what it covers, then, when all have been, for what it only grazes. */
+export function eachInBand(
+  { size, bandStart, bandPart, bandTriangle }: Binned & { size: number },
+  band: number,
+  covers: (part: number, triangle: number, from: number, to: number) => void,
+  grazes: (part: number, triangle: number, from: number, to: number) => void,
+): [from: number, to: number] {
+  const [from, to] = [band * BAND, Math.min(size, (band + 1) * BAND)];
+  for (const visit of [covers, grazes])
+    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) visit(bandPart[i], bandTriangle[i], from, to);
+  return [from, to];
+}

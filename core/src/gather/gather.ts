@@ -2,7 +2,7 @@ import { Frame } from '../bake/frame';
 import { linearToSrgb } from '../image/srgb';
 import { checkpoint, QUIET, type Task } from '../task';
 import { Across, type AcrossData } from './across';
-import { BAND, type BandCounts, type Binned, bandsOf, emptyGathered, type Gathered, MOST_SAMPLES, samplesFor } from './bands';
+import { BAND, type BandCounts, type Binned, bandsOf, eachInBand, emptyGathered, type Gathered, MOST_SAMPLES, samplesFor } from './bands';
 import { COLOUR_WEIGHT, type GatherLook, NUMBERS, type Tap, TO, WEIGHT } from './look';
 import { type SourcePicture, samplePicture } from './picture';
 import { eachGrazed, eachTexel, placesRoom } from './texels';
@@ -67,12 +67,14 @@ export class Gatherer {
   }
 
   draw(band: number): BandCounts {
-    const { size, bandStart, bandPart, bandTriangle } = this.job;
-    const [from, to] = [band * BAND, Math.min(size, (band + 1) * BAND)];
     const counts = { samples: 0, lost: 0 };
     this.sums.fill(0);
-    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.triangle(bandPart[i], bandTriangle[i], from, to, counts);
-    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.rim(bandPart[i], bandTriangle[i], from, to);
+    const [from, to] = eachInBand(
+      this.job,
+      band,
+      (part, t, a, b) => this.triangle(part, t, a, b, counts),
+      (part, t, a, b) => this.rim(part, t, a, b),
+    );
     this.write(from, to);
     return counts;
   }

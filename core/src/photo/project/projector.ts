@@ -1,4 +1,4 @@
-import { BAND, type BandCounts, bandsOf, samplesFor } from '../../gather/bands';
+import { BAND, type BandCounts, bandsOf, eachInBand, samplesFor } from '../../gather/bands';
 import { eachGrazed, eachTexel, placesRoom } from '../../gather/texels';
 import { linearToSrgb } from '../../image/srgb';
 import { RayQuery } from '../../rays/query';
@@ -40,12 +40,14 @@ export class Projector {
   }
 
   draw(band: number): BandCounts {
-    const { size, bandStart, bandPart, bandTriangle } = this.job;
-    const [from, to] = [band * BAND, Math.min(size, (band + 1) * BAND)];
     const counts = { samples: 0, lost: 0 };
     this.sums.fill(0);
-    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.triangle(bandPart[i], bandTriangle[i], from, to, counts);
-    for (let i = bandStart[band]; i < bandStart[band + 1]; i++) this.rim(bandPart[i], bandTriangle[i], from, to);
+    const [from, to] = eachInBand(
+      this.job,
+      band,
+      (part, t, a, b) => this.triangle(part, t, a, b, counts),
+      (part, t, a, b) => this.rim(part, t, a, b),
+    );
     this.write(from, to);
     return counts;
   }

@@ -12,7 +12,7 @@ import { isFresh } from '@/session/state';
 import { inTime } from '@/shared/times';
 import { useAnswered } from '@/sheet/answered';
 import { Choice, Either, Heading } from '@/sheet/fields';
-import { Act } from '@/sheet/plain';
+import { Checks } from './checks';
 import { mendGather, runGather } from './gather-run';
 import { gatherSeconds } from './gather-task';
 
@@ -92,22 +92,7 @@ export function GatherPanel({ document, wanted, onMade }: { document: AssetDocum
         </TextField>
       </Box>
       <Either label="Draws" value={g.apart} words={['one for each part', 'as few as possible']} onChange={(apart) => set({ apart })} />
-      <Box component="ul" aria-label="looked for first" sx={{ listStyle: 'none', p: 0, my: 0.8, fontSize: 12.5 }}>
-        {checks.map((c) => (
-          <Box
-            component="li"
-            key={c.id}
-            sx={{ color: c.level === 'over' ? 'error.main' : c.level === 'near' ? 'warning.main' : 'text.secondary', mb: 0.4 }}
-          >
-            {c.sentence}{' '}
-            {c.fix && (
-              <Act quiet onClick={() => c.fix && mendGather(session, c.fix)}>
-                {MENDS[c.fix]}
-              </Act>
-            )}
-          </Box>
-        ))}
-      </Box>
+      <Checks label="looked for first" checks={checks} mends={MENDS} onMend={(fix) => mendGather(session, fix)} />
       {able && !fresh && seconds !== null && (
         <Box role="note" aria-label="how long gathering takes" className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 0.6 }}>
           About {inTime(seconds)} on this machine{f ? '' : ', after the layout'}.

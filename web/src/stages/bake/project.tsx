@@ -24,10 +24,10 @@ import { isFresh } from '@/session/state';
 import { inTime, tookTime } from '@/shared/times';
 import { Choice, Either, Heading } from '@/sheet/fields';
 import { FigureTable } from '@/sheet/figure-table';
-import { Act } from '@/sheet/plain';
+import { Checks } from './checks';
 import { mendProject, runProject } from './project-run';
 import { projectSeconds } from './project-task';
-import { PictureChoice } from './shown';
+import { PictureChoice, PlateKey } from './shown';
 
 /** Sides of sets, px. */
 const SIZES = [512, 1024, 2048, 4096, 8192] as const;
@@ -89,22 +89,7 @@ export function ProjectPanel({ document, onMade }: { document: AssetDocument; on
         words={['unlit, as photographed', 'as a colour, lit once more']}
         onChange={(unlit) => set({ unlit })}
       />
-      <Box component="ul" aria-label="looked for before laying on" sx={{ listStyle: 'none', p: 0, my: 0.8, fontSize: 12.5 }}>
-        {checks.map((c) => (
-          <Box
-            component="li"
-            key={c.id}
-            sx={{ color: c.level === 'over' ? 'error.main' : c.level === 'near' ? 'warning.main' : 'text.secondary', mb: 0.4 }}
-          >
-            {c.sentence}{' '}
-            {c.fix && (
-              <Act quiet onClick={() => c.fix && mendProject(session, c.fix)}>
-                {MENDS[c.fix]}
-              </Act>
-            )}
-          </Box>
-        ))}
-      </Box>
+      <Checks label="looked for before laying on" checks={checks} mends={MENDS} onMend={(fix) => mendProject(session, fix)} />
       {able && !fresh && (
         <Box role="note" aria-label="how long laying on takes" className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 0.6 }}>
           About {inTime(pace.corrected('project', projectSeconds(photosTaken(document), p.size, pool.threads)))} on this machine
@@ -153,24 +138,7 @@ export function ProjectedKey({ map, view, document }: { map: ProjectedMap; view:
     </Box>
   );
   return (
-    <Box
-      role="note"
-      aria-label="what the picture means"
-      className="narrow"
-      sx={{
-        position: 'absolute',
-        left: 16,
-        bottom: 44,
-        maxWidth: 'min(320px, calc(100% - 32px))',
-        p: 1,
-        bgcolor: 'background.paper',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: 1,
-        fontSize: 12,
-        lineHeight: 1.5,
-      }}
-    >
+    <PlateKey label="what the picture means">
       {map === 'pixels' && <>{scale(PIXEL_GRADIENT, '¼ px', '4 px')}Of the photograph along a texel; pale: one to one. Grey: not seen.</>}
       {map === 'degrees' && <>{scale(DEGREE_GRADIENT, '0°', '85°')}From straight ahead. Grey: not seen.</>}
       {map === 'by' &&
@@ -180,7 +148,7 @@ export function ProjectedKey({ map, view, document }: { map: ProjectedMap; view:
             {document.photos?.find((p) => p.id === id)?.name ?? 'a photograph that is gone'}
           </Box>
         ))}
-    </Box>
+    </PlateKey>
   );
 }
 

@@ -5,6 +5,7 @@ import Select from '@mui/material/Select';
 import { FURTHER, FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { OFF_GRADIENT, OFF_MOST } from '@wellmorph/core/bake/off';
 import type { BakeFigures, BakeFile } from '@wellmorph/core/pipeline/bake';
+import type { ReactNode } from 'react';
 import { useLengths } from '@/session/context';
 import type { BakeView } from '@/session/kept';
 
@@ -55,6 +56,32 @@ export function PictureChoice<T extends string>({
   );
 }
 
+/** A note on a plate, that says what its picture means. */
+export const PlateKey = ({ label, children }: { label: string; children: ReactNode }) => (
+  <Box
+    role="note"
+    aria-label={label}
+    className="narrow"
+    sx={{
+      position: 'absolute',
+      left: 16,
+      bottom: 44,
+      maxWidth: 'min(340px, calc(100% - 32px))',
+      maxHeight: 190,
+      overflow: 'auto',
+      p: 1,
+      bgcolor: 'background.paper',
+      border: 1,
+      borderColor: 'divider',
+      borderRadius: 1,
+      fontSize: 12,
+      lineHeight: 1.5,
+    }}
+  >
+    {children}
+  </Box>
+);
+
 /** What the picture that is looked at holds: its range, its legend, its scale. */
 export function MapKey({ file, figures }: { file: BakeFile; figures: BakeFigures }) {
   const { length } = useLengths();
@@ -62,26 +89,7 @@ export function MapKey({ file, figures }: { file: BakeFile; figures: BakeFigures
   const ids = file === 'id' ? figures.ids : undefined;
   if (!range && !ids && file !== 'judged') return null;
   return (
-    <Box
-      role="note"
-      aria-label="what the map holds"
-      className="narrow"
-      sx={{
-        position: 'absolute',
-        left: 16,
-        bottom: 44,
-        maxWidth: 'min(340px, calc(100% - 32px))',
-        maxHeight: 190,
-        overflow: 'auto',
-        p: 1,
-        bgcolor: 'background.paper',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: 1,
-        fontSize: 12,
-        lineHeight: 1.5,
-      }}
-    >
+    <PlateKey label="what the map holds">
       {file === 'judged' && (
         <>
           <Box sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr auto', gap: 0.8, alignItems: 'center' }} className="mono">
@@ -115,6 +123,6 @@ export function MapKey({ file, figures }: { file: BakeFile; figures: BakeFigures
           </Box>
         ))}
       </Box>
-    </Box>
+    </PlateKey>
   );
 }
