@@ -5,7 +5,7 @@ import { scale, type Vec3 } from '@wellmorph/core/maths/vec3';
 import { makeMesh } from '@wellmorph/core/mesh/polymesh';
 import type { PhotoCamera } from '@wellmorph/core/photo/camera';
 import { addTile, develop, emptyFilm, tilesOf, traceTile } from '@wellmorph/core/render/film';
-import { buildScene, type SceneMaterial } from '@wellmorph/core/render/scene';
+import { buildScene, NO_MATERIAL, type SceneMaterial } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Camera } from '@wellmorph/core/shot/shot';
 import { cameraTaken, LENS_MM, PHOTO_SIZE, TAKEN } from '@wellmorph/demo/notice-box';
@@ -18,20 +18,7 @@ import piexif from 'piexifjs';
  */
 const [folder, samples = '48'] = process.argv.slice(2);
 
-const plain: SceneMaterial = {
-  colour: [0.7, 0.68, 0.62],
-  metallic: 0,
-  roughness: 0.85,
-  ior: 1.45,
-  transmission: 0,
-  coat: 0,
-  coatRoughness: 0.1,
-  emission: [0, 0, 0],
-  slab: false,
-  colourMap: -1,
-  ormMap: -1,
-  normalMap: -1,
-};
+const plain: SceneMaterial = { ...NO_MATERIAL, colour: [0.7, 0.68, 0.62], roughness: 0.85, ior: 1.45 };
 const square = (corners: readonly Vec3[], repeat: number) => {
   const mesh = makeMesh({ positions: corners.flat(), faceStart: [0, 4], faceVert: [0, 1, 2, 3] });
   const uv = Float32Array.from([0, 0, repeat, 0, repeat, repeat, 0, repeat]);

@@ -57,16 +57,23 @@ export function preflight(state: AssetState): PreflightLine[] {
   if (open.length === 0 || errors.length + warnings.length === 0) add('findings', 'ok', 'form', 'No finding is open.');
   if (waived.length > 0) add('waivers', 'ok', 'form', `${waived.length} waived, with reasons; they stand in the spec sheet.`);
   const gathers = gatherOf(document).on;
-  if (gathers && state.gather?.fresh) {
-    const v = gatherVerdict(state.gather.figures);
-    add('gather', v.level, 'bake', `Gathered on one set of ${state.gather.figures.size} px. ${v.sentence}`);
-  } else if (gathers)
-    add(
-      'stale-gather',
-      'over',
-      'bake',
-      state.gather ? 'The gathered set was made from an older state; gather again.' : 'The set has not been gathered yet.',
-    );
+  /** A set in place of the materials: judged where it is of the piece as it is, missed where it isn’t. */
+  const set = (
+    id: string,
+    what: string,
+    of: { figures: { size: number } } | null | undefined,
+    verdict: Pick<PreflightLine, 'level' | 'sentence'> | null,
+    [older, none]: readonly [older: string, none: string],
+  ) => {
+    if (of && verdict) add(id, verdict.level, 'bake', `${what} on one set of ${of.figures.size} px. ${verdict.sentence}`);
+    else add(`stale-${id}`, 'over', 'bake', of ? older : none);
+  };
+  const { gather, project } = state;
+  if (gathers)
+    set('gather', 'Gathered', gather, gather?.fresh ? gatherVerdict(gather.figures) : null, [
+      'The gathered set was made from an older state; gather again.',
+      'The set has not been gathered yet.',
+    ]);
   const projects = projectOf(document).on;
   // What photographs are laid on needs no material of its own.
   const photographed = new Set(
@@ -77,18 +84,11 @@ export function preflight(state: AssetState): PreflightLine[] {
       : [],
   );
   const isAllPhotographed = photographed.size > 0 && deliveredParts(document).every((p) => photographed.has(p.id));
-  if (projects && state.project?.fresh) {
-    const v = projectVerdict(state.project.figures);
-    add('project', v.level, 'bake', `Photographs on one set of ${state.project.figures.size} px. ${v.sentence}`);
-  } else if (projects)
-    add(
-      'stale-project',
-      'over',
-      'bake',
-      state.project
-        ? 'The photographs were laid on an older state of the piece; lay them on again.'
-        : 'The photographs have not been laid on yet.',
-    );
+  if (projects)
+    set('project', 'Photographs', project, project?.fresh ? projectVerdict(project.figures) : null, [
+      'The photographs were laid on an older state of the piece; lay them on again.',
+      'The photographs have not been laid on yet.',
+    ]);
   for (const stage of NEEDED) {
     if (stage === 'bake' && !canBake(document)) continue;
     if (stage === 'surface' && (isAllPhotographed || isAllCame(document) || (gathers && isAllTextured(document)))) continue;

@@ -190,6 +190,7 @@ describe('a shot through a photograph', () => {
     expect(() => go({}, { ...shown, photos: [{ ...photos[0], part: 'gone' }] })).toThrow(/no part of the piece stands/);
     const through = applyCommand(document, { type: 'shot.set', patch: { photo: photos[0].id } }).document;
     expect(nameOf(through, 'render')).not.toBe(nameOf(document, 'render'));
+    expect(applyCommand(through, { type: 'photo.remove', photo: photos[0].id }).document.shot).toEqual(document.shot);
     const framed = applyCommand(through, { type: 'shot.set', patch: { photo: '' } }).document;
     expect(framed.shot).toEqual(document.shot);
     expect(nameOf(framed, 'render')).toBe(nameOf(document, 'render'));

@@ -121,7 +121,7 @@ export const plainSceneMaterial = (m: Material): SceneMaterial => ({
 });
 
 /** Grey of a part that has no material yet. */
-const NONE: SceneMaterial = {
+export const NO_MATERIAL: SceneMaterial = {
   colour: [0.45, 0.45, 0.45],
   metallic: 0,
   roughness: 0.5,
@@ -140,9 +140,9 @@ const NONE: SceneMaterial = {
 export function buildScene(input: SceneInput, allocate: Allocate = PRIVATE): Scene {
   const placed: ScenePart[] = [...input.parts];
   const materials = input.materials.map((m) => ({ ...m }));
-  const noneAt = materials.push({ ...NONE }) - 1;
+  const noneAt = materials.push({ ...NO_MATERIAL }) - 1;
   const paperAt =
-    materials.push({ ...NONE, roughness: 0.9, colour: input.backdropColour.map(srgbToLinear) as [number, number, number] }) - 1;
+    materials.push({ ...NO_MATERIAL, roughness: 0.9, colour: input.backdropColour.map(srgbToLinear) as [number, number, number] }) - 1;
   // A pane of one sheet and a closed wall of the same glass are two materials to light.
   const panes = new Map<number, number>();
   const materialFor = (p: ScenePart): number => {

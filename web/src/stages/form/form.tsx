@@ -293,7 +293,7 @@ export function FormStage() {
       }
       aside={
         <>
-          {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} isNow={match.isNow} />}
+          {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} isNow={match.isNow} box={match.sight.box} />}
           <BudgetPanel />
           <Findings
             findings={findings}

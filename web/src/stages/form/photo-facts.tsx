@@ -7,6 +7,7 @@ import { focalFromFile, type Photo, wasCropped } from '@wellmorph/core/photo/pho
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, type Part, stepsOf } from '@wellmorph/core/pipeline/document';
 import { figure } from '@wellmorph/core/units/lengths';
+import type { PhotoSight } from '@/plates/photo/photo';
 import { cornerName, tiltOf } from '@/plates/photo/seen';
 import { useLengths, useSession } from '@/session/context';
 import type { AssetSession } from '@/session/session';
@@ -62,12 +63,15 @@ export function PhotoFacts({
   photo,
   answer,
   isNow,
+  box,
 }: {
   document: AssetDocument;
   photo: Photo;
   answer: PhotoSolved | null;
   /** It is of what is drawn now: only then anything is made of it. */
   isNow: boolean;
+  /** The box whose corners are marked. */
+  box: PhotoSight['box'];
 }) {
   const session = useSession();
   const { length, bare, unit } = useLengths();
@@ -135,7 +139,8 @@ export function PhotoFacts({
           min={0.5}
           max={1000}
           digits={2}
-          value={photo.sensorMm ?? 36}
+          hint={photo.sensorMm === undefined ? 'not said yet' : undefined}
+          value={photo.sensorMm ?? 0}
           onCommit={(sensorMm) => put({ sensorMm })}
         />
       )}
@@ -172,7 +177,7 @@ export function PhotoFacts({
         label="Size that is known"
         value={known ? String(known.axis) : ''}
         choices={[['', 'all, as modelled'], ...SIZE_NAMES.map((n, i): [string, string] => [String(i), n])]}
-        onChange={(v) => put({ known: v === '' ? undefined : { axis: Number(v) as 0 | 1 | 2, mm: known?.mm ?? sizeNow(step, Number(v)) } })}
+        onChange={(v) => put({ known: v === '' ? undefined : { axis: Number(v) as 0 | 1 | 2, mm: sizeNow(box, Number(v) as 0 | 1 | 2) } })}
       />
       {known && (
         <NumberField label={SIZE_NAMES[known.axis]} min={0.01} value={known.mm} onCommit={(mm) => put({ known: { ...known, mm } })} />
@@ -240,6 +245,5 @@ export function PhotoFacts({
   );
 }
 
-/** What a box measures now along an axis, mm. */
-const sizeNow = (step: Extract<Step, { kind: 'box' }> | null, axis: number): number =>
-  step ? [step.width, step.height, step.depth][axis] : 100;
+/** What the part in the photograph measures along an axis, mm; something to begin with where there is none. */
+const sizeNow = (box: PhotoSight['box'], axis: 0 | 1 | 2): number => (box ? rounded(box.max[axis] - box.min[axis]) : 100);
