@@ -109,7 +109,10 @@ test('the workshop by keyboard: found, ordered, opened; parts and columns moved 
   // The order is remembered.
   await expect(page.getByRole('article').first()).toHaveAccessibleName('Bailing scoop');
   await page.getByLabel('Show', { exact: true }).selectOption('with something to mend');
-  await expect(page.getByRole('article')).toHaveCount(1);
+  // One over its triangles, one without a material before photographs are laid on it.
+  await expect(page.getByRole('article')).toHaveCount(2);
+  await expect(page.getByRole('article', { name: 'Salvaged goods' })).toBeVisible();
+  await expect(page.getByRole('article', { name: 'Notice box' })).toBeVisible();
   await page.getByLabel('Show', { exact: true }).selectOption('all');
 
   await openSheet(page, 'Enamel oil can', 'Form');

@@ -138,7 +138,7 @@ test('a photograph of a box: its camera matched, its sizes found, laid on, hande
   });
 
   await test.step('exported: valid, unlit, and what the photograph shows stands where the camera saw it', async () => {
-    const files = await downloads(page, () => controls.getByRole('button', { name: 'Export GLB' }).click(), 1);
+    const files = await downloads(page, () => controls.getByRole('button', { name: 'Export GLB' }).click(), 3);
     const document = await validGlb([...files].find(([name]) => name.endsWith('.glb'))?.[1] as Buffer);
     const [material] = document.getRoot().listMaterials();
     expect(material.getExtension('KHR_materials_unlit')).not.toBeNull();

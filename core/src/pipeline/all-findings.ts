@@ -1,5 +1,5 @@
 import type { Finding } from '../inspect/finding';
-import type { AssetDocument } from './document';
+import { type AssetDocument, photographedParts } from './document';
 import { withWaivers } from './inspect';
 import { labelled } from './labels';
 import type { Look } from './look';
@@ -15,5 +15,7 @@ export interface Found {
 export function allFindings(document: AssetDocument, { findings, look }: Found): Finding[] {
   const formed = findings?.findings ?? [];
   const looked = look && look.name === nameOf(document, 'look') ? look.findings : [];
-  return withWaivers(document, labelled([...formed, ...looked], document));
+  const photographed = photographedParts(document);
+  const found = [...formed, ...looked].filter((f) => f.kind !== 'no-material' || !f.part || !photographed.has(f.part));
+  return withWaivers(document, labelled(found, document));
 }

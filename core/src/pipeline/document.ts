@@ -446,6 +446,11 @@ export const projectOf = (document: AssetDocument): ProjectChoices => ({
   size: document.brief.limits.textureSize,
   ...document.project,
 });
+/** Parts that go out in photographs, which need no material of their own: their ids. */
+export function photographedParts(document: AssetDocument): Set<string> {
+  const { on, left } = projectOf(document);
+  return new Set(on ? deliveredParts(document).flatMap((p) => (left.includes(p.id) ? [] : [p.id])) : []);
+}
 /** Photographs that are laid on the piece. */
 export const photosTaken = (document: AssetDocument): Photo[] => (document.photos ?? []).filter((p) => !p.left);
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };

@@ -4,7 +4,7 @@ import type { LayoutFigures } from '../uv/measure';
 import type { BakeFigures } from './bake';
 import { cameMaterials, isAllCame, keepsLayouts } from './came';
 import { textureMemoryMB } from './delivered';
-import { type AssetDocument, canBake, deliveredParts, gatherOf, projectOf } from './document';
+import { type AssetDocument, canBake, deliveredParts, gatherOf, photographedParts, projectOf } from './document';
 import { type GatherFigures, gatherVerdict } from './gather-figures';
 import type { Ledger } from './inspect';
 import { type ProjectFigures, projectVerdict } from './project-figures';
@@ -75,14 +75,7 @@ export function preflight(state: AssetState): PreflightLine[] {
       'The set has not been gathered yet.',
     ]);
   const projects = projectOf(document).on;
-  // What photographs are laid on needs no material of its own.
-  const photographed = new Set(
-    projects
-      ? deliveredParts(document)
-          .filter((p) => !projectOf(document).left.includes(p.id))
-          .map((p) => p.id)
-      : [],
-  );
+  const photographed = photographedParts(document);
   const isAllPhotographed = photographed.size > 0 && deliveredParts(document).every((p) => photographed.has(p.id));
   if (projects)
     set('project', 'Photographs', project, project?.fresh ? projectVerdict(project.figures) : null, [

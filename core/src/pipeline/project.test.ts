@@ -8,11 +8,13 @@ import { decodeTexture } from '../io/textures';
 import { seenFrom } from '../photo/camera';
 import { solvePhoto } from '../photo/solve';
 import { azimuthOf, project } from '../shot/shot';
+import { allFindings } from './all-findings';
 import { openAsset, packAsset } from './asset-file';
 import { applyCommand, type Command, inWords } from './commands';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, gatherOf, projectOf } from './document';
 import { formAsset } from './form';
+import { inspectAsset, ledgerOf } from './inspect';
 import { preflight } from './preflight';
 import { projectAsset } from './project';
 import { honestSize, projectChecks, projectVerdict, standWords } from './project-figures';
@@ -27,7 +29,8 @@ const document: AssetDocument = { ...noticeBox(photos), project: { size: 256 } }
 const none = () => {
   throw new Error('no stored mesh');
 };
-const laid = unwrap(formAsset(document, 'low', none).parts, unwrapSettings(document)).parts;
+const formed = formAsset(document, 'low', none);
+const laid = unwrap(formed.parts, unwrapSettings(document)).parts;
 const pixels = new Map<string, SourcePicture>(
   photos.map((p, i) => {
     const { width, height, channels, data } = decodeTexture(p.name, bytes[i]);
@@ -127,6 +130,13 @@ describe('photographs in a document', () => {
     const ready = about({ figures: made.figures, fresh: true });
     expect(ready.find((l) => l.id === 'project')?.sentence).toMatch(/Photographs on one set of 256 px/);
     expect(ready.filter((l) => l.level === 'over')).toEqual([]);
+  });
+  it('a material is missed only while the photographs don’t go out', () => {
+    const findings = inspectAsset(document, formed, ledgerOf(formed.parts));
+    const told = (d: AssetDocument) => allFindings(d, { findings: { name: '', findings }, look: null }).map((f) => f.kind);
+    const on = applyCommand(document, { type: 'project.set', patch: { on: true } }).document;
+    const forgotten = applyCommand(on, { type: 'project.set', patch: { left: ['box'] } }).document;
+    expect([document, on, forgotten].map(told)).toEqual([['no-material'], [], ['no-material']]);
   });
   it('go along in an asset’s file, byte for byte; one that is missing is said', () => {
     const packed = packAsset(document, (name) => bytes[photos.findIndex((p) => p.blob === name)]);
