@@ -46,7 +46,7 @@ async function build(home) {
     target: 'node20',
     tsconfig: join(ROOT, 'tsconfig.base.json'),
     // They bring files of their own that they look for beside themselves.
-    external: ['manifold-3d', 'draco3d', 'occt-import-js'],
+    external: ['manifold-3d', 'draco3d', 'occt-import-js', 'ktx2-encoder'],
     banner: { js: "import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);" },
     logLevel: 'error',
   });

@@ -3,7 +3,8 @@ import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { hashBytes } from '../core/src/hash';
-import { crate, patchwork, texturedGlb, threeTextured } from '../core/test/textured';
+import { asKtx2, asWebp } from '../core/test/packed';
+import { bumps, crate, patchwork, texturedGlb, threeTextured } from '../core/test/textured';
 import { expect, test } from './fixtures';
 import { bringIn, downloads, saved, settled, station, validGlb } from './helpers';
 
@@ -138,6 +139,39 @@ test('a file that names a picture it hasn’t, and one that is none: a sentence 
   await bringIn(page);
   await station(page, 'Unwrap');
   const list = page.getByRole('region', { name: 'pictures it came with' });
-  await expect(list.getByText(/is not a PNG or JPEG picture/)).toBeVisible({ timeout: 60_000 });
+  await expect(list.getByText(/is not a PNG, JPEG, WebP or KTX2 picture/)).toBeVisible({ timeout: 60_000 });
   await expect(list.getByText(/64 × 64 · sRGB · base colour of Paint/)).toBeVisible();
+});
+
+test('WebP and KTX2 pictures are measured, drawn and gathered like any other', async ({ page }) => {
+  const [colour, normal] = await Promise.all([asWebp(patchwork(128)), asKtx2(bumps(64))]);
+  const file = await texturedGlb({
+    name: 'Box',
+    mesh: crate(80),
+    material: (d, picture) =>
+      d
+        .createMaterial('Paint')
+        .setMetallicFactor(0)
+        .setBaseColorTexture(picture('colour', colour, 'image/webp'))
+        .setNormalTexture(picture('normal', normal, 'image/ktx2')),
+  });
+  const controls = page.getByRole('region', { name: 'controls' });
+  await page.goto('/');
+  await page.getByLabel('Model file').setInputFiles([glb('box.glb', file)]);
+  await bringIn(page);
+  await station(page, 'Unwrap');
+  const list = page.getByRole('region', { name: 'pictures it came with' });
+  await expect(list.getByText(/128 × 128 · sRGB · base colour of Paint/)).toBeVisible({ timeout: 60_000 });
+  await expect(list.getByText(/64 × 64 · linear · normal of Paint/)).toBeVisible();
+  await shot(page, 'packed-unwrap');
+  await station(page, 'Bake');
+  const panel = controls.getByRole('region', { name: 'many into one' });
+  await panel.getByLabel('The set').selectOption('512');
+  await panel.getByRole('button', { name: 'Lay one for this size' }).click();
+  await panel.getByRole('button', { name: 'Gather', exact: true }).click();
+  await settled(page, 'Gathering');
+  const made = page.getByRole('region', { name: 'gathered set' });
+  await expect(made.getByText(/1 part on one set of 512 px/)).toBeVisible({ timeout: 60_000 });
+  expect(Number(/mean colour is ([\d.]+) off/.exec((await made.textContent()) ?? '')?.[1])).toBeLessThanOrEqual(2);
+  await shot(page, 'packed-gathered');
 });

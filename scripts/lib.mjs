@@ -69,6 +69,7 @@ export function bundled(entry, name) {
     '--external:manifold-3d',
     '--external:draco3d',
     '--external:occt-import-js',
+    '--external:ktx2-encoder',
     "--banner:js=import { createRequire as forBundle } from 'node:module'; const require = forBundle(import.meta.url);",
     `--outfile=${built}`,
     '--log-level=error',

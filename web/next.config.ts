@@ -1,7 +1,15 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@electric-sql/pglite', 'draco3d', 'manifold-3d', 'meshoptimizer', 'occt-import-js', 'opentype.js'],
+  serverExternalPackages: [
+    '@electric-sql/pglite',
+    'draco3d',
+    'ktx2-encoder',
+    'manifold-3d',
+    'meshoptimizer',
+    'occt-import-js',
+    'opentype.js',
+  ],
   poweredByHeader: false,
   // Class names are part of validation messages and of error handling.
   // Everything is served from this machine: minified code would save nothing and cost a third of the build.

@@ -396,7 +396,7 @@ describe('input that can’t be used ends with 2, one sentence, no stack', () =>
     [['render', 'tin.obj'], /ends in \.png/],
     [['render', 'tin.obj', '-o', 'x.png', '--size', 'large'], /like 512x512/],
     [['render', 'tin.obj', '-o', 'x.png', '--threads', '0'], /from 1 to 64/],
-    [['render', 'bad-texture.gltf', '-o', 'x.png'], /not a PNG or JPEG picture/],
+    [['render', 'bad-texture.gltf', '-o', 'x.png'], /not a PNG, JPEG, WebP or KTX2 picture/],
     [['render', 'missing-texture.gltf', '-o', 'x.png'], /names a picture that is not in it/],
     [['export', 'tin.obj', '-o', 'x.tar'], /ends in \.zip/],
     [['polish', 'tin.obj'], /is not a command/],

@@ -7,7 +7,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { hashBytes } from '../../core/src/hash';
 import { decodePng } from '../../core/src/image/png';
 import { readModel } from '../../core/src/io/read';
-import { drum, painted, texturedGlb, threeTextured } from '../../core/test/textured';
+import { asKtx2, asWebp } from '../../core/test/packed';
+import { bumps, crate, drum, painted, patchwork, texturedGlb, threeTextured } from '../../core/test/textured';
 import { ranIn } from '../test/run';
 
 let dir: string;
@@ -70,6 +71,32 @@ describe('files that come with pictures', () => {
     };
     expect(mean(20, 28, 0)).toBeGreaterThan(1.5 * mean(20, 28, 1));
     expect(mean(38, 46, 1)).toBeGreaterThan(1.5 * mean(38, 46, 0));
+  });
+  it('WebP and KTX2 are kept, drawn and gathered like any other', async () => {
+    const [colour, normal] = await Promise.all([asWebp(patchwork(128)), asKtx2(bumps(128))]);
+    await writeFile(
+      at('packed.glb'),
+      await texturedGlb({
+        name: 'Crate',
+        mesh: crate(120),
+        material: (d, picture) =>
+          d
+            .createMaterial('Paint')
+            .setMetallicFactor(0)
+            .setBaseColorTexture(picture('colour', colour, 'image/webp'))
+            .setNormalTexture(picture('normal', normal, 'image/ktx2')),
+      }),
+    );
+    expect((await ran(['export', 'packed.glb', '-o', 'packed.zip'])).code).toBe(0);
+    const glb = unzipSync(await readFile(at('packed.zip')))['packed.glb'];
+    expect(await imagesOf(glb)).toEqual([colour, normal].map(hashBytes).sort());
+    expect((await validator.validateBytes(glb)).issues.numErrors).toBe(0);
+    expect((await ran(['render', 'packed.glb', '--size', '48x48', '--samples', '4', '-o', 'packed.png'])).code).toBe(0);
+    const { code, out } = await ran(['unwrap', 'packed.glb', '--size', '512', '--json', '-o', 'packed-laid.glb']);
+    expect(code).toBe(0);
+    const { comparison } = JSON.parse(out).gathered;
+    expect(comparison.meanColourOff).toBeLessThan(2);
+    expect(comparison.channels.normal.p95).toBeLessThan(1.5);
   });
   it('unwrap draws them anew on the layout it makes', async () => {
     const { code, out } = await ran(['unwrap', 'crate.glb', '--size', '512', '--json', '-o', 'laid.glb']);

@@ -1,5 +1,5 @@
 import { Document, type Material, type Texture, type TextureInfo, WebIO } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, KHRTextureTransform } from '@gltf-transform/extensions';
+import { ALL_EXTENSIONS, EXTTextureWebP, KHRTextureBasisu, KHRTextureTransform } from '@gltf-transform/extensions';
 import { encodePng } from '../src/image/png';
 import { cornerNormals } from '../src/mesh/normals';
 import { attribute, makeMesh, type PolyMesh, withAttribute } from '../src/mesh/polymesh';
@@ -107,12 +107,15 @@ export async function texturedGlb(options: TexturedOptions): Promise<Uint8Array<
   const primitive = document
     .createPrimitive()
     .setMaterial(
-      options.material(document, (name, bytes, mime = 'image/png') =>
-        document
+      options.material(document, (name, bytes, mime = 'image/png') => {
+        // glTF itself has PNG and JPEG; others are named by an extension.
+        if (mime === 'image/webp') document.createExtension(EXTTextureWebP).setRequired(true);
+        if (mime === 'image/ktx2') document.createExtension(KHRTextureBasisu).setRequired(true);
+        return document
           .createTexture(name)
           .setMimeType(mime)
-          .setImage(bytes as Uint8Array<ArrayBuffer>),
-      ),
+          .setImage(bytes as Uint8Array<ArrayBuffer>);
+      }),
     )
     .setAttribute(
       'POSITION',

@@ -1,4 +1,5 @@
 import { InputError } from '@wellmorph/core/errors';
+import { codecsFor } from '@wellmorph/core/node/codecs';
 import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents } from '@wellmorph/core/pipeline/export';
@@ -42,6 +43,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const parts = laid?.parts ?? formed.parts;
   const withMaterials = document.parts.some((p) => p.material !== null) && !isAllCame(document);
   const pictures = await picturesOfCame(document, store.picture);
+  await codecsFor(pictures.values());
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
   const ledger = ledgerOf(parts, undefined, deliversTangents(document), [], sharers(document));
   const state: AssetState = {

@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os';
 import { InputError } from '@wellmorph/core/errors';
 import { pictureSize as sizeOf } from '@wellmorph/core/io/head';
 import { decodeTexture } from '@wellmorph/core/io/textures';
+import { codecsFor } from '@wellmorph/core/node/codecs';
 import { picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { newDocument } from '@wellmorph/core/pipeline/document';
 import type { PartMesh } from '@wellmorph/core/pipeline/form';
@@ -35,6 +36,7 @@ export async function renderCommand(files: string[], values: Values): Promise<Ou
   const parts = model.parts.map((p, i): PartMesh => ({ id: `part${i + 1}`, name: p.name, mesh: p.mesh, placements: p.placements }));
   const solved = solveStage(document, parts);
   const pictures = await picturesOfCame(document, store.picture);
+  await codecsFor(pictures.values());
   // Whoever asks for a file’s picture is told which of its textures can’t be read, and gets none without them.
   for (const { name, bytes } of pictures.values()) if (!sizeOf(bytes)) decodeTexture(name, bytes);
   const scene = stageScene(document, parts, { pictures }, solved, sharedRoom());

@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
 import { InputError } from '@wellmorph/core/errors';
+import { codecsFor } from '@wellmorph/core/node/codecs';
 import { kits } from '@wellmorph/core/node/kit';
 import { picturesOfCame } from '@wellmorph/core/pipeline/came';
 import { exportGlb, exportOptions } from '@wellmorph/core/pipeline/export';
@@ -32,6 +33,7 @@ export async function simplifyCommand(files: string[], values: Values): Promise<
     stderrTask(values),
   );
   const pictures = await picturesOfCame(document, store.picture);
+  await codecsFor(pictures.values());
   await writeWhole(out, await exportGlb(parts, exportOptions(document, { pictures })));
   const rows = parts.map((p, i) => ({
     name: p.name,

@@ -1,5 +1,6 @@
 import { InputError } from '@wellmorph/core/errors';
 import type { CamePictures } from '@wellmorph/core/io/glb-came';
+import { codecsFor } from '@wellmorph/core/node/codecs';
 import { picturesOf } from '@wellmorph/core/pipeline/came';
 import { type AssetDocument, gatherOf } from '@wellmorph/core/pipeline/document';
 import { exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
@@ -51,6 +52,7 @@ export async function unwrapCommand(files: string[], values: Values): Promise<Ou
   const formed = formAsset(document, 'low', store.load).parts;
   const { parts, figures } = unwrap(formed, unwrapSettings(document), stderrTask(values));
   const pictures = await picturesOf(document, store.picture);
+  await codecsFor(pictures.values());
   const gathered = pictures.size > 0 ? onNewLayout(document, formed, parts, pictures, values) : null;
   await writeWhole(
     out,

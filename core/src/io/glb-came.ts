@@ -3,6 +3,7 @@ import { encodePng } from '../image/png';
 import type { Material } from '../surface/material';
 import { eachTextureInfo, type RawTexture, type TextureUse, type Texturing, textureIn } from '../surface/texturing';
 import { splitGlb } from './glb-check';
+import { isKtx2, isWebp } from './head';
 import { decodeTexture } from './textures';
 
 /** A picture that came with a file, to be handed over again as it was. */
@@ -57,7 +58,7 @@ export function withCame(glb: Uint8Array, came: readonly CameMaterial[], picture
     json.bufferViews ??= [];
     json.images ??= [];
     const view = json.bufferViews.push({ buffer: 0, byteOffset: from, byteLength: bytes.length }) - 1;
-    const made = json.images.push({ name, mimeType: mime, bufferView: view }) - 1;
+    const made = json.images.push({ name, mimeType: ofOtherKind(bytes)?.mime ?? mime, bufferView: view }) - 1;
     images.set(key, made);
     return made;
   };
@@ -83,7 +84,9 @@ export function withCame(glb: Uint8Array, came: readonly CameMaterial[], picture
     const described = describedBy(material.texturing, picture);
     if (!described) continue;
     const own = structuredClone(described.material);
-    const numbers = described.textures.map((t) => textureOf(imageOf(t.key, t.picture), t));
+    const numbers = described.textures.map((t) =>
+      textureOf(imageOf(t.key, t.picture), { ...t, by: ofOtherKind(t.picture.bytes)?.by ?? t.by }),
+    );
     eachTextureInfo(own, (info) => {
       info.index = numbers[info.index];
     });
@@ -96,6 +99,12 @@ export function withCame(glb: Uint8Array, came: readonly CameMaterial[], picture
   if (json.buffers?.[0]) json.buffers[0].byteLength = length;
   else if (length > 0) json.buffers = [{ byteLength: length }];
   return joinGlb(json, [...chunks, new Uint8Array(pad)]);
+}
+
+/** What a picture of a kind that glTF itself has not is named with (EXT_texture_webp, KHR_texture_basisu); told by its first bytes. */
+function ofOtherKind(bytes: Uint8Array): { mime: string; by: string } | undefined {
+  if (isWebp(bytes)) return { mime: 'image/webp', by: 'EXT_texture_webp' };
+  return isKtx2(bytes) ? { mime: 'image/ktx2', by: 'KHR_texture_basisu' } : undefined;
 }
 
 function joinGlb(json: unknown, chunks: readonly Uint8Array[]): Uint8Array {

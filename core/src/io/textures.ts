@@ -3,24 +3,27 @@ import { InputError } from '../errors';
 import { decodePng, type Pixels } from '../image/png';
 import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import type { SceneTexture } from '../render/scene';
-import { isJpeg, isPng, jpegSize, pngSize } from './head';
+import { hasCodec, unpacked } from './codecs';
+import { isJpeg, isPng, pictureSize } from './head';
 
 /** The largest side of a texture that is read, px. */
 export const LARGEST_TEXTURE = 8192;
 
 /**
- * A picture file as 8-bit pixels. PNG and JPEG, told by their first bytes and not by their name; the size is read and
- * judged before anything is unpacked.
+ * A picture file as 8-bit pixels: PNG, JPEG, and WebP and KTX2 once `codecsFor` has loaded what they need. Told by their first bytes and not
+ * by their name; the size is read and judged before anything is unpacked.
  *
  * @param name for the sentence @throws InputError
  */
 export function decodeTexture(name: string, bytes: Uint8Array): Pixels {
-  const [png, jpg] = [isPng(bytes), isJpeg(bytes)];
-  if (!png && !jpg) throw new InputError('texture/format', `“${name}” is not a PNG or JPEG picture.`);
-  const [width, height] = png ? pngSize(bytes) : jpegSize(bytes);
+  const other = hasCodec(bytes);
+  if (!isPng(bytes) && !isJpeg(bytes) && !other)
+    throw new InputError('texture/format', `“${name}” is not a PNG, JPEG, WebP or KTX2 picture.`);
+  const [width, height] = pictureSize(bytes) ?? [0, 0];
   if (width > LARGEST_TEXTURE || height > LARGEST_TEXTURE)
     throw new InputError('texture/size', `“${name}” is ${width} × ${height} px; textures up to ${LARGEST_TEXTURE} px are read.`);
-  if (png) {
+  if (other) return unpacked(name, bytes);
+  if (isPng(bytes)) {
     const p = decodePng(bytes);
     return p.depth === 8 ? p : { ...p, depth: 8, data: Uint8Array.from(p.data, (x) => x >> 8) };
   }

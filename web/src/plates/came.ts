@@ -1,6 +1,7 @@
 'use client';
 
 import { useThree } from '@react-three/fiber';
+import { isKtx2 } from '@wellmorph/core/io/head';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { drawnOpacity } from '@wellmorph/core/surface/material';
 import {
@@ -15,6 +16,8 @@ import {
 } from '@wellmorph/core/surface/texturing';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
+import { useSession } from '@/session/context';
+import type { Pool } from '@/workers/pool';
 
 /** What a material that is textured as it came is drawn with. */
 export type CameLook = Pick<
@@ -63,6 +66,17 @@ function laid(use: TextureUse): THREE.Matrix3 {
   return new THREE.Matrix3().set(x[0] - o[0], y[0] - o[0], o[0], x[1] - o[1], y[1] - o[1], o[1], 0, 0, 1);
 }
 
+/** A stored picture as it is, bottom row first; what the browser can’t read is unpacked by a worker. */
+async function bitmapOf(blob: string, pool: Pool): Promise<ImageBitmap> {
+  const answer = await fetch(`/api/blobs/${blob}`);
+  if (!answer.ok) throw new Error(`no picture ${blob}`);
+  const as = { imageOrientation: 'flipY', colorSpaceConversion: 'none', premultiplyAlpha: 'none' } as const;
+  const bytes = new Uint8Array(await answer.arrayBuffer());
+  if (!isKtx2(bytes)) return createImageBitmap(new Blob([bytes]), as);
+  const { width, height, rgba } = await pool.run('texels', { name: blob, bytes });
+  return createImageBitmap(new ImageData(rgba, width, height), as);
+}
+
 /** A picture as a texture laid as a use says; data are not converted. */
 function textureOf(use: TextureUse, bitmap: ImageBitmap): THREE.Texture {
   const t = new THREE.Texture(bitmap);
@@ -92,6 +106,7 @@ function separateAlpha(t: Texturing): TextureUse | undefined {
  */
 export function useCame(materials: readonly Material[]): ReadonlyMap<string, CameLook> {
   const invalidate = useThree((s) => s.invalidate);
+  const { pool } = useSession().bench;
   // Equal uses are one object as long as nothing of them changes, so that nothing is decoded again.
   const wanted = useMemo(() => {
     const uses = new Map<string, TextureUse>();
@@ -107,9 +122,7 @@ export function useCame(materials: readonly Material[]): ReadonlyMap<string, Cam
     const load = (blob: string): Promise<ImageBitmap> => {
       const known = bitmaps.get(blob);
       if (known) return known;
-      const loader = new THREE.ImageBitmapLoader();
-      loader.setOptions({ imageOrientation: 'flipY', colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
-      const loading = loader.loadAsync(`/api/blobs/${blob}`);
+      const loading = bitmapOf(blob, pool);
       bitmaps.set(blob, loading);
       return loading;
     };
@@ -124,7 +137,7 @@ export function useCame(materials: readonly Material[]): ReadonlyMap<string, Cam
       gone = true;
       for (const t of made.values()) t.dispose();
     };
-  }, [wanted, invalidate]);
+  }, [wanted, invalidate, pool]);
   return useMemo(
     () => new Map(materials.flatMap((m) => (m.texturing ? [[m.id, lookOf(m.texturing, textures)] as const] : []))),
     [materials, textures],

@@ -1,4 +1,5 @@
 import { spread } from '@wellmorph/core/bake/spread';
+import { codecsFor } from '@wellmorph/core/io/codecs';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
@@ -58,6 +59,7 @@ export const pictureHandlers: Pick<
   },
   async scene({ document, parts, set }) {
     const decoded = decodeParts(parts).filter((p) => triangleCount(p.mesh) > 0);
+    await codecsFor(set.pictures?.values() ?? []);
     const solved = solveStage(document, decoded);
     if (set.photo) solved.development.behind = await behind(set.photo, document.shot);
     return { solved, note: kernelNote(), scene: stageScene(document, decoded, set, solved, sharedRoom()) };
@@ -81,6 +83,7 @@ export const pictureHandlers: Pick<
     };
   },
   async export({ document, laid, normal, occlusion, pictures, gathered }) {
+    await codecsFor(pictures.values());
     const parts = labelled(decodeParts(laid), document);
     if (gathered) {
       const glb = await gatheredGlb(document, parts, gathered, fileName(document.name));
@@ -92,6 +95,7 @@ export const pictureHandlers: Pick<
     return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
   async handoff({ state, parts, maps, madeOn }, task) {
+    await codecsFor(maps.pictures?.values() ?? []);
     const decoded = labelled(decodeParts(parts), state.document);
     if (state.document.handoff.include.levels) await kits.load('simplifier');
     const kit = await kits.best(state.document);

@@ -182,7 +182,8 @@ export interface Work {
   seamsLit: { ask: { document: AssetDocument; laid: Bytes; seams: readonly SeamShown[] }; answer: SeamsLit };
   /** How parts and the high meshes brought for them lie to each other. */
   pairs: { ask: { document: AssetDocument; parts: Bytes; meshes: Meshes }; answer: MeasuredPair[] };
-  /** The changes that give faces of a wrong colour to what lies round them. */
+  /** A picture that the browser can’t read itself: four bytes a texel. */
+  texels: { ask: { name: string; bytes: Bytes }; answer: { width: number; height: number; rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** Pictures that came with files, measured on the parts as they were formed. */
   cameJudged: {
     ask: { document: AssetDocument; parts: Bytes; pictures: CamePictures; wanted: number };

@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { codecsFor } from '@wellmorph/core/node/codecs';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { drawPicture, type SetFiles } from '@wellmorph/core/pipeline/render';
@@ -29,6 +30,7 @@ async function draw({ document, parts, set, folder, name, cancel }: RenderAsk): 
     },
   };
   try {
+    await codecsFor(set.pictures?.values() ?? []);
     parentPort?.postMessage(await drawPicture(document, decodeParts(parts), set, () => performance.now() / 1000, task, keep));
   } finally {
     keep.close();

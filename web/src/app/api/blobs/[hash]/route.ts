@@ -1,10 +1,13 @@
+import { isJpeg, isKtx2, isPng, isWebp } from '@wellmorph/core/io/head';
 import { readBlob } from '@/server/blobs/store';
 import { route } from '@/server/requests/route';
 
 /** What a blob is, from its first bytes; anything else is only ever downloaded. */
 function typeOf(bytes: Uint8Array): string {
-  if (bytes[0] === 0x89 && bytes[1] === 0x50) return 'image/png';
-  if (bytes[0] === 0xff && bytes[1] === 0xd8) return 'image/jpeg';
+  if (isPng(bytes)) return 'image/png';
+  if (isJpeg(bytes)) return 'image/jpeg';
+  if (isWebp(bytes)) return 'image/webp';
+  if (isKtx2(bytes)) return 'image/ktx2';
   return 'application/octet-stream';
 }
 
