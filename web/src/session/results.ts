@@ -14,13 +14,13 @@ export class ResultStore {
 
   /** The result of a name, or null where none is kept. @throws ApiError when the server can’t be asked */
   async named(name: string): Promise<StoredResult | null> {
-    const key = ['result', name];
-    const known = this.queries.getQueryData<StoredResult>(key);
-    if (known) return known;
-    const found = await this.queries.fetchQuery({ queryKey: key, queryFn: () => this.ask(name), staleTime: 0, gcTime: 60_000 });
-    // That it isn’t there may change at any moment.
-    if (!found) this.queries.removeQueries({ queryKey: key, exact: true });
-    return found;
+    const known = (): StoredResult | undefined => this.queries.getQueryData<StoredResult>(['result', name]);
+    const before = known();
+    if (before) return before;
+    // Each is a request of its own: an answer that was under way when it was kept doesn’t know of it, and says nothing against it.
+    const found = await this.ask(name);
+    if (found) this.known(found);
+    return found ?? known() ?? null;
   }
 
   /** Keeps a result; the first that was kept under the name stands, and is what is handed back. */

@@ -94,6 +94,42 @@ describe('work runs on what it began with', () => {
   });
 });
 
+describe('what the server says', () => {
+  it('is asked for anew once it has taken something back, whatever answer of before is still on its way', async () => {
+    const s = await open(await make());
+    const before = s.document?.brief.closestMm;
+    s.dispatch({ type: 'brief.set', patch: { closestMm: 777 } });
+    await until(() => s.lane.unsent === 0, 'the change to be stored');
+    const real = globalThis.fetch;
+    let [read, taken, go] = [false, false, () => {}];
+    const held = new Promise<void>((resolve) => {
+      go = resolve;
+    });
+    globalThis.fetch = (async (input: string, init?: RequestInit) => {
+      const answer = await real(input, init);
+      if (!read && (init?.method ?? 'GET') === 'GET' && String(input).endsWith(s.id)) {
+        read = true;
+        await held;
+      }
+      if (String(input).endsWith('/history')) taken = true;
+      return answer;
+    }) as typeof fetch;
+    try {
+      const refreshed = s.refresh();
+      await until(() => read, 'the answer of before');
+      const undone = s.stepHistory('undo');
+      await until(() => taken, 'it to be taken back');
+      await new Promise((r) => setTimeout(r, 50));
+      go();
+      await Promise.all([refreshed, undone]);
+      await until(() => s.document?.brief.closestMm === before, 'the page to show it', 5);
+      expect(s.document).toEqual(await stored(s.id));
+    } finally {
+      globalThis.fetch = real;
+    }
+  });
+});
+
 describe('with maps or without is a choice', () => {
   it('a plain picture stays one when a set is composed, and is not the picture with maps', async () => {
     const s = await open(await make());

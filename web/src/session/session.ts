@@ -125,12 +125,8 @@ export class AssetSession {
 
   private async readOpened(): Promise<Opened> {
     const seen = this.trialsSeen;
-    const opened = await this.bench.queries.fetchQuery({
-      queryKey: ['asset', this.id],
-      queryFn: () => get<Opened>(`/api/assets/${this.id}`),
-      staleTime: 0,
-      gcTime: 0,
-    });
+    // Each is a request of its own: one that was under way when something was done knows nothing of it.
+    const opened = await get<Opened>(`/api/assets/${this.id}`);
     this.bench.results.known(...opened.results);
     // On their way while the sheet is drawn.
     for (const { blobs } of opened.results) if (blobs.parts) this.bench.blobs.get(blobs.parts).catch(() => {});
