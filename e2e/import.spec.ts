@@ -113,7 +113,8 @@ test('an imported pair, from its files to the archive', async ({ page }) => {
     await page.getByRole('button', { name: 'Bare_tin', exact: true }).click();
     await page.getByRole('button', { name: 'Keep it as it is' }).click();
     await expect(page.getByText('Some are as the file brought them.')).toHaveCount(0);
-    await page.getByRole('button', { name: 'Wear its edges' }).click();
+    await page.getByRole('button', { name: 'Add a layer' }).click();
+    await page.getByRole('menuitem', { name: /^Worn edges/ }).click();
     await saved(page);
     await compose(page);
   });

@@ -10,6 +10,8 @@ const config: NextConfig = {
     'occt-import-js',
     'opentype.js',
   ],
+  // A decoder asks for it on Node only; in the browser there is none to be had.
+  turbopack: { resolveAlias: { module: { browser: './src/shared/no-module.ts' } } },
   poweredByHeader: false,
   // Class names are part of validation messages and of error handling.
   // Everything is served from this machine: minified code would save nothing and cost a third of the build.

@@ -2,6 +2,7 @@ import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { RIG_DEFAULTS } from '../src/light/rig';
 import type { Command } from '../src/pipeline/commands/index';
+import { layersFrom } from '../src/surface/layers/layer';
 import { fromLibrary } from '../src/surface/library';
 import { stepOf } from './recipes';
 
@@ -112,7 +113,7 @@ export const EVERY: Command[] = [
   {
     type: 'material.set',
     material: 'tin',
-    patch: { roughness: 0.3, wear: null, dirt: { share: 0.2, colour: [0, 0, 0], roughness: 1, cover: 0.5 } },
+    patch: { roughness: 0.3, layers: layersFrom({ dirt: { share: 0.2, colour: [0, 0, 0], roughness: 1, cover: 0.5 } }) },
   },
   { type: 'material.remove', material: 'tin' },
   { type: 'surface.set', patch: { seed: 9 } },

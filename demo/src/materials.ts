@@ -8,6 +8,8 @@ export const GLASS = fromLibrary('clear-glass', 'glass');
 export const FLAME = fromLibrary('flame', 'flame');
 export const WOOD = fromLibrary('oiled-wood', 'wood');
 export const RUBBER = fromLibrary('rubber', 'rubber');
+/** A library material’s layers without what is worn. */
+const unworn = (key: string) => fromLibrary(key, '').layers.filter((l) => l.id !== 'wear');
 const enamel = (id: string, name: string, colour: [number, number, number]): Material => ({
   ...fromLibrary('enamel', id),
   name,
@@ -17,17 +19,32 @@ const enamel = (id: string, name: string, colour: [number, number, number]): Mat
 export const CREAM = enamel('cream', 'Cream enamel', [0.86, 0.81, 0.66]);
 export const GREEN = enamel('green', 'Harbour green enamel', [0.24, 0.38, 0.33]);
 export const WHITE = enamel('white', 'White paint', [0.88, 0.87, 0.83]);
-export const DIAL: Material = { ...enamel('dial', 'Enamelled dial', [0.92, 0.9, 0.84]), roughness: 0.4, wear: null };
-const cloth = (id: string, name: string, colour: [number, number, number]): Material => ({
-  ...fromLibrary('rubber', id),
-  name,
-  colour,
-  roughness: 0.95,
-  wear: null,
-  touched: true,
-});
-export const CANVAS = cloth('canvas', 'Canvas', [0.78, 0.42, 0.2]);
-export const WEBBING = cloth('webbing', 'Webbing', [0.72, 0.68, 0.56]);
+export const DIAL: Material = { ...enamel('dial', 'Enamelled dial', [0.92, 0.9, 0.84]), roughness: 0.4, layers: unworn('enamel') };
+/** Cloth in a colour, of threads so thick; its hollows and its weathering go with the colour. */
+const cloth = (id: string, name: string, colour: [number, number, number], thread: number): Material => {
+  const canvas = fromLibrary('canvas', id);
+  const darker = (by: number) => colour.map((c) => Math.round(1000 * c * by) / 1000) as [number, number, number];
+  return {
+    ...canvas,
+    name,
+    colour,
+    roughness: 0.95,
+    layers: canvas.layers.map((l) =>
+      l.id === 'hollows'
+        ? {
+            ...l,
+            look: { ...l.look, colour: darker(0.62) },
+            mask: [{ join: 'times', inverted: true, field: { kind: 'weave', along: 'length', thread } }],
+          }
+        : l.id === 'tone'
+          ? { ...l, look: { colour: darker(0.85) } }
+          : l,
+    ),
+    touched: true,
+  };
+};
+export const CANVAS = cloth('canvas', 'Canvas', [0.78, 0.42, 0.2], 1);
+export const WEBBING = cloth('webbing', 'Webbing', [0.72, 0.68, 0.56], 1.6);
 export const TIN: Material = {
   ...fromLibrary('polished-brass', 'tin'),
   name: 'Soft tin',
@@ -36,7 +53,7 @@ export const TIN: Material = {
   touched: true,
 };
 export const RED = enamel('red', 'Day-mark red', [0.62, 0.12, 0.09]);
-export const JUTE = cloth('jute', 'Tarred jute', [0.34, 0.25, 0.15]);
+export const JUTE = cloth('jute', 'Tarred jute', [0.34, 0.25, 0.15], 2.2);
 export const COPPER: Material = {
   ...fromLibrary('polished-brass', 'copper'),
   name: 'Copper',

@@ -45,6 +45,8 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
   const pictures = await picturesOfCame(document, store.picture);
   await codecsFor(pictures.values());
   const surface = withMaterials ? composeAsset(document, parts, {}, size, clock, task) : null;
+  const { normal: relief, ...set } = surface?.files ?? {};
+  const composed = { ...set, ...(relief && { relief }) };
   const ledger = ledgerOf(parts, undefined, deliversTangents(document), [], sharers(document));
   const state: AssetState = {
     document,
@@ -56,7 +58,7 @@ export async function exportCommand(files: string[], values: Values): Promise<Ou
     surface: surface?.figures ?? null,
     render: null,
   };
-  const made = await handoffFiles(state, parts, { ...surface?.files, pictures }, solveStage(document, parts), madeOn(), task);
+  const made = await handoffFiles(state, parts, { ...composed, pictures }, solveStage(document, parts), madeOn(), task);
   const zip = archive(made);
   await writeWhole(out, zip);
   const lines = preflight(state);

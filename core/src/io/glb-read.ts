@@ -25,7 +25,7 @@ import { type Attribute, makeMesh, type PolyMesh, triangleCount } from '../mesh/
 import { Records } from '../mesh/records';
 import { transform } from '../mesh/transform';
 import { dropRepeats } from '../mesh/weld';
-import { FILE_GLOW, isMaterial, type Material as OwnMaterial, PLAIN } from '../surface/material';
+import { FILE_GLOW, materialFrom, type Material as OwnMaterial, PLAIN } from '../surface/material';
 import { figure } from '../units/lengths';
 import { withDecoders } from './decoders';
 import { checkGltf, type GltfJson, parseJson, splitGlb } from './glb-check';
@@ -253,12 +253,12 @@ function materialsOf(
     const key = `${at} ${vertexColours}`;
     const seen = known.get(key);
     if (seen !== undefined) return seen;
-    const own = (source.getExtras() as { wellmorph?: unknown }).wellmorph;
+    const own = materialFrom((source.getExtras() as { wellmorph?: unknown }).wellmorph);
     const texturing = texturingIn(json, at, picture, vertexColours);
     const material: ModelMaterial = {
-      ...(isMaterial(own) ? { ...bare(own), touched: true } : described(source)),
+      ...(own ? { ...bare(own), touched: true } : described(source)),
       name: source.getName() || `Material ${materials.length + 1}`,
-      ...(texturing && { texturing: isMaterial(own) ? { ...texturing, whole: true } : texturing }),
+      ...(texturing && { texturing: own ? { ...texturing, whole: true } : texturing }),
     };
     const text = JSON.stringify(material);
     const alike = materials.findIndex((m) => JSON.stringify(m) === text);

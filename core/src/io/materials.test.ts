@@ -6,7 +6,7 @@ import { srgbToLinear } from '../image/srgb';
 import { IDENTITY } from '../maths/mat4';
 import { gpuMesh } from '../mesh/gpu';
 import { fromLibrary, LIBRARY } from '../surface/library';
-import { FILE_GLOW, isMaterial, type Material, PLAIN } from '../surface/material';
+import { FILE_GLOW, isMaterial, type Material, materialFrom, PLAIN } from '../surface/material';
 import { writeGlb } from './glb-write';
 import { readModel } from './read';
 
@@ -56,7 +56,7 @@ describe('materials in a GLB', () => {
       4,
     );
   });
-  it('reading our own file again gives the whole material, wear and dirt and all', async () => {
+  it('reading our own file again gives the whole material, layers and all', async () => {
     for (const { key } of LIBRARY) {
       const m = fromLibrary(key, 'm');
       const { id: _, ...own } = m;
@@ -67,7 +67,7 @@ describe('materials in a GLB', () => {
     for (const key of ['clear-glass', 'oiled-wood', 'flame', 'blackened-iron']) {
       const m = fromLibrary(key, 'm');
       const [got] = (await readModel('m.glb', bare(await glbOf(m, 10)))).materials;
-      expect(got).toMatchObject({ name: m.name, touched: false, transmission: m.transmission, wear: null, dirt: null, base: null });
+      expect(got).toMatchObject({ name: m.name, touched: false, transmission: m.transmission, layers: [], base: null });
       expect(got.ior).toBeCloseTo(m.ior, 6);
       expect(got.coat).toBeCloseTo(m.coat, 6);
       expect(got.roughness).toBeCloseTo(m.roughness, 6);
@@ -89,11 +89,21 @@ describe('materials in a GLB', () => {
       { ...good, colour: [0, 0, Number.NaN] },
       { ...good, ior: 0 },
       { ...good, emission: -1 },
-      { ...good, wear: { share: 0.1 } },
-      { ...good, dirt: { ...good.dirt, cover: 7 } },
-      { ...good, wear: 3 },
+      { ...good, layers: [{ id: 'a' }] },
+      { ...good, layers: good.layers.map((l) => ({ ...l, opacity: 7 })) },
+      { ...good, layers: 3 },
     ])
-      expect(isMaterial(wrong)).toBe(false);
+      expect(materialFrom(wrong)).toBeNull();
+    // Files of ours from before there were layers.
+    const { layers: _, ...older } = good;
+    const wear = { share: 0.1, colour: [1, 1, 1], metallic: 1, roughness: 0.2 };
+    expect(materialFrom({ ...older, wear, dirt: null })?.layers).toMatchObject([{ id: 'wear', mask: [{ field: { share: 0.1 } }] }]);
+    for (const wrong of [
+      { ...older, wear: 3, dirt: null },
+      { ...older, wear: { share: 0.1 }, dirt: null },
+      { ...older, wear, dirt: { share: 2 } },
+    ])
+      expect(materialFrom(wrong)).toBeNull();
     const lying = { ...PLAIN, id: 'm', name: 'Liar', roughness: 9, touched: true } as Material;
     const [got] = (await readModel('m.glb', await glbOf({ ...lying, roughness: 1 }))).materials;
     expect(got.roughness).toBe(1);

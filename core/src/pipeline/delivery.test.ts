@@ -74,8 +74,11 @@ describe('surface of the lantern', () => {
   it('is worn and dirty by the shares its materials ask for, and sound by the validity map', () => {
     for (const m of surface.figures.composed.materials) {
       const wanted = document.materials.find((d) => d.id === m.id);
-      expect(Math.abs(m.wearShare - (wanted?.wear?.share ?? 0))).toBeLessThan(0.01);
-      expect(Math.abs(m.dirtShare - (wanted?.dirt?.share ?? 0))).toBeLessThan(0.01);
+      for (const l of m.layers) {
+        const [asked] = wanted?.layers.find((x) => x.id === l.id)?.mask ?? [];
+        if (asked?.field.kind === 'worn' || asked?.field.kind === 'enclosed')
+          expect(Math.abs(l.share - asked.field.share)).toBeLessThan(0.01);
+      }
     }
     expect(surfaceVerdict(surface.figures).level).not.toBe('over');
     expect(surface.figures.validity.sound).toBeGreaterThan(0.97);

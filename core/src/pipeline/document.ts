@@ -15,7 +15,7 @@ import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import { type Photo, PROJECT_DEFAULTS, type ProjectChoices } from '../photo/photo';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
-import { type Material, upgradeMaterial } from '../surface/material';
+import { isClearOrGlowing, type Material, upgradeMaterial } from '../surface/material';
 import { PLAIN_TEXTURING, type Slot, type TextureUse } from '../surface/texturing';
 import type { LengthUnit } from '../units/lengths';
 import type { FlatChoice } from '../uv/chosen/choices';
@@ -178,6 +178,22 @@ export const canBake = (document: AssetDocument): boolean =>
 /** Materials that a delivered part has, in the document's order. */
 export const usedMaterials = (document: AssetDocument): Material[] =>
   document.materials.filter((m) => deliveredParts(document).some((p) => p.material === m.id));
+
+/** Regions of delivered parts that a material of their own is composed on: opaque ones; what is clear or glows can’t lie on a region. */
+export const painted = (document: AssetDocument): { part: Part; region: Region; material: Material }[] =>
+  deliveredParts(document).flatMap((part) =>
+    (part.regions ?? []).flatMap((region) => {
+      const material = document.materials.find((m) => m.id === region.material);
+      return material && !isClearOrGlowing(material) && part.material !== null ? [{ part, region, material }] : [];
+    }),
+  );
+
+/** Materials that are composed: those of parts and of their regions, in the document's order. */
+export function composedMaterials(document: AssetDocument): Material[] {
+  const regions = new Set(painted(document).map((p) => p.material.id));
+  const used = new Set(usedMaterials(document).map((m) => m.id));
+  return document.materials.filter((m) => used.has(m.id) || regions.has(m.id));
+}
 
 /** The part a copy is one of: what it has its mesh from. Itself where it is none, or where that part is gone. */
 export function originalOf(document: AssetDocument, part: Part): Part {

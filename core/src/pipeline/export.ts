@@ -4,9 +4,10 @@ import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import { joinGpu } from '../mesh/gpu-join';
 import type { PolyMesh } from '../mesh/polymesh';
+import { hasRelief } from '../surface/layers/stack';
 import { textureIn } from '../surface/texturing';
 import { cameMaterials, keepsLayouts } from './came';
-import { type AssetDocument, canBake } from './document';
+import { type AssetDocument, canBake, composedMaterials } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
 
@@ -69,11 +70,13 @@ function joined(parts: readonly (GlbPart & { id: string })[], together: (part: s
 }
 
 /**
- * Whether the delivered mesh has tangents: where a normal map is baked, which is drawn along them. To a piece without one they are
+ * Whether the delivered mesh has tangents: where a normal map is baked or a layer stands out, which is drawn along them. To a piece without one they are
  * weight and parted vertices for nothing.
  */
 export const deliversTangents = (document: AssetDocument): boolean =>
-  (document.bake.normal && canBake(document)) || cameMaterials(document).some((m) => textureIn(m.texturing, 'normal'));
+  (document.bake.normal && canBake(document)) ||
+  hasRelief(composedMaterials(document)) ||
+  cameMaterials(document).some((m) => textureIn(m.texturing, 'normal'));
 
 /** Maps that go into a GLB, PNG bytes, and pictures that came with files: what is textured with those, and still laid out for them, is written as it came. */
 export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white' | 'pictures'>;

@@ -70,6 +70,7 @@ const NAMES: Record<string, string> = {
   worstDegrees: 'worst, °',
   seed: 'seed',
   soundPercent: 'sound, %',
+  layers: 'layers that are on',
   wornPercent: 'worn, %',
   dirtyPercent: 'dirty, %',
   lens: 'lens, mm',

@@ -170,8 +170,7 @@ export function gatheredMaterials(f: SetFigures, name: (map: GatheredMap) => str
       coat: 0,
       coatRoughness: 0.1,
       emission: 0,
-      wear: null,
-      dirt: null,
+      layers: [],
       texturing: {
         ...PLAIN_TEXTURING,
         uses: [

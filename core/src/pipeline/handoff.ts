@@ -32,6 +32,8 @@ export interface HandoffMaps {
   normal?: Uint8Array;
   /** 8 bits, Y up. */
   glbNormal?: Uint8Array;
+  /** The same with what stands out of the composed set, where something does: it goes out in place of both. */
+  relief?: Uint8Array;
   occlusion?: Uint8Array;
   /** Further maps of the bake, and those whose values are kept beside their picture. */
   further?: Pick<BakeFiles, FurtherMap | `${ExrMap}Exr`>;
@@ -85,7 +87,7 @@ export async function handoffFiles(
   const carried: DeliveredMaps = gathered
     ? { pictures: picturesOfSet(gathered, base), white: solved?.development.full }
     : {
-        normal: maps.glbNormal,
+        normal: maps.relief ?? maps.glbNormal,
         occlusion: maps.occlusion,
         baseColour: maps.baseColour,
         orm: maps.orm,
@@ -116,7 +118,7 @@ export async function handoffFiles(
   const came = gathered ? new Map<string, string>(GATHERED.map((m) => [m, named(GATHERED_CHANNELS[m].channel)])) : cameNames(pictures);
   if (include.textures || include.obj) {
     step(0.3, 'writing textures');
-    const normal = !gathered && maps.normal && turnedTo(maps.normal, document.bake.y, y);
+    const normal = !gathered && (maps.relief ? turnedTo(maps.relief, 'up', y) : maps.normal && turnedTo(maps.normal, document.bake.y, y));
     if (maps.baseColour && !gathered) add(named('basecolor'), maps.baseColour, 'base colour, sRGB');
     if (normal) add(named('normal'), normal, `tangent-space normal, Y ${y}, linear`);
     if (maps.orm && !gathered) {

@@ -310,7 +310,7 @@ export function safeToStart(document: AssetDocument, parts: readonly PartMesh[],
       : {
           id: 'textures',
           level: 'near',
-          sentence: 'There is no fresh set: parts are drawn in their plain materials, without wear or normal maps.',
+          sentence: 'There is no fresh set: parts are drawn in their plain materials, without layers or normal maps.',
         },
   );
   const reading = solved.rig.cardReading;

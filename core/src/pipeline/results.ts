@@ -1,7 +1,19 @@
+import type { Region } from '../form/regions';
 import { hashOf } from '../hash';
 import type { Photo } from '../photo/photo';
 import { bakeSettings } from './bake';
-import { type AssetDocument, canBake, gatherOf, isMoved, type Material, photosTaken, projectOf, usedMaterials } from './document';
+import {
+  type AssetDocument,
+  canBake,
+  composedMaterials,
+  gatherOf,
+  isMoved,
+  type Material,
+  painted,
+  photosTaken,
+  projectOf,
+  usedMaterials,
+} from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
 import { unwrapSettings } from './unwrap';
@@ -9,7 +21,7 @@ import { unwrapSettings } from './unwrap';
 export { usedMaterials } from './document';
 
 /** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
-export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 2, gather: 1, project: 1, render: 3 } as const;
+export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 3, gather: 1, project: 1, render: 3 } as const;
 
 /** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
 export type Kept = keyof typeof VERSIONS;
@@ -54,10 +66,16 @@ export const isAllTextured = (document: AssetDocument): boolean => {
 
 /** A material without what doesn't show. */
 const looks = ({ name: _, source: __, touched: ___, ...look }: Material) => look;
-const materialsOf = (document: AssetDocument) => ({
-  materials: usedMaterials(document).map(looks),
-  parts: document.parts.map((p) => [p.id, p.material]),
-});
+const materialsOf = (document: AssetDocument) => {
+  const regions = painted(document).map(({ part, region }) => [part.id, region.id, region.material]);
+  return {
+    materials: composedMaterials(document).map(looks),
+    parts: document.parts.map((p) => [p.id, p.material]),
+    ...(regions.length > 0 && { regions }),
+  };
+};
+/** A region without what it is made of. */
+const faces = ({ material: _, ...region }: Region) => region;
 
 /** A photograph without what changes nothing of its camera. */
 const drawnOver = ({ name: _, known: __, left: ___, ...photo }: Photo) => photo;
@@ -78,7 +96,7 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
           shape: p.shape,
           move: p.move,
           turn: p.turnDegrees,
-          regions: p.regions ?? [],
+          regions: (p.regions ?? []).map(faces),
           seams: p.seams ?? [],
           aid: p.aid ?? false,
         })),
@@ -112,7 +130,9 @@ function sliceOf(document: AssetDocument, kind: Kept): unknown {
         highTolerance: document.form.highToleranceMm,
         // What parts are made of is only seen where ids are by material.
         ...(document.bake.further.includes('id') &&
-          document.bake.idBy === 'material' && { materials: document.parts.map((p) => [p.id, p.material]) }),
+          document.bake.idBy === 'material' && {
+            materials: document.parts.map((p) => [p.id, p.material, ...(p.regions ?? []).map((r) => r.material ?? null)]),
+          }),
         parts: document.parts.map((p) => ({
           id: p.id,
           role: p.role,

@@ -6,11 +6,10 @@ import type { LayoutFigures } from '../uv/measure';
 import { SECOND } from '../uv/second';
 import { CHOSEN } from '../uv/words';
 import { textureMemoryMB } from './delivered';
-import { type AssetDocument, deliveredParts } from './document';
+import { type AssetDocument, composedMaterials, deliveredParts } from './document';
 import { rangeWords } from './further-files';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
 import type { SolvedStage } from './render';
-import { usedMaterials } from './results';
 
 const html = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
@@ -128,14 +127,14 @@ ${
 }
 ${table(
   'Materials',
-  usedMaterials(document).map((m): Row => [m.name, m.source]),
+  composedMaterials(document).map((m): Row => [m.name, m.source]),
   ['Material', 'values from'],
 )}
 ${
   surface
     ? table(
-        'Wear and dirt, of each material’s surface',
-        surface.composed.materials.map((m): Row => [m.name, `${percent(m.wearShare)} worn, ${percent(m.dirtShare)} dirty`]),
+        'Layers, of each material’s surface',
+        surface.composed.materials.map((m): Row => [m.name, m.layers.map((l) => `${l.name} ${percent(l.share)}`).join(', ') || 'none']),
       )
     : ''
 }

@@ -1,15 +1,20 @@
 import { nearestKnown } from '../bake/spread';
 import { StageError } from '../errors';
+import { patchIndex } from '../form/places';
+import { findRegion } from '../form/regions';
 import { decodePng, encodePng, type Pixels } from '../image/png';
-import { type ComposedSet, type ComposeFigures, composeFigures, composeRows, emptySet, setPixels, thresholdsOf } from '../surface/compose';
+import { faceCount } from '../mesh/polymesh';
+import { type ComposedSet, type ComposeFigures, Counts, composeFigures, composeRows, emptySet, setPixels } from '../surface/compose';
 import { type BakedField, emptyGround, fillGround, type Ground, type GroundInput } from '../surface/ground';
+import { type Boards, boardsOf, emptyPlaces, fillPlaces, type Places } from '../surface/layers/places';
+import { asksOf, hasRelief, stacksOf, wantsPlaces } from '../surface/layers/stack';
 import type { Material } from '../surface/material';
+import { type ReliefFigures, reliefNormals, reliefPixels } from '../surface/relief';
 import { type Validity, VERDICT_COLOURS, VERDICTS, type Verdict, validity } from '../surface/validity';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
-import { type AssetDocument, sharers } from './document';
+import { type AssetDocument, composedMaterials, painted, sharers } from './document';
 import type { PartMesh } from './form';
 import { isLaid } from './inspect';
-import { usedMaterials } from './results';
 
 /** What is kept of composing a set. */
 export interface SurfaceFigures {
@@ -20,6 +25,8 @@ export interface SurfaceFigures {
   /** Whether the bake's maps drove the masks. */
   curvature: boolean;
   occlusion: boolean;
+  /** How high and how steep what stands out is; absent where nothing does. */
+  relief?: ReliefFigures;
   seconds: number;
 }
 
@@ -28,6 +35,8 @@ export interface SurfaceFiles {
   baseColour: Uint8Array;
   orm: Uint8Array;
   emissive?: Uint8Array;
+  /** What stands out, laid over the baked normals: 8 bits, Y up. In their place wherever the set is used. */
+  normal?: Uint8Array;
   validity: Uint8Array;
 }
 
@@ -35,6 +44,8 @@ export interface SurfaceFiles {
 export interface BakedMaps {
   occlusion?: Uint8Array;
   curvature?: Uint8Array;
+  /** 8 bits, Y up. */
+  normal?: Uint8Array;
 }
 
 /** Rows composed at once. */
@@ -44,13 +55,17 @@ const ROWS = 64;
 export function groundInput(document: AssetDocument, laid: readonly PartMesh[], maps: BakedMaps, size: number): GroundInput {
   if (laid.length === 0 || !laid.every(isLaid))
     throw new StageError('surface/layout', 'There is no layout to compose on yet; unwrap first.');
-  const materials = usedMaterials(document);
+  const materials = composedMaterials(document);
   const chosen = new Map(document.parts.map((p) => [p.id, p.material]));
   const shares = sharers(document);
   return {
     parts: laid
       .filter((p) => shares[p.id] === undefined)
-      .map((p) => ({ mesh: p.mesh, material: materials.findIndex((m) => m.id === chosen.get(p.id)) }))
+      .map((p) => {
+        const material = materials.findIndex((m) => m.id === chosen.get(p.id));
+        const ofFace = facesOf(document, p, material, materials);
+        return { id: p.id, mesh: p.mesh, material, ...(ofFace && { ofFace }) };
+      })
       .filter((p) => p.material >= 0),
     size,
     curvature: field(maps.curvature),
@@ -59,11 +74,30 @@ export function groundInput(document: AssetDocument, laid: readonly PartMesh[], 
   };
 }
 
+/** Whose material each face has, where regions of a part have their own; later regions lie over earlier ones. */
+function facesOf(document: AssetDocument, { id, mesh }: PartMesh, own: number, materials: readonly Material[]): Uint8Array | null {
+  const mine = painted(document).filter((p) => p.part.id === id);
+  if (mine.length === 0) return null;
+  const out = new Uint8Array(faceCount(mesh)).fill(own);
+  const index = patchIndex(mesh);
+  for (const { region, material } of mine) {
+    const at = materials.findIndex((m) => m.id === material.id);
+    for (const f of findRegion(mesh, region, index).faces) out[f] = at;
+  }
+  return out;
+}
+
 function field(png: Uint8Array | undefined): BakedField | null {
   if (!png) return null;
   const p = decodePng(png);
   const data = p.depth === 8 ? (p.data as Uint8Array) : Uint8Array.from(p.data, (x) => x >> 8);
   return { size: p.width, channels: p.channels, data };
+}
+
+/** The baked normals at a set’s size; null where there are none, or of another size. */
+function bakedNormals(png: Uint8Array | undefined, size: number): Pixels | null {
+  const p = png && decodePng(png);
+  return p && p.width === size && p.height === size && p.channels >= 3 ? p : null;
 }
 
 /** Occlusion at the set's size, one byte per texel. */
@@ -85,10 +119,18 @@ export interface PreparedSurface {
   spread: Int32Array;
   /** Which of the bake's maps drove it. */
   from: { curvature: boolean; occlusion: boolean };
+  /** What fields are laid by, and where every texel lies, kept for a preview; a whole set asks for places row by row. */
+  laid: { boards: Boards; places: Places } | null;
+  seed: number;
 }
 
 /** Draws the ground that every material is composed on; done once for many tries. */
-export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?: (bytes: number) => ArrayBufferLike): PreparedSurface {
+export function prepareSurface(
+  input: GroundInput,
+  task: Task = QUIET,
+  allocate?: (bytes: number) => ArrayBufferLike,
+  withPlaces = true,
+): PreparedSurface {
   const ground = emptyGround(input.size, allocate);
   for (let from = 0; from < input.size; from += ROWS) {
     checkpoint(task);
@@ -98,33 +140,57 @@ export function prepareSurface(input: GroundInput, task: Task = QUIET, allocate?
   const around = nearestKnown(ground.owner, input.size);
   const spread = allocate ? new Int32Array(allocate(around.byteLength)) : around;
   if (spread !== around) spread.set(around);
+  checkpoint(task);
   return {
     ground,
     spread,
+    laid: withPlaces ? laidOut(input, allocate) : null,
+    seed: input.seed,
     occlusion: occlusionAt(input.occlusion, input.size),
     from: { curvature: input.curvature !== null, occlusion: input.occlusion !== null },
   };
 }
 
-/** Composes the set on a ground that was prepared. Texels, top row first. */
+function laidOut(input: GroundInput, allocate?: (bytes: number) => ArrayBufferLike): PreparedSurface['laid'] {
+  const drawn = boardsOf(input.parts);
+  const places = emptyPlaces(input.size, 0, input.size, allocate);
+  fillPlaces(input.parts, drawn, places);
+  return { boards: { shells: drawn.shells, lines: drawn.lines }, places };
+}
+
+/**
+ * Composes the set on a ground that was prepared. Texels, top row first.
+ *
+ * @param input what it was prepared from, where its places weren’t kept
+ */
 export function composePrepared(
   prepared: PreparedSurface,
   materials: readonly Material[],
   task: Task = QUIET,
+  input?: GroundInput,
 ): { set: ComposedSet; figures: ComposeFigures } {
-  const { ground } = prepared;
+  const { ground, occlusion, seed } = prepared;
   const set = emptySet(
     ground.size,
     materials.some((m) => m.emission > 0),
+    hasRelief(materials),
   );
-  const counts = new Float64Array(3 * materials.length);
-  const limits = thresholdsOf(ground, materials);
+  const drawn = input && !prepared.laid && wantsPlaces(materials) ? boardsOf(input.parts) : null;
+  const boards = prepared.laid?.boards ?? drawn;
+  const stacks = stacksOf(materials, ground, boards, seed);
+  const counts = new Counts(stacks);
   for (let from = 0; from < ground.size; from += ROWS) {
     checkpoint(task);
-    composeRows(ground, materials, limits, prepared.occlusion, set, from, Math.min(ground.size, from + ROWS), counts);
+    const to = Math.min(ground.size, from + ROWS);
+    let places = prepared.laid?.places ?? null;
+    if (drawn && input) {
+      places = emptyPlaces(ground.size, from, to);
+      fillPlaces(input.parts, drawn, places);
+    }
+    composeRows({ ground, materials, stacks, boards, occlusion }, places, set, from, to, counts);
     task.progress(from / ground.size, 'composing');
   }
-  return { set, figures: composeFigures(counts, materials, ground.size) };
+  return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
 
 /** The whole stage at one size. `clock` gives seconds. */
@@ -137,19 +203,35 @@ export function composeAsset(
   task: Task = QUIET,
 ): { files: SurfaceFiles; figures: SurfaceFigures; set: ComposedSet } {
   const start = clock();
-  const materials = usedMaterials(document);
+  const materials = composedMaterials(document);
   if (materials.length === 0) throw new StageError('surface/materials', 'No part has a material yet; give them one first.');
-  const prepared = prepareSurface(groundInput(document, laid, maps, size), share(task, 0, 0.45));
-  const { set, figures } = composePrepared(prepared, materials, share(task, 0.45, 0.6));
+  const input = groundInput(document, laid, maps, size);
+  const prepared = prepareSurface({ ...input, asks: materials.map(asksOf) }, share(task, 0, 0.35), undefined, false);
+  const { set, figures } = composePrepared(prepared, materials, share(task, 0.35, 0.6), input);
   const judged = validity(set, prepared.ground, materials);
   task.progress(0.65, 'carrying colours past the edges');
   const pixels = setPixels(set, prepared.ground.owner, prepared.spread);
+  checkpoint(task);
+  let stands: { normal: Uint8Array; relief: ReliefFigures } | null = null;
+  if (set.height) {
+    task.progress(0.72, 'standing out');
+    const { normals, figures: relief } = reliefNormals(
+      input.parts,
+      size,
+      set.height,
+      prepared.ground.owner,
+      bakedNormals(maps.normal, size),
+      task,
+    );
+    stands = { normal: encodePng(reliefPixels(normals, size, prepared.spread)), relief };
+  }
   checkpoint(task);
   task.progress(0.85, 'writing textures');
   const files: SurfaceFiles = {
     baseColour: encodePng(pixels.baseColour),
     orm: encodePng(pixels.orm),
     ...(pixels.emissive && { emissive: encodePng(pixels.emissive) }),
+    ...(stands && { normal: stands.normal }),
     validity: encodePng(validityPixels(judged, size)),
   };
   const seconds = clock() - start;
@@ -161,6 +243,7 @@ export function composeAsset(
       composed: figures,
       validity: judged.shares,
       ...prepared.from,
+      ...(stands && { relief: stands.relief }),
       seconds,
     },
   };

@@ -1,8 +1,9 @@
 import { FURTHER } from '../bake/maps/further';
+import { layerWords } from '../surface/layers/words';
 import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
-import { type AssetDocument, gatherOf, projectOf, usedMaterials } from './document';
+import { type AssetDocument, composedMaterials, gatherOf, projectOf } from './document';
 import type { GatherFigures } from './gather-figures';
 import type { ProjectFigures } from './project-figures';
 import type { RenderFigures } from './render';
@@ -86,8 +87,7 @@ export function bakeTrial(document: AssetDocument, { missedShare, judgement }: B
 
 /** A composed set among the trials. */
 export function surfaceTrial(document: AssetDocument, figures: SurfaceFigures): TrialWords {
-  const used = usedMaterials(document);
-  const shares = figures.composed.materials;
+  const used = composedMaterials(document);
   return {
     title:
       used
@@ -99,23 +99,16 @@ export function surfaceTrial(document: AssetDocument, figures: SurfaceFigures): 
       ['seed', document.surface.seed],
       ...used.flatMap((m) => [
         [`${m.name}: roughness`, m.roughness],
-        [`${m.name}: wear`, m.wear?.share ?? 0],
-        [`${m.name}: dirt`, m.dirt?.share ?? 0],
+        ...m.layers.flatMap((l) => (l.on ? [[`${m.name}: ${l.name}`, layerWords(l)]] : [])),
         [`${m.name}: colour`, m.colour.map((c) => Math.round(c * 255)).join(' ')],
       ]),
     ]),
     figures: {
       soundPercent: 100 * figures.validity.sound,
-      wornPercent: 100 * mean(shares.map((m) => [m.wearShare, m.texels])),
-      dirtyPercent: 100 * mean(shares.map((m) => [m.dirtShare, m.texels])),
+      layers: used.reduce((n, m) => n + m.layers.filter((l) => l.on).length, 0),
     },
   };
 }
-
-const mean = (list: readonly [value: number, weight: number][]): number => {
-  const weight = list.reduce((s, [, w]) => s + w, 0);
-  return weight > 0 ? list.reduce((s, [v, w]) => s + v * w, 0) / weight : 0;
-};
 
 /** A picture among the trials. */
 export function pictureTrial(document: AssetDocument, { width, height, samples, noise, clippedShare }: RenderFigures): TrialWords {

@@ -105,13 +105,14 @@ export async function makeWhole(
 
   checkpoint(task);
   task.progress(0.6, 'composing');
-  let set: { baseColour?: Uint8Array; orm?: Uint8Array } = {};
+  let set: { baseColour?: Uint8Array; orm?: Uint8Array; normal?: Uint8Array } = {};
   if (usedMaterials(document).length > 0) {
     const { figures, files: made } = composeAsset(bare, laid.parts, maps, size, clock, task);
     keep('surface', figures, {
       baseColour: png(made.baseColour),
       orm: png(made.orm),
       emissive: png(made.emissive),
+      normal: png(made.normal),
       validity: png(made.validity),
     });
     set = made;
@@ -122,7 +123,13 @@ export async function makeWhole(
   task.progress(0.7, 'drawing');
   const withMaps = drawnWithMaps(document);
   const drawn = withMaps ? laid.parts : parts;
-  const { png: picture, figures } = await drawPicture(bare, drawn, withMaps ? { ...set, normal: maps.normal } : {}, clock, task);
+  const { png: picture, figures } = await drawPicture(
+    bare,
+    drawn,
+    withMaps ? { ...set, normal: set.normal ?? maps.normal } : {},
+    clock,
+    task,
+  );
   keep('render', figures, { png: png(picture) });
   return whole;
 }

@@ -1,12 +1,12 @@
 import { nearestKnown, spread } from '../bake/spread';
 import type { Pixels } from '../image/png';
 import { linearToSrgb, srgbToLinear } from '../image/srgb';
-import { type Ground, smoothEdge, thresholds } from './ground';
-import { isClearOrGlowing, type Material } from './material';
-
-/** Half the width of a mask's edge, in the units of its driver. */
-const SOFT_WEAR = 0.06;
-const SOFT_DIRT = 0.05;
+import { BLENDS } from './blend';
+import type { Ground } from './ground';
+import { Place } from './layers/place';
+import type { Boards, Places } from './layers/places';
+import { hasRelief, type Stack, stacksOf } from './layers/stack';
+import type { Material } from './material';
 
 /** A texture set, top row first, 8 bits. */
 export interface ComposedSet {
@@ -17,34 +17,23 @@ export interface ComposedSet {
   orm: Uint8Array;
   /** sRGB, 3 per texel; null where nothing glows. */
   emissive: Uint8Array | null;
+  /** mm above the surface, one per texel; null where nothing stands out. */
+  height: Float32Array | null;
 }
 
 /** What a composed set came to, measured on it. */
 export interface ComposeFigures {
   /** Per material, in order. Shares of its own texels, measured on the result. */
-  materials: { id: string; name: string; texels: number; wearShare: number; dirtShare: number }[];
+  materials: { id: string; name: string; texels: number; layers: LayerShare[] }[];
   coveredShare: number;
 }
-
-interface Thresholds {
-  wear: number[];
-  dirt: number[];
+/** How much of its material’s surface a layer touches; one that follows a layer there is not is left out. */
+export interface LayerShare {
+  id: string;
+  name: string;
+  share: number;
+  leftOut?: true;
 }
-
-export const thresholdsOf = (ground: Ground, materials: readonly Material[]): Thresholds => ({
-  wear: thresholds(
-    ground.wear,
-    ground.owner,
-    materials.map((m) => (isClearOrGlowing(m) ? 0 : (m.wear?.share ?? 0))),
-    SOFT_WEAR,
-  ),
-  dirt: thresholds(
-    ground.dirt,
-    ground.owner,
-    materials.map((m) => (isClearOrGlowing(m) ? 0 : (m.dirt?.share ?? 0))),
-    SOFT_DIRT,
-  ),
-});
 
 /** 0…255 sRGB of a linear value, quick: 4096 steps are finer than 8 bits everywhere above the darkest. */
 const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
@@ -53,36 +42,47 @@ const byte = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 255 : Math.round(x * 
 export const emptySet = (
   size: number,
   glowing: boolean,
+  stands = false,
   allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
 ): ComposedSet => ({
   size,
   baseColour: new Uint8Array(allocate(3 * size * size)),
   orm: new Uint8Array(allocate(3 * size * size)),
   emissive: glowing ? new Uint8Array(allocate(3 * size * size)) : null,
+  height: stands ? new Float32Array(allocate(4 * size * size)) : null,
 });
 
+/** Sums of a set: of each material its texels, then how much of each of its layers lies there. */
+export class Counts {
+  readonly texels: Float64Array;
+  readonly layers: Float64Array[];
+  constructor(stacks: readonly Stack[]) {
+    this.texels = new Float64Array(stacks.length);
+    this.layers = stacks.map((s) => new Float64Array(s.layers.length));
+  }
+}
+
+/** What rows are composed from. */
+export interface Composing {
+  ground: Ground;
+  materials: readonly Material[];
+  stacks: readonly Stack[];
+  boards: Boards | null;
+  /** 0…255 per texel at the set’s size, or null for open everywhere. */
+  occlusion: Uint8Array | null;
+}
+
 /**
- * Rows of a set: base, then dirt over it, then wear rubbed through both. Colours are mixed in linear light. Occlusion is
- * copied beside roughness and metallic, so that the three travel in one texture as glTF packs them.
+ * Rows of a set: each material’s base, then its layers over it, bottom to top. Colours are mixed in linear light, whatever they are blended
+ * by. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them.
  *
- * @param occlusion 0…255 per texel at the set's size, or null for open everywhere
- * @param counts per material: texels, wear and dirt summed; added to
+ * @param places where the rows lie, when a layer asks for it @param counts added to
  */
-export function composeRows(
-  ground: Ground,
-  materials: readonly Material[],
-  limits: Thresholds,
-  occlusion: Uint8Array | null,
-  out: ComposedSet,
-  from: number,
-  to: number,
-  counts: Float64Array,
-): void {
-  const linear = materials.map((m) => ({
-    base: m.colour.map(srgbToLinear),
-    wear: m.wear?.colour.map(srgbToLinear) ?? [0, 0, 0],
-    dirt: m.dirt?.colour.map(srgbToLinear) ?? [0, 0, 0],
-  }));
+export function composeRows(composing: Composing, places: Places | null, out: ComposedSet, from: number, to: number, counts: Counts): void {
+  const { ground, materials, stacks, boards, occlusion } = composing;
+  const base = materials.map((m) => m.colour.map(srgbToLinear));
+  const below = new Float64Array(Math.max(1, ...stacks.map((s) => s.layers.length)));
+  const place = new Place();
   for (let i = from * ground.size; i < to * ground.size; i++) {
     const k = ground.owner[i] - 1;
     const m = materials[k];
@@ -91,27 +91,44 @@ export function composeRows(
       out.orm[o] = 255;
       continue;
     }
-    const colour = linear[k];
-    const wear = m.wear ? smoothEdge(ground.wear[i], limits.wear[k], SOFT_WEAR) : 0;
-    const gathered = m.dirt ? smoothEdge(ground.dirt[i], limits.dirt[k], SOFT_DIRT) : 0;
-    const dirt = gathered * (m.dirt?.cover ?? 0);
-    counts[3 * k]++;
-    counts[3 * k + 1] += wear;
-    counts[3 * k + 2] += gathered;
-    for (let c = 0; c < 3; c++) {
-      let v = colour.base[c];
-      v += dirt * (colour.dirt[c] - v);
-      v += wear * (colour.wear[c] - v);
-      out.baseColour[o + c] = TO_SRGB[Math.round(v * 4096)];
+    const { layers, placed } = stacks[k];
+    counts.texels[k]++;
+    let [r, g, b] = base[k];
+    let { roughness, metallic } = m;
+    if (layers.length > 0) {
+      place.wear = ground.wear[i];
+      place.dirt = ground.dirt[i];
+      const isPlaced = placed && places !== null && boards !== null && standIn(place, places, boards, i - places.from * ground.size);
+      // Where it isn’t known where a texel lies nothing can lie on it.
+      for (let n = 0; n < layers.length && (isPlaced || !placed); n++) {
+        const l = layers[n];
+        const amount = l.amount(place, below);
+        below[n] = amount;
+        if (amount <= 0) continue;
+        counts.layers[k][n] += amount;
+        const a = amount * l.opacity;
+        if (l.colour && l.stored) {
+          if (l.blend === 'normal') {
+            r += a * (l.colour[0] - r);
+            g += a * (l.colour[1] - g);
+            b += a * (l.colour[2] - b);
+          } else {
+            const mode = BLENDS[l.blend];
+            r += a * (srgbToLinear(mode(linearToSrgb(r), l.stored[0])) - r);
+            g += a * (srgbToLinear(mode(linearToSrgb(g), l.stored[1])) - g);
+            b += a * (srgbToLinear(mode(linearToSrgb(b), l.stored[2])) - b);
+          }
+        }
+        if (l.roughness !== null) roughness += a * (l.roughness - roughness);
+        if (l.rougher !== 0) roughness += a * l.rougher;
+        // Under what lies on it no metal shows, however thin.
+        if (out.height && l.relief !== 0) out.height[i] += amount * l.relief;
+        if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
+      }
     }
-    let roughness = m.roughness;
-    if (m.dirt) roughness += dirt * (m.dirt.roughness - roughness);
-    // Under what lies on it no metal shows, however thin.
-    let metallic = m.metallic * (1 - gathered);
-    if (m.wear) {
-      roughness += wear * (m.wear.roughness - roughness);
-      metallic += wear * (m.wear.metallic - metallic);
-    }
+    out.baseColour[o] = TO_SRGB[Math.round(r * 4096)];
+    out.baseColour[o + 1] = TO_SRGB[Math.round(g * 4096)];
+    out.baseColour[o + 2] = TO_SRGB[Math.round(b * 4096)];
     out.orm[o] = occlusion ? occlusion[i] : 255;
     out.orm[o + 1] = byte(roughness);
     out.orm[o + 2] = byte(metallic);
@@ -119,29 +136,53 @@ export function composeRows(
   }
 }
 
-/** A whole set on this thread. */
+/** Puts a place where a texel lies; false where none is known. */
+function standIn(p: Place, places: Places, boards: Boards, i: number): boolean {
+  const shell = boards.shells[places.shell[i] - 1];
+  if (!shell) return false;
+  p.shell = shell;
+  p.x = places.position[3 * i];
+  p.y = places.position[3 * i + 1];
+  p.z = places.position[3 * i + 2];
+  p.nx = places.normal[3 * i];
+  p.ny = places.normal[3 * i + 1];
+  p.nz = places.normal[3 * i + 2];
+  p.footprint = places.footprint[i];
+  return true;
+}
+
+/** A whole set on this thread. @param laid where its texels lie and by what fields are laid; without it only the ground’s own masks are drawn */
 export function compose(
   ground: Ground,
   materials: readonly Material[],
   occlusion: Uint8Array | null,
+  laid: { places: Places; boards: Boards } | null = null,
+  seed = 1,
 ): { set: ComposedSet; figures: ComposeFigures } {
   const set = emptySet(
     ground.size,
     materials.some((m) => m.emission > 0),
+    hasRelief(materials),
   );
-  const counts = new Float64Array(3 * materials.length);
-  composeRows(ground, materials, thresholdsOf(ground, materials), occlusion, set, 0, ground.size, counts);
-  return { set, figures: composeFigures(counts, materials, ground.size) };
+  const boards = laid?.boards ?? null;
+  const stacks = stacksOf(materials, ground, boards, seed);
+  const counts = new Counts(stacks);
+  composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts);
+  return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
 
 /** The figures of a set from what was counted while it was composed. */
-export function composeFigures(counts: Float64Array, materials: readonly Material[], size: number): ComposeFigures {
+export function composeFigures(counts: Counts, materials: readonly Material[], stacks: readonly Stack[], size: number): ComposeFigures {
   const rows = materials.map((m, k) => ({
     id: m.id,
     name: m.name,
-    texels: counts[3 * k],
-    wearShare: counts[3 * k + 1] / Math.max(1, counts[3 * k]),
-    dirtShare: counts[3 * k + 2] / Math.max(1, counts[3 * k]),
+    texels: counts.texels[k],
+    layers: stacks[k].layers.map((l, n) => ({
+      id: l.id,
+      name: m.layers.find((x) => x.id === l.id)?.name ?? l.id,
+      share: counts.layers[k][n] / Math.max(1, counts.texels[k]),
+      ...(l.missing && { leftOut: true as const }),
+    })),
   }));
   return { materials: rows.filter((r) => r.texels > 0), coveredShare: rows.reduce((n, r) => n + r.texels, 0) / (size * size) };
 }

@@ -15,7 +15,15 @@ export interface BakedField {
 
 /** What masks are drawn from. */
 export interface GroundInput {
-  parts: readonly { mesh: PolyMesh; material: number }[];
+  parts: readonly {
+    id: string;
+    mesh: PolyMesh;
+    material: number;
+    /** Of each face, where regions have materials of their own. */
+    ofFace?: Uint8Array;
+  }[];
+  /** Of each material whether its masks ask how soon it wears and how soon it dirties; all do when absent. */
+  asks?: readonly { wear: boolean; dirt: boolean }[];
   size: number;
   /** 128 is flat, 1 … 255 is −1 … 1 of curvature · radius; null where it wasn't baked. */
   curvature: BakedField | null;
@@ -53,13 +61,16 @@ function readField(field: BakedField, u: number, v: number): number {
 /** Rows `from` … `to` of the ground; every row by itself, so that workers can share them out. */
 export function fillGround(input: GroundInput, ground: Ground, from: number, to: number, task: Task = QUIET): void {
   const { size, seed } = input;
-  for (const { mesh, material } of input.parts) {
+  for (const { mesh, material, ofFace } of input.parts) {
     checkpoint(task);
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     if (!uv) continue;
     const twins = twinFaces(mesh);
     for (let t = 0; t < mesh.triangles.length; t += 3) {
-      if (twins?.[mesh.triangleFace[t / 3]]) continue;
+      const face = mesh.triangleFace[t / 3];
+      if (twins?.[face]) continue;
+      const owner = (ofFace ? ofFace[face] : material) + 1;
+      const asks = input.asks?.[owner - 1];
       const a = mesh.triangles[t];
       const b = mesh.triangles[t + 1];
       const c = mesh.triangles[t + 2];
@@ -79,7 +90,7 @@ export function fillGround(input: GroundInput, ground: Ground, from: number, to:
         to,
         (x, y, w0, w1, w2) => {
           const i = y * size + x;
-          ground.owner[i] = material + 1;
+          ground.owner[i] = owner;
           const u = (x + 0.5) / size;
           const v = (y + 0.5) / size;
           const bend = input.curvature ? (readField(input.curvature, u, v) - 128) / 127 : 0;
@@ -87,8 +98,8 @@ export function fillGround(input: GroundInput, ground: Ground, from: number, to:
           const px = w0 * p[va] + w1 * p[vb] + w2 * p[vc];
           const py = w0 * p[va + 1] + w1 * p[vb + 1] + w2 * p[vc + 1];
           const pz = w0 * p[va + 2] + w1 * p[vb + 2] + w2 * p[vc + 2];
-          ground.wear[i] = wearDriver(bend, px, py, pz, seed);
-          ground.dirt[i] = dirtDriver(open, bend, px, py, pz, seed + 500);
+          if (asks?.wear !== false) ground.wear[i] = wearDriver(bend, px, py, pz, seed);
+          if (asks?.dirt !== false) ground.dirt[i] = dirtDriver(open, bend, px, py, pz, seed + 500);
         },
         from,
       );

@@ -1,5 +1,7 @@
 import { linearToSrgb } from '../image/srgb';
 import { EFFICACY } from '../light/exposure';
+import type { Field } from './layers/fields';
+import { copyLayers, type Layer, layersFrom } from './layers/layer';
 import { type Material, PLAIN } from './material';
 
 /** A material as the library ships it. */
@@ -11,6 +13,16 @@ const hex = (s: string): [number, number, number] =>
   [0, 2, 4].map((i) => Math.round((Number.parseInt(s.slice(i, i + 2), 16) / 255) * 1000) / 1000) as [number, number, number];
 
 const DUST = { colour: hex('5b5144'), roughness: 0.9, cover: 0.75 };
+
+/** A layer on one field. */
+const layer = (id: string, name: string, look: Layer['look'], opacity: number, field: Field, inverted = false): Layer => ({
+  id,
+  name,
+  on: true,
+  opacity,
+  look,
+  mask: [{ join: 'times', inverted, field }],
+});
 
 /**
  * Materials to begin with. Every one says where its values come from; amounts of wear and dirt are set so that the first
@@ -26,8 +38,10 @@ export const LIBRARY: LibraryMaterial[] = [
     colour: srgb(0.89, 0.79, 0.43),
     metallic: 1,
     roughness: 0.16,
-    wear: { share: 0.04, colour: srgb(0.93, 0.84, 0.52), metallic: 1, roughness: 0.1 },
-    dirt: { share: 0.06, ...DUST, colour: hex('4a3a24') },
+    layers: layersFrom({
+      wear: { share: 0.04, colour: srgb(0.93, 0.84, 0.52), metallic: 1, roughness: 0.1 },
+      dirt: { share: 0.06, ...DUST, colour: hex('4a3a24') },
+    }),
   },
   {
     ...PLAIN,
@@ -38,8 +52,10 @@ export const LIBRARY: LibraryMaterial[] = [
     colour: srgb(0.66, 0.5, 0.24),
     metallic: 1,
     roughness: 0.38,
-    wear: { share: 0.07, colour: srgb(0.89, 0.79, 0.43), metallic: 1, roughness: 0.18 },
-    dirt: { share: 0.16, ...DUST, colour: hex('4b4331') },
+    layers: layersFrom({
+      wear: { share: 0.07, colour: srgb(0.89, 0.79, 0.43), metallic: 1, roughness: 0.18 },
+      dirt: { share: 0.16, ...DUST, colour: hex('4b4331') },
+    }),
   },
   {
     ...PLAIN,
@@ -50,8 +66,10 @@ export const LIBRARY: LibraryMaterial[] = [
     colour: hex('2b2c2e'),
     roughness: 0.48,
     ior: 2,
-    wear: { share: 0.06, colour: srgb(0.56, 0.57, 0.58), metallic: 1, roughness: 0.34 },
-    dirt: { share: 0.1, ...DUST },
+    layers: layersFrom({
+      wear: { share: 0.06, colour: srgb(0.56, 0.57, 0.58), metallic: 1, roughness: 0.34 },
+      dirt: { share: 0.1, ...DUST },
+    }),
   },
   {
     ...PLAIN,
@@ -73,21 +91,88 @@ export const LIBRARY: LibraryMaterial[] = [
     colour: hex('c9c4b2'),
     roughness: 0.14,
     ior: 1.55,
-    wear: { share: 0.03, colour: hex('3a3432'), metallic: 0, roughness: 0.6 },
-    dirt: { share: 0.05, ...DUST },
+    layers: layersFrom({ wear: { share: 0.03, colour: hex('3a3432'), metallic: 0, roughness: 0.6 }, dirt: { share: 0.05, ...DUST } }),
   },
   {
     ...PLAIN,
     key: 'oiled-wood',
     name: 'Oiled wood',
     base: 'oiled-wood',
-    source: 'colour and roughness by eye; the oil is a thin coat of index 1.5',
+    source: 'colours and roughness by eye; three rings a cm as slowly grown oak has, from memory; the oil is a thin coat of index 1.5',
     colour: hex('7a4f2d'),
     roughness: 0.55,
     coat: 0.35,
     coatRoughness: 0.3,
-    wear: { share: 0.05, colour: hex('a07a50'), metallic: 0, roughness: 0.7 },
-    dirt: { share: 0.1, ...DUST },
+    layers: [
+      layer('boards', 'Tone of each board', { colour: hex('5c3820') }, 0.8, { kind: 'boards', share: 0.5 }),
+      layer('late', 'Late wood', { colour: hex('4d2d16'), rougher: -0.05 }, 0.85, {
+        kind: 'rings',
+        along: 'length',
+        count: 3.2,
+        wander: 5,
+      }),
+      layer('fibres', 'Fibres', { colour: hex('5f3b20'), rougher: 0.06 }, 0.5, {
+        kind: 'strands',
+        along: 'length',
+        width: 0.35,
+        length: 28,
+        share: 0.3,
+      }),
+      layer('dirt', 'Dirt', { colour: DUST.colour, roughness: DUST.roughness, metallic: 0 }, DUST.cover, { kind: 'enclosed', share: 0.1 }),
+      layer('wear', 'Worn edges', { colour: hex('a07a50'), roughness: 0.7 }, 1, { kind: 'edges', width: 1, broken: 0.6 }),
+    ],
+  },
+  {
+    ...PLAIN,
+    key: 'brushed-aluminium',
+    name: 'Brushed aluminium',
+    base: 'brushed-aluminium',
+    source: 'reflectance at normal incidence 0.91 0.92 0.92, from memory; streaks and roughness by eye',
+    colour: srgb(0.91, 0.92, 0.92),
+    metallic: 1,
+    roughness: 0.3,
+    layers: [
+      layer('brushed', 'Brushed', { colour: srgb(0.82, 0.83, 0.83), rougher: 0.14 }, 1, {
+        kind: 'strands',
+        along: 'length',
+        width: 0.15,
+        length: 45,
+        share: 0.5,
+      }),
+      layer('scratches', 'Scratches', { rougher: 0.15, relief: -20 }, 1, {
+        kind: 'scratches',
+        along: 'any',
+        count: 12,
+        length: 18,
+        width: 0.12,
+        spread: 90,
+      }),
+      layer('dirt', 'Dirt', { colour: DUST.colour, roughness: DUST.roughness, metallic: 0 }, DUST.cover, { kind: 'enclosed', share: 0.05 }),
+    ],
+  },
+  {
+    ...PLAIN,
+    key: 'canvas',
+    name: 'Canvas',
+    base: 'canvas',
+    source: 'undyed cotton duck of a thread a millimetre, by eye',
+    colour: hex('c4b79a'),
+    roughness: 0.9,
+    layers: [
+      layer(
+        'hollows',
+        'Hollows between threads',
+        { colour: hex('8b7c5f'), rougher: 0.05 },
+        0.8,
+        { kind: 'weave', along: 'length', thread: 1 },
+        true,
+      ),
+      layer('tone', 'Weathered', { colour: hex('a89a7c') }, 0.5, { kind: 'clouds', size: 60, share: 0.4, soft: 0.9 }),
+      layer('dirt', 'Dirt', { colour: hex('6a6257'), roughness: DUST.roughness, metallic: 0 }, DUST.cover, {
+        kind: 'enclosed',
+        share: 0.1,
+      }),
+    ],
   },
   {
     ...PLAIN,
@@ -97,7 +182,7 @@ export const LIBRARY: LibraryMaterial[] = [
     source: 'carbon-black rubber, by eye, kept above the darkest dielectrics',
     colour: hex('262626'),
     roughness: 0.75,
-    dirt: { share: 0.12, ...DUST, colour: hex('6a6257') },
+    layers: layersFrom({ dirt: { share: 0.12, ...DUST, colour: hex('6a6257') } }),
   },
   {
     ...PLAIN,
@@ -116,5 +201,5 @@ export function fromLibrary(key: string, id: string): Material {
   const found = LIBRARY.find((m) => m.key === key);
   if (!found) throw new Error(`there is no library material ${key}`);
   const { key: _, ...m } = found;
-  return { ...m, colour: [...m.colour], wear: m.wear && { ...m.wear }, dirt: m.dirt && { ...m.dirt }, id, touched: true };
+  return { ...m, colour: [...m.colour], layers: copyLayers(m.layers), id, touched: true };
 }

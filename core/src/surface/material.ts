@@ -1,22 +1,7 @@
+import { isLayers, type Layer, layersFrom, type OlderWear } from './layers/layer';
 import type { Texturing } from './texturing';
 
-/** What wear shows where edges are rubbed. Colour is sRGB, 0…1. */
-export interface Wear {
-  /** Share of the material's surface it touches, 0…1. */
-  share: number;
-  colour: [number, number, number];
-  metallic: number;
-  roughness: number;
-}
-
-/** What gathers where light and hands don't reach. */
-export interface Dirt {
-  share: number;
-  colour: [number, number, number];
-  roughness: number;
-  /** How much of what lies under it it hides, 0…1. */
-  cover: number;
-}
+export type { Layer } from './layers/layer';
 
 /** What a part is made of: the parameters of the open glTF material model. Colours are sRGB, 0…1. */
 export interface Material {
@@ -39,8 +24,8 @@ export interface Material {
   coatRoughness: number;
   /** Radiance given off, W/(m²·sr), times its colour. */
   emission: number;
-  wear: Wear | null;
-  dirt: Dirt | null;
+  /** What lies over it, bottom to top. */
+  layers: Layer[];
   /** The pictures a file brought for it: in force while it has them, beside its plain numbers. */
   texturing?: Texturing;
 }
@@ -57,8 +42,7 @@ export const PLAIN: Omit<Material, 'id' | 'name' | 'texturing'> = {
   coat: 0,
   coatRoughness: 0.1,
   emission: 0,
-  wear: null,
-  dirt: null,
+  layers: [],
 };
 
 /** Radiance a file's emission of 1 stands for, W/(m²·sr): formats without a unit mean a screen's white, a few hundred cd/m². */
@@ -70,27 +54,43 @@ export const isClearOrGlowing = (m: Pick<Material, 'transmission' | 'emission'>)
 /** How solid it is drawn where light isn't traced, 0…1. */
 export const drawnOpacity = (m: Pick<Material, 'transmission'>): number => 1 - 0.65 * m.transmission;
 
-/** Materials as older documents kept them: `opacity` for `transmission`, `emissive` without a unit. */
-export function upgradeMaterial(old: Partial<Material> & { opacity?: number; emissive?: number }): Material {
-  const { opacity, emissive, ...rest } = old;
+/** Materials as older documents kept them: `opacity` for `transmission`, `emissive` without a unit, wear and dirt in place of layers. */
+export function upgradeMaterial(old: Partial<Material> & OlderWear & { opacity?: number; emissive?: number }): Material {
+  const { opacity, emissive, wear, dirt, layers = [], ...rest } = old;
+  // Taking back a change of before there were layers brings one of them by its older name: it takes that layer's place.
+  const kept = layers.filter((l) => (wear === undefined || l.id !== 'wear') && (dirt === undefined || l.id !== 'dirt'));
   return {
     ...PLAIN,
     transmission: opacity !== undefined ? Math.max(0, 1 - opacity) : 0,
     emission: emissive ? 55 * emissive : 0,
     ...rest,
+    layers: wear === undefined && dirt === undefined ? layers : [...kept, ...layersFrom({ wear, dirt })],
   } as Material;
 }
 
 const isNumber = (x: unknown, low: number, high: number): x is number => typeof x === 'number' && x >= low && x <= high;
 const isColour = (c: unknown): boolean => Array.isArray(c) && c.length === 3 && c.every((x) => isNumber(x, 0, 1));
 
+/** A material read from a file, one of an older one brought up to now; null unless every number is there and in its range. */
+export function materialFrom(m: unknown): Material | null {
+  if (!m || typeof m !== 'object') return null;
+  const x = m as Record<string, unknown>;
+  if (x.layers !== undefined) return isMaterial(m) ? m : null;
+  if (!isWear(x.wear, ['metallic', 'roughness']) || !isWear(x.dirt, ['roughness', 'cover'])) return null;
+  const now = upgradeMaterial(m as OlderWear);
+  return isMaterial(now) ? now : null;
+}
+const isWear = (w: unknown, keys: readonly string[]): boolean => {
+  if (w === null) return true;
+  const x = w as Record<string, unknown>;
+  return typeof w === 'object' && isColour(x.colour) && ['share', ...keys].every((k) => isNumber(x[k], 0, 1));
+};
+
 /** Whether something read from a file is a whole material: every number there and in its range. */
 export function isMaterial(m: unknown): m is Material {
   if (!m || typeof m !== 'object') return false;
   const x = m as Record<string, unknown>;
   const share = (k: string) => isNumber(x[k], 0, 1);
-  const wear = x.wear as Record<string, unknown> | null;
-  const dirt = x.dirt as Record<string, unknown> | null;
   return (
     typeof x.name === 'string' &&
     typeof x.source === 'string' &&
@@ -99,9 +99,6 @@ export function isMaterial(m: unknown): m is Material {
     ['metallic', 'roughness', 'transmission', 'coat', 'coatRoughness'].every(share) &&
     isNumber(x.ior, 1, 4) &&
     isNumber(x.emission, 0, 1e6) &&
-    (wear === null ||
-      (typeof wear === 'object' && isColour(wear.colour) && ['share', 'metallic', 'roughness'].every((k) => isNumber(wear[k], 0, 1)))) &&
-    (dirt === null ||
-      (typeof dirt === 'object' && isColour(dirt.colour) && ['share', 'roughness', 'cover'].every((k) => isNumber(dirt[k], 0, 1))))
+    isLayers(x.layers)
   );
 }

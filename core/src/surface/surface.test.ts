@@ -6,12 +6,20 @@ import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import { BLENDS, type BlendMode, composite } from './blend';
 import { compose, setPixels } from './compose';
 import { type BakedField, makeGround, thresholds } from './ground';
+import { layersFrom, type OlderWear } from './layers/layer';
 import { fromLibrary, LIBRARY } from './library';
 import { type Material, PLAIN, upgradeMaterial } from './material';
 import { blotches, noise3 } from './noise';
 import { METAL_LEAST, validity } from './validity';
 
-const material = (more: Partial<Material>): Material => ({ ...PLAIN, id: 'm', name: 'M', touched: true, ...more });
+const material = ({ wear, dirt, ...more }: Partial<Material> & OlderWear): Material => ({
+  ...PLAIN,
+  id: 'm',
+  name: 'M',
+  touched: true,
+  layers: layersFrom({ wear, dirt }),
+  ...more,
+});
 const luminance = (c: readonly number[]) =>
   255 * linearToSrgb(0.2126 * srgbToLinear(c[0]) + 0.7152 * srgbToLinear(c[1]) + 0.0722 * srgbToLinear(c[2]));
 const field = (size: number, at: (x: number, y: number) => number): BakedField => ({
@@ -132,10 +140,21 @@ describe('the library', () => {
         expect(l, m.key).toBeGreaterThanOrEqual(30);
         expect(l, m.key).toBeLessThanOrEqual(240);
       }
-      if (m.wear) expect(m.roughness).toBeGreaterThan(0);
+      if (m.layers.some((l) => l.id === 'wear')) expect(m.roughness).toBeGreaterThan(0);
     }
     expect(LIBRARY.map((m) => m.key).sort()).toEqual(
-      ['aged-brass', 'blackened-iron', 'clear-glass', 'enamel', 'flame', 'oiled-wood', 'polished-brass', 'rubber'].sort(),
+      [
+        'aged-brass',
+        'blackened-iron',
+        'brushed-aluminium',
+        'canvas',
+        'clear-glass',
+        'enamel',
+        'flame',
+        'oiled-wood',
+        'polished-brass',
+        'rubber',
+      ].sort(),
     );
   });
   it('polished brass is the colour its reflectance makes', () => {
@@ -153,8 +172,19 @@ describe('the library', () => {
       opacity: 0.35,
       emissive: 0,
     };
-    expect(upgradeMaterial(old)).toMatchObject({ id: 'g', transmission: 0.65, emission: 0, roughness: 0.05, ior: 1.5, wear: null });
+    expect(upgradeMaterial(old)).toMatchObject({ id: 'g', transmission: 0.65, emission: 0, roughness: 0.05, ior: 1.5, layers: [] });
     expect(upgradeMaterial({ ...old, opacity: 1, emissive: 1 }).emission).toBeGreaterThan(0);
+    const wear = { share: 0.1, colour: [1, 1, 1] as [number, number, number], metallic: 1, roughness: 0.1 };
+    const dirt = { share: 0.2, colour: [0.2, 0.2, 0.2] as [number, number, number], roughness: 1, cover: 0.7 };
+    // What gathered lies under what is rubbed through it.
+    expect(upgradeMaterial({ ...old, wear, dirt }).layers).toMatchObject([
+      { id: 'dirt', opacity: 0.7, look: { metallic: 0, roughness: 1 }, mask: [{ field: { kind: 'enclosed', share: 0.2 } }] },
+      { id: 'wear', opacity: 1, look: { metallic: 1 }, mask: [{ field: { kind: 'worn', share: 0.1 } }] },
+    ]);
+    // An older change taken back: what it brings takes its layer's place.
+    const enamel = fromLibrary('enamel', 'e');
+    expect(upgradeMaterial({ ...enamel, wear: null } as never).layers.map((l) => l.id)).toEqual(['dirt']);
+    expect(upgradeMaterial({ ...enamel, wear } as never).layers.find((l) => l.id === 'wear')?.look.roughness).toBe(0.1);
     const now = fromLibrary('enamel', 'e');
     expect(upgradeMaterial(now)).toEqual(now);
   });
@@ -166,19 +196,20 @@ describe('masks and composing', () => {
   // A ridge down the middle and a shut-in corner.
   const curvature = field(size, (x) => 128 + Math.round(120 * Math.exp(-(((x - 64) / 10) ** 2))));
   const occlusion = field(size, (x, y) => (x + y < 80 ? 60 + x + y : 255));
-  const ground = makeGround({ parts: [{ mesh, material: 0 }], size, curvature, occlusion, seed: 1 });
-  const brass = material({ ...fromLibrary('polished-brass', 'b'), wear: { share: 0.1, colour: [1, 1, 1], metallic: 1, roughness: 0.1 } });
+  const ground = makeGround({ parts: [{ id: 'p', mesh, material: 0 }], size, curvature, occlusion, seed: 1 });
+  const white = (share: number) => ({ share, colour: [1, 1, 1] as [number, number, number], metallic: 1, roughness: 0.1 });
+  const brass = material({ ...fromLibrary('polished-brass', 'b'), layers: layersFrom({ wear: white(0.1) }) });
 
   it('a mask touches the share it is asked for, to within half a point', () => {
     for (const share of [0.02, 0.1, 0.3, 0.6]) {
       const m = material({
         ...brass,
-        wear: { share, colour: [1, 1, 1], metallic: 1, roughness: 0.1 },
-        dirt: { share: share / 2, colour: [0.2, 0.2, 0.2], roughness: 1, cover: 1 },
+        layers: layersFrom({ wear: white(share), dirt: { share: share / 2, colour: [0.2, 0.2, 0.2], roughness: 1, cover: 1 } }),
       });
       const { figures } = compose(ground, [m], null);
-      expect(figures.materials[0].wearShare).toBeGreaterThan(share - 0.005);
-      expect(figures.materials[0].wearShare).toBeLessThan(share + 0.005);
+      const [dirty, worn] = figures.materials[0].layers;
+      expect(Math.abs(worn.share - share)).toBeLessThan(0.005);
+      expect(Math.abs(dirty.share - share / 2)).toBeLessThan(0.005);
     }
     const [limit] = thresholds(ground.wear, ground.owner, [0.25], 1e-4);
     const above = ground.wear.filter((w) => w > limit).length / ground.wear.length;
@@ -209,7 +240,11 @@ describe('masks and composing', () => {
   });
   it('bands of rows put together are the whole, so workers may share it', () => {
     const whole = compose(ground, [brass], occlusion.data).set;
-    const again = compose(makeGround({ parts: [{ mesh, material: 0 }], size, curvature, occlusion, seed: 1 }), [brass], occlusion.data).set;
+    const again = compose(
+      makeGround({ parts: [{ id: 'p', mesh, material: 0 }], size, curvature, occlusion, seed: 1 }),
+      [brass],
+      occlusion.data,
+    ).set;
     expect(again.baseColour).toEqual(whole.baseColour);
     expect(again.orm).toEqual(whole.orm);
   });
@@ -224,8 +259,8 @@ describe('masks and composing', () => {
 describe('validity', () => {
   const size = 32;
   const mesh = sheet(1, 100, () => 0);
-  const ground = makeGround({ parts: [{ mesh, material: 0 }], size, curvature: null, occlusion: null, seed: 1 });
-  const judged = (m: Partial<Material>) => {
+  const ground = makeGround({ parts: [{ id: 'p', mesh, material: 0 }], size, curvature: null, occlusion: null, seed: 1 });
+  const judged = (m: Partial<Material> & OlderWear) => {
     const list = [material(m)];
     return validity(compose(ground, list, null).set, ground, list).shares;
   };

@@ -56,7 +56,7 @@ export function validity(set: ComposedSet, ground: Ground, materials: readonly M
       else if (metallic >= 230) v = l < metalDark - 2e-3 ? (partly(m) ? 1 : 4) : 1;
       else if (l < dark - 2e-4) v = 2;
       else if (l > bright + 4e-3) v = 3;
-      if (v === 1 && m.wear && m.wear.share > 0 && set.orm[o + 1] === 0) v = 6;
+      if (v === 1 && set.orm[o + 1] === 0 && isWorn(m)) v = 6;
     }
     verdict[i] = v;
     counts[v]++;
@@ -68,11 +68,15 @@ export function validity(set: ComposedSet, ground: Ground, materials: readonly M
   >;
   return { verdict, shares };
 
-  /** A metal whose own colour is sound is darkened only by the dirt that lies over it. */
+  /** A metal whose own colour is sound is darkened only by what lies over it. */
   function partly(m: Material): boolean {
-    return luminance(m.colour) >= metalDark - 2e-3 && (m.dirt?.share ?? 0) > 0;
+    return luminance(m.colour) >= metalDark - 2e-3 && m.layers.some((l) => l.on && l.look.colour && l.look.metallic === 0);
   }
 }
+
+/** Whether anything of it is rubbed. */
+const isWorn = (m: Material): boolean =>
+  m.layers.some((l) => l.on && l.mask.some(({ field: f }) => f.kind === 'edges' || (f.kind === 'worn' && f.share > 0)));
 
 const luminance = (c: readonly number[]): number => 0.2126 * srgbToLinear(c[0]) + 0.7152 * srgbToLinear(c[1]) + 0.0722 * srgbToLinear(c[2]);
 

@@ -78,6 +78,9 @@ interface Props {
   gpu: readonly GpuPart[];
   materialOf(part: string): Material | undefined;
   set: SetPreview | null;
+  /** Addresses of the composed set, where it is of the piece as it is: shown in place of the preview once it is there. */
+  colours: string | null;
+  finish: string | null;
   /** Address of the normal map, Y up. */
   normalMap: string | null;
   onPick?(part: string): void;
@@ -111,13 +114,17 @@ export default memo(function Surfaced(props: Props) {
   );
 });
 
-function Parts({ gpu, materialOf, set, normalMap, onPick }: Props) {
-  const textures = useSet(set);
-  const normals = useNormals(normalMap);
+function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick }: Props) {
+  const preview = useSet(set);
+  const map = usePicture(colours, true);
+  const orm = usePicture(finish, false);
+  const textures = useMemo(() => (map && orm ? { map, orm } : preview), [map, orm, preview]);
+  const normals = usePicture(normalMap, false);
   return gpu.map((p) => <PartMesh key={p.id} part={p} material={materialOf(p.id)} textures={textures} normals={normals} onPick={onPick} />);
 }
 
-function useNormals(url: string | null): THREE.Texture | null {
+/** A stored picture as a texture, unpacked away from the interface’s thread; null until it is there. */
+function usePicture(url: string | null, colour: boolean): THREE.Texture | null {
   const [texture, setTexture] = useState<THREE.Texture | null>(null);
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {
@@ -130,6 +137,8 @@ function useNormals(url: string | null): THREE.Texture | null {
       if (gone) return;
       const t = new THREE.Texture(bitmap);
       t.flipY = false;
+      if (colour) t.colorSpace = THREE.SRGBColorSpace;
+      t.anisotropy = 4;
       t.generateMipmaps = true;
       t.needsUpdate = true;
       setTexture(t);
@@ -138,7 +147,7 @@ function useNormals(url: string | null): THREE.Texture | null {
     return () => {
       gone = true;
     };
-  }, [url, invalidate]);
+  }, [url, colour, invalidate]);
   useEffect(() => () => texture?.dispose(), [texture]);
   return texture;
 }
@@ -176,7 +185,7 @@ function PartMesh({
 }: {
   part: GpuPart;
   material: Material | undefined;
-  textures: { map: THREE.DataTexture; orm: THREE.DataTexture } | null;
+  textures: { map: THREE.Texture; orm: THREE.Texture } | null;
   normals: THREE.Texture | null;
   onPick?(part: string): void;
 }) {

@@ -54,6 +54,8 @@ export interface SurfaceView {
   baseColour: string;
   orm: string;
   emissive: string | null;
+  /** With what stands out, where something does: in place of the baked one. */
+  normal: string | null;
   validity: string;
 }
 /** A gathered set: figures, and its pictures as blobs. */

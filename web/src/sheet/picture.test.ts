@@ -79,11 +79,15 @@ describe('surface', () => {
     });
     expect(prepared.ground.owner.buffer).toBeInstanceOf(SharedArrayBuffer);
     const materials = document().materials.filter((m) => document().parts.some((p) => p.material === m.id));
-    const before = await page.pool.run('look', { prepared, materials });
-    const after = await page.pool.run('look', {
-      prepared,
-      materials: materials.map((m) => ({ ...m, roughness: 1, wear: null, dirt: null })),
-    });
+    const held = page.pool.hold(prepared);
+    const before = await page.pool.run('look', { materials }, undefined, undefined, held);
+    const after = await page.pool.run(
+      'look',
+      { materials: materials.map((m) => ({ ...m, roughness: 1, layers: [] })) },
+      undefined,
+      undefined,
+      held,
+    );
     expect(before.orm).toHaveLength(4 * 64 * 64);
     const covered = Array.from({ length: 64 * 64 }, (_, i) => i).filter((i) => prepared.ground.owner[i] > 0);
     expect(covered.length).toBeGreaterThan(500);

@@ -16,6 +16,7 @@ const UNITS: Record<string, [string, string, number]> = {
   p95Degrees: ['p95 ', '°', 1],
   worstDegrees: ['worst ', '°', 0],
   soundPercent: ['', ' % sound', 1],
+  layers: ['', ' layers', 0],
   wornPercent: ['', ' % worn', 1],
   dirtyPercent: ['', ' % dirty', 1],
   aperture: ['f/', '', 1],

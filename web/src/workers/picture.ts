@@ -12,7 +12,7 @@ import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
-import { composeAsset, composePrepared, groundInput, prepareSurface } from '@wellmorph/core/pipeline/surface';
+import { composeAsset, composePrepared, groundInput, type PreparedSurface, prepareSurface } from '@wellmorph/core/pipeline/surface';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
@@ -36,7 +36,8 @@ export const pictureHandlers: Pick<
   'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'export' | 'handoff'
 > = {
   ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
-  look({ prepared, materials }, task) {
+  look({ materials }, task, held) {
+    const prepared = held as PreparedSurface;
     const { set } = composePrepared(prepared, materials, task);
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));

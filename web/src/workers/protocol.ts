@@ -245,8 +245,8 @@ export interface Work {
   };
   /** The ground of a set at preview size, in shared memory. */
   ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
-  /** A set at preview size: pictures of four bytes a texel. */
-  look: { ask: { prepared: PreparedSurface; materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  /** A set at preview size, on the ground that the worker holds: pictures of four bytes a texel. */
+  look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: {

@@ -1,23 +1,11 @@
-import { Type } from 'class-transformer';
-import { IsBoolean, IsDefined, IsIn, IsObject, IsString, Length, ValidateIf, ValidateNested } from 'class-validator';
-import type { Dirt, Material, Wear } from '../../surface/material';
+import { IsArray, IsBoolean, IsIn, IsObject, IsString, Length, ValidateIf } from 'class-validator';
+import { checkLayers, type Layer } from '../../surface/layers/layer';
+import type { Material } from '../../surface/material';
 import { checkTexturing, type Texturing } from '../../surface/texturing';
 import { Between, CheckedBy, IsColour, IsId, IsShare, Maybe, OrNull } from './checks';
 
 type Rgb = [number, number, number];
 
-class WearShape implements Wear {
-  @IsShare() share!: number;
-  @IsColour() colour!: Rgb;
-  @IsShare() metallic!: number;
-  @IsShare() roughness!: number;
-}
-class DirtShape implements Dirt {
-  @IsShare() share!: number;
-  @IsColour() colour!: Rgb;
-  @IsShare() roughness!: number;
-  @IsShare() cover!: number;
-}
 /** A whole material, as a request brings it. */
 export class MaterialShape implements Material {
   @IsId() id!: string;
@@ -33,8 +21,7 @@ export class MaterialShape implements Material {
   @IsShare() coat!: number;
   @IsShare() coatRoughness!: number;
   @Between(0, 1e6) emission!: number;
-  @OrNull() @IsDefined() @ValidateNested() @Type(() => WearShape) wear!: Wear | null;
-  @OrNull() @IsDefined() @ValidateNested() @Type(() => DirtShape) dirt!: Dirt | null;
+  @IsArray() @CheckedBy(checkLayers) layers!: Layer[];
   @Maybe() @IsObject() @CheckedBy(checkTexturing) texturing?: Texturing;
 }
 /** What of a material can be set. */
@@ -50,8 +37,7 @@ export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched' | 
   @Maybe() @IsShare() coat?: number;
   @Maybe() @IsShare() coatRoughness?: number;
   @Maybe() @Between(0, 1e6) emission?: number;
-  @Maybe() @ValidateIf((o: MaterialPatch) => o.wear !== null) @ValidateNested() @Type(() => WearShape) wear?: Wear | null;
-  @Maybe() @ValidateIf((o: MaterialPatch) => o.dirt !== null) @ValidateNested() @Type(() => DirtShape) dirt?: Dirt | null;
+  @Maybe() @IsArray() @CheckedBy(checkLayers) layers?: Layer[];
   /** Null: it goes without the pictures it came with. */
   @Maybe() @IsIn([null]) texturing?: null;
 }

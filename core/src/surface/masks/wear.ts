@@ -10,4 +10,5 @@ export const WEAR_BLOTCH_MM = 9;
  * @param x @param y @param z mm
  */
 export const wearDriver = (bend: number, x: number, y: number, z: number, seed: number): number =>
-  Math.max(0, bend) * (1 + 0.55 * blotches(x, y, z, WEAR_BLOTCH_MM, 3, seed)) + 0.04 * noise3(x / 2.2, y / 2.2, z / 2.2, seed + 71);
+  // Most of a piece is flat, where blotches have nothing to break up.
+  (bend > 0 ? bend * (1 + 0.55 * blotches(x, y, z, WEAR_BLOTCH_MM, 3, seed)) : 0) + 0.04 * noise3(x / 2.2, y / 2.2, z / 2.2, seed + 71);

@@ -56,7 +56,7 @@ async function askFor(document: AssetDocument, cancel: Int32Array): Promise<Omit
   const set: SetFiles = {
     baseColour: await take(surface?.blobs.baseColour),
     orm: await take(surface?.blobs.orm),
-    normal: await take(bake?.blobs.glbNormal),
+    normal: await take(surface?.blobs.normal ?? bake?.blobs.glbNormal),
     ...(withMaps && { pictures: await picturesOfCame(document, readBlob) }),
   };
   return { document, parts: await readBlob(parts), set, cancel };

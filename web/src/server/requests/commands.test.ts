@@ -7,6 +7,8 @@ import { RequestError } from './route';
 
 /** Changes of the second half that must be refused in one sentence, and what the sentence is about. */
 const brass = fromLibrary('polished-brass', 'b');
+const worn = brass.layers.find((l) => l.id === 'wear') as (typeof brass.layers)[number];
+const layers = (...list: object[]) => ({ type: 'material.set', material: 'b', patch: { layers: list } });
 const WRONG: [what: string, command: object, words: RegExp][] = [
   ['a material without its index', { type: 'material.add', material: { ...brass, ior: undefined } }, /ior/],
   ['a colour of two numbers', { type: 'material.add', material: { ...brass, colour: [1, 0] } }, /colour/],
@@ -14,12 +16,19 @@ const WRONG: [what: string, command: object, words: RegExp][] = [
   ['a roughness that is a word', { type: 'material.set', material: 'b', patch: { roughness: 'rough' } }, /roughness/],
   ['a roughness that is no number', { type: 'material.set', material: 'b', patch: { roughness: Number.NaN } }, /roughness/],
   ['an index below that of air', { type: 'material.set', material: 'b', patch: { ior: 0.5 } }, /ior/],
-  ['more wear than there is surface', { type: 'material.set', material: 'b', patch: { wear: { ...brass.wear, share: 1.4 } } }, /share/],
   [
-    'dirt without its cover',
-    { type: 'material.set', material: 'b', patch: { dirt: { share: 0.1, colour: [0, 0, 0], roughness: 1 } } },
-    /cover/,
+    'more wear than there is surface',
+    layers({ ...worn, mask: [{ ...worn.mask[0], field: { kind: 'worn', share: 1.4 } }] }),
+    /Share of rubbed places/,
   ],
+  ['a layer without its opacity', layers({ ...worn, opacity: undefined }), /opacity of Worn/],
+  ['two layers of one id', layers(worn, worn), /two layers of one id/],
+  [
+    'a field nobody knows',
+    layers({ ...worn, mask: [{ join: 'times', inverted: false, field: { kind: 'stars' } }] }),
+    /a kind there is not/,
+  ],
+  ['a look nobody has', layers({ ...worn, look: { shine: 1 } }), /the look of Worn/],
   ['a glow of minus one', { type: 'material.set', material: 'b', patch: { emission: -1 } }, /emission/],
   ['a property nobody has', { type: 'material.set', material: 'b', patch: { shine: 1 } }, /shine/],
   ['an id that was chosen by someone', { type: 'material.set', material: 'b', patch: { id: 'c' } }, /id/],
@@ -59,10 +68,10 @@ describe('changes of the wrong shape', () => {
   });
   it('what is optional may be left out, and null stands where it means something', async () => {
     const fine = [
-      { type: 'material.set', material: 'b', patch: { wear: null, dirt: null, base: null } },
+      { type: 'material.set', material: 'b', patch: { layers: [], base: null } },
       { type: 'shot.set', patch: { aperture: null } },
       { type: 'rig.set', patch: {} },
-      { type: 'material.add', material: { ...brass, wear: null, dirt: null } },
+      { type: 'material.add', material: { ...brass, layers: [] } },
     ];
     for (const command of fine) expect(await checkedCommand(command)).toEqual(command);
   });

@@ -45,7 +45,7 @@ export const gatherTask: StageTask<'gather'> = {
         set: {
           baseColour: await take(of('surface').baseColour),
           orm: await take(of('surface').orm),
-          normal: await take(of('bake').glbNormal),
+          normal: await take(of('surface').normal ?? of('bake').glbNormal),
         },
       };
       making.report(0.02, 'unpacking pictures');

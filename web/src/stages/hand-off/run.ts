@@ -61,6 +61,7 @@ async function freshMaps(
         baseColour: await take(surface.baseColour),
         orm: await take(surface.orm),
         emissive: await take(surface.emissive),
+        relief: await take(surface.normal),
       }),
     ...(document && { pictures: await picturesOfCame(document, (blob) => session.bench.blobs.get(blob)) }),
     ...(fresh.render && render && { picture: await take(render.png) }),

@@ -1,4 +1,4 @@
-import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import type { AssetDocument, Part } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
 import type { AssetSession } from '@/session/session';
 import { newId } from '@/sheet/ids';
@@ -15,4 +15,15 @@ export function giveMaterial(session: AssetSession, parts: readonly string[], va
   if (value.startsWith('new:'))
     session.dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), newId()), parts: [...parts] });
   else for (const part of parts) session.dispatch({ type: 'part.set', part, patch: { material: value === '' ? null : value } });
+}
+
+/** Gives a region a material of its own, or takes it away again. */
+export function giveRegion(session: AssetSession, part: Part, region: NonNullable<Part['regions']>[number], value: string): void {
+  const { material: _, ...bare } = region;
+  let material = value;
+  if (value.startsWith('new:')) {
+    material = newId();
+    session.dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), material) });
+  }
+  session.dispatch({ type: 'region.set', part: part.id, region: material === '' ? bare : { ...bare, material } });
 }

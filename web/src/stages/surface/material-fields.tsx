@@ -5,34 +5,26 @@ import Button from '@mui/material/Button';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
-import type { Dirt, Wear } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useSession } from '@/session/context';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
+import { NameField } from '@/sheet/name-field';
 import { ColourField } from '@/sheet/slider';
 import { Came } from './came';
+import { Layers } from './layers';
 
 type Plain = Omit<Material, 'texturing'>;
 type Patch = Partial<Omit<Plain, 'id'>>;
 
-const share = { unit: '%', min: 0, max: 60, step: 0.5, digits: 1, scale: 100 };
 const unit = { unit: '', min: 0, max: 1, step: 0.01 };
 const ROUGHNESS: FieldRow<Plain>[] = [{ key: 'roughness', label: 'Roughness', ...unit }];
 const COAT: FieldRow<Plain>[] = [{ key: 'coat', label: 'Clear coat', ...unit }];
-const SHARE: FieldRow<{ share: number }>[] = [{ key: 'share', label: 'Share', ...share }];
-const WORN_ROUGHNESS: FieldRow<Wear>[] = [{ key: 'roughness', label: 'Roughness there', ...unit }];
-const HIDES: FieldRow<Dirt>[] = [{ key: 'cover', label: 'Hides', unit: '%', min: 0, max: 100, step: 1, digits: 0, scale: 100 }];
 
 /** Everything one material is. `onDraft` hears of sliders on their way. */
 export function MaterialFields({ material: m, onDraft }: { material: Material; onDraft(patch: Patch): void }) {
   const session = useSession();
   const set = (patch: Patch) => session.dispatch({ type: 'material.set', material: m.id, patch });
-  const { wear, dirt } = m;
-  const setWear = (patch: Partial<Wear>) => wear && set({ wear: { ...wear, ...patch } });
-  const dragWear = (patch: Partial<Wear>) => wear && onDraft({ wear: { ...wear, ...patch } });
-  const setDirt = (patch: Partial<Dirt>) => dirt && set({ dirt: { ...dirt, ...patch } });
-  const dragDirt = (patch: Partial<Dirt>) => dirt && onDraft({ dirt: { ...dirt, ...patch } });
   // What is taken from the library is drawn as it is there.
   const bare = m.texturing ? { texturing: null } : {};
   const opaque = m.transmission === 0 && m.emission === 0;
@@ -44,6 +36,7 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
   return (
     <Box sx={{ px: 1.8, pb: 1.5 }}>
       <Heading aside={m.touched ? undefined : 'as the file brought it'}>{m.name}</Heading>
+      <NameField label="Name" id={`name-${m.id}`} value={m.name} onName={(name) => set({ name })} />
       <Choice
         label="Start from"
         value={m.base ?? ''}
@@ -93,52 +86,15 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
           onCommit={(cd) => set({ emission: cd / EFFICACY })}
         />
       )}
-      {opaque && (
-        <Box sx={{ mt: 1.2 }}>
-          <Heading aside={m.wear ? 'of its surface' : undefined}>Worn where it is convex</Heading>
-          {m.wear ? (
-            <>
-              <FieldRows rows={SHARE} of={m.wear} set={setWear} onDrag={dragWear} />
-              <ColourField label="Shows" value={m.wear.colour} onCommit={(colour) => setWear({ colour })} />
-              <FieldRows rows={WORN_ROUGHNESS} of={m.wear} set={setWear} onDrag={dragWear} />
-              <Button onClick={() => set({ wear: null })}>No wear</Button>
-            </>
-          ) : (
-            <Button
-              variant="outlined"
-              onClick={() =>
-                set({
-                  wear: {
-                    share: 0.05,
-                    colour: m.colour.map((c) => Math.min(1, c * 1.25)) as [number, number, number],
-                    metallic: m.metallic,
-                    roughness: m.roughness * 0.7,
-                  },
-                })
-              }
-            >
-              Wear its edges
-            </Button>
-          )}
-          <Box sx={{ mt: 1.2 }}>
-            <Heading aside={m.dirt ? 'of its surface' : undefined}>Dirt where it is enclosed</Heading>
-            {m.dirt ? (
-              <>
-                <FieldRows rows={SHARE} of={m.dirt} set={setDirt} onDrag={dragDirt} />
-                <ColourField label="Colour of it" value={m.dirt.colour} onCommit={(colour) => setDirt({ colour })} />
-                <FieldRows rows={HIDES} of={m.dirt} set={setDirt} onDrag={dragDirt} />
-                <Button onClick={() => set({ dirt: null })}>No dirt</Button>
-              </>
-            ) : (
-              <Button
-                variant="outlined"
-                onClick={() => set({ dirt: { share: 0.08, colour: [0.36, 0.32, 0.27], roughness: 0.9, cover: 0.75 } })}
-              >
-                Let dirt gather
-              </Button>
-            )}
+      {opaque ? (
+        <Layers material={m} onDraft={(layers) => onDraft({ layers })} onLayers={(layers) => set({ layers })} />
+      ) : (
+        m.layers.length > 0 && (
+          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1 }}>
+            {m.layers.length === 1 ? 'Its layer is' : `Its ${m.layers.length} layers are`} kept and not laid: what is clear or glows is
+            delivered clean.
           </Box>
-        </Box>
+        )
       )}
     </Box>
   );

@@ -1,17 +1,17 @@
 'use client';
 
 import { hashOf } from '@wellmorph/core/hash';
-import type { Material } from '@wellmorph/core/pipeline/document';
-import { usedMaterials } from '@wellmorph/core/pipeline/results';
+import { composedMaterials, type Material, painted } from '@wellmorph/core/pipeline/document';
 import type { PreparedSurface } from '@wellmorph/core/pipeline/surface';
 import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import type { Held } from '@/workers/protocol';
 import { bakedMaps } from './run';
 
 /** Side of the preview, texels: small enough to answer while a slider moves. */
-const SIZE = 256;
+const SIZE = 512;
 
 /**
  * The set at preview size, following every move of a slider. The ground is laid once for a layout, its bake and the choice of
@@ -22,7 +22,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   const document = useSheet((s) => s.document);
   const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
-  const [prepared, setPrepared] = useState<PreparedSurface | null>(null);
+  const [prepared, setPrepared] = useState<Held<PreparedSurface> | null>(null);
   const [set, setSet] = useState<SetPreview | null>(null);
   const [milliseconds, setMilliseconds] = useState<number | null>(null);
   const freshLayout = isFresh(document, layout, 'unwrap');
@@ -33,12 +33,14 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
           isFresh(document, bake, 'bake') && bake?.name,
           document.surface,
           document.parts.map((p) => [p.id, p.material]),
+          painted(document).map(({ part, region, material }) => [part.id, region, material.id]),
+          composedMaterials(document).map((m) => m.id),
         ])
       : null;
   // The key stands for all that the ground is laid from
   useEffect(() => {
     setPrepared(null);
-    if (!key || !document || !layout || usedMaterials(document).length === 0) {
+    if (!key || !document || !layout || composedMaterials(document).length === 0) {
       setSet(null);
       return;
     }
@@ -46,7 +48,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
     void (async () => {
       try {
         const made = await session.bench.pool.run('ground', { document, laid: layout.parts, maps: await bakedMaps(session), size: SIZE });
-        if (!gone) setPrepared(made);
+        if (!gone) setPrepared(session.bench.pool.hold(made));
       } catch {
         // Without a ground the piece is shown in its plain materials.
       }
@@ -57,7 +59,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   }, [key]);
   const wanted = useRef<Material[] | null>(null);
   const busy = useRef(false);
-  const materials = document ? usedMaterials(document).map(drafted) : [];
+  const materials = document ? composedMaterials(document).map(drafted) : [];
   const look = JSON.stringify(materials);
   // The text stands for the materials
   useEffect(() => {
@@ -71,7 +73,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
           const ask = wanted.current;
           wanted.current = null;
           const start = performance.now();
-          const made = await session.bench.pool.run('look', { prepared, materials: ask });
+          const made = await session.bench.pool.run('look', { materials: ask }, undefined, undefined, prepared);
           setSet(made);
           setMilliseconds(performance.now() - start);
         }

@@ -5,12 +5,12 @@ import Button from '@mui/material/Button';
 import Select from '@mui/material/Select';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import type { Material } from '@wellmorph/core/pipeline/document';
+import type { Material, Part } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
-import { memo, useCallback, useMemo, useState } from 'react';
+import { Fragment, memo, useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -23,7 +23,8 @@ import { Plain } from '@/sheet/plain';
 import { inBrowser } from '@/theme/in-browser';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
-import { giveMaterial, materialChoices } from './give';
+import { Bench } from './bench';
+import { giveMaterial, giveRegion, materialChoices } from './give';
 import { MaterialFields } from './material-fields';
 import { usePreview } from './preview';
 import { runSurface } from './run';
@@ -83,6 +84,59 @@ const PartRow = memo(function PartRow({
   );
 });
 
+/** A region of a part, and what it is made of where that is not what its part is made of. */
+function RegionRow({
+  part,
+  region,
+  dot,
+  choices,
+  onLook,
+}: {
+  part: Part;
+  region: NonNullable<Part['regions']>[number];
+  dot: Material | undefined;
+  choices: ReturnType<typeof materialChoices>;
+  onLook(material: string): void;
+}) {
+  const session = useSession();
+  const id = `of-${part.id}-${region.id}`;
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30, pl: 2.2 }}>
+      {dot ? <Dot material={dot} /> : <Box sx={{ width: 13, flex: 'none' }} />}
+      <Box
+        component="label"
+        htmlFor={id}
+        className="narrow"
+        sx={{
+          flex: 1,
+          fontSize: 12.5,
+          minWidth: 0,
+          overflow: 'hidden',
+          textOverflow: 'ellipsis',
+          whiteSpace: 'nowrap',
+          color: 'text.secondary',
+        }}
+      >
+        {region.name}
+      </Box>
+      <Select
+        native
+        inputProps={{ id, 'aria-label': `${region.name} of ${part.name}` }}
+        value={region.material ?? ''}
+        onChange={(e) => giveRegion(session, part, region, e.target.value)}
+        onFocus={() => dot && onLook(dot.id)}
+        sx={{ width: 138 }}
+      >
+        {choices.map(([v, called]) => (
+          <option key={v} value={v}>
+            {v === '' ? 'as the part' : called}
+          </option>
+        ))}
+      </Select>
+    </Box>
+  );
+}
+
 export function SurfaceStage() {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -110,6 +164,8 @@ export function SurfaceStage() {
     document.materials.find((m) => m.id === chosen) ??
     document.materials.find((m) => deliveredParts(document).some((p) => p.material === m.id));
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
+  // While something is dragged the preview follows it; otherwise the set itself is on the piece.
+  const isWhole = fresh && surface !== null && !(draft !== null && document.materials.includes(draft.of));
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface(session)}>
@@ -124,15 +180,12 @@ export function SurfaceStage() {
           <Box sx={{ px: 1.8, mb: 1.5 }}>
             <Heading aside="one material, many parts">Parts</Heading>
             {deliveredParts(document).map((p) => (
-              <PartRow
-                key={p.id}
-                id={p.id}
-                name={p.name}
-                material={p.material}
-                dot={materialOf(p.id)}
-                choices={choices}
-                onLook={setChosen}
-              />
+              <Fragment key={p.id}>
+                <PartRow id={p.id} name={p.name} material={p.material} dot={materialOf(p.id)} choices={choices} onLook={setChosen} />
+                {p.regions?.map((r) => (
+                  <RegionRow key={r.id} part={p} region={r} dot={materials.get(r.material ?? '')} choices={choices} onLook={setChosen} />
+                ))}
+              </Fragment>
             ))}
           </Box>
           <Box sx={{ px: 1.8, mb: 1.2, display: 'flex', flexWrap: 'wrap', gap: 0.6 }} role="group" aria-label="materials">
@@ -157,6 +210,7 @@ export function SurfaceStage() {
               </Plain>
             ))}
           </Box>
+          <Bench document={document} material={material} onLook={setChosen} />
           {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
           <Box sx={{ px: 1.8 }}>
             <Heading>Masks</Heading>
@@ -191,7 +245,9 @@ export function SurfaceStage() {
                     gpu={gpu}
                     materialOf={materialOf}
                     set={set}
-                    normalMap={isFresh(document, bake, 'bake') ? (url(bake?.files.glbNormal) ?? null) : null}
+                    colours={isWhole ? (url(surface?.baseColour) ?? null) : null}
+                    finish={isWhole ? (url(surface?.orm) ?? null) : null}
+                    normalMap={(fresh && url(surface?.normal)) || (isFresh(document, bake, 'bake') && url(bake?.files.glbNormal)) || null}
                     onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
                   />
                   {material && (
@@ -214,9 +270,11 @@ export function SurfaceStage() {
                   <PlateFoot>
                     <span>{material ? `${material.name} by itself` : ''}</span>
                     <span data-preview-ms={milliseconds === null ? '' : Math.round(milliseconds)}>
-                      {set
-                        ? `previewed at ${set.size}², ${figure(milliseconds ?? 0, 0)} ms`
-                        : 'plain materials: wear and dirt need a layout'}
+                      {isWhole
+                        ? `the set itself, ${surface.figures.size} px`
+                        : set
+                          ? `previewed at ${set.size}², ${figure(milliseconds ?? 0, 0)} ms`
+                          : 'plain materials: layers need a layout'}
                     </span>
                   </PlateFoot>
                 </>
@@ -255,7 +313,7 @@ export function SurfaceStage() {
                   <PlateWords action={compose}>
                     <Box sx={{ bgcolor: 'background.paper', border: 1, borderColor: 'divider', p: 1.6 }}>
                       {layout
-                        ? 'No set composed yet. Colours, roughness and metal are written into the layout, worn and dirtied where the bake says.'
+                        ? 'No set composed yet. Materials and their layers are written into the layout.'
                         : 'No set composed yet. The piece is unwrapped and baked first; then its materials are written into the layout.'}
                     </Box>
                   </PlateWords>
@@ -347,10 +405,28 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
       )}
       {surface ? (
         <>
-          <Heading aside="worn · dirty">Of each material’s surface</Heading>
-          {surface.figures.composed.materials.map((m) => (
-            <FigureRow key={m.id} label={m.name} value={`${figure(100 * m.wearShare, 1)} · ${figure(100 * m.dirtShare, 1)}`} unit="%" />
-          ))}
+          {surface.figures.composed.materials.some((m) => m.layers.length > 0) && (
+            <Heading aside="of its material’s surface">What layers touch</Heading>
+          )}
+          {surface.figures.composed.materials.map(
+            (m) =>
+              m.layers.length > 0 && (
+                <Box key={m.id} sx={{ mb: 0.6 }}>
+                  <Box className="narrow" sx={{ fontSize: 12.5, fontWeight: 600 }}>
+                    {m.name}
+                  </Box>
+                  {[...m.layers]
+                    .reverse()
+                    .map((l) =>
+                      l.leftOut ? (
+                        <FigureRow key={l.id} label={l.name} value="left out" unit="" bad />
+                      ) : (
+                        <FigureRow key={l.id} label={l.name} value={figure(100 * l.share, 1)} unit="%" bad={l.share < 0.0005} />
+                      ),
+                    )}
+                </Box>
+              ),
+          )}
           <Box sx={{ mt: 1.5 }}>
             <Heading aside="of judged texels">Validity</Heading>
             {VERDICTS.filter((v) => !['outside', 'not judged'].includes(v)).map((v) => (
@@ -365,14 +441,14 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
           </Box>
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1.5 }}>
             {surface.figures.curvature
-              ? `Wear follows edges measured at ${length(document.bake.curvatureRadiusMm)} on the high mesh, dirt the baked occlusion.`
-              : 'No curvature was baked, so wear follows blotches only.'}{' '}
+              ? `Rubbed places follow edges measured at ${length(document.bake.curvatureRadiusMm)} on the high mesh, enclosed ones the baked occlusion.`
+              : 'No curvature was baked, so rubbed places follow blotches only.'}{' '}
             Transparent and glowing parts are delivered clean and are not judged.
           </Box>
         </>
       ) : (
         <Box sx={{ color: 'text.secondary' }}>
-          The set is judged here: what share is worn and dirty, and whether every texel is within what real surfaces reflect.
+          The set is judged here: what share each layer touches, and whether every texel is within what real surfaces reflect.
         </Box>
       )}
     </>

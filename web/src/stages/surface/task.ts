@@ -9,6 +9,7 @@ import type { Bytes } from '@/workers/protocol';
 export const mapsOf = async (bake: Pick<StoredResult, 'blobs'> | null, blobs: BlobCache): Promise<BakedMaps> => ({
   ...(bake?.blobs.occlusion && { occlusion: await blobs.get(bake.blobs.occlusion) }),
   ...(bake?.blobs.curvature && { curvature: await blobs.get(bake.blobs.curvature) }),
+  ...(bake?.blobs.glbNormal && { normal: await blobs.get(bake.blobs.glbNormal) }),
 });
 
 const png = (bytes: Uint8Array): MadeFile => ({ bytes: bytes as Bytes, kind: 'png' });
@@ -26,6 +27,7 @@ export const surfaceTask: StageTask<'surface'> = {
         baseColour: png(files.baseColour),
         orm: png(files.orm),
         emissive: files.emissive ? png(files.emissive) : null,
+        normal: files.normal ? png(files.normal) : null,
         validity: png(files.validity),
       },
       trial: { ...surfaceTrial(making.run.document, figures), picture: 'baseColour' },
@@ -37,6 +39,7 @@ export const surfaceTask: StageTask<'surface'> = {
     baseColour: blobs.baseColour,
     orm: blobs.orm,
     emissive: blobs.emissive ?? null,
+    normal: blobs.normal ?? null,
     validity: blobs.validity,
   }),
 };

@@ -1,0 +1,109 @@
+import { WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
+import { noticeBox } from '@wellmorph/demo/notice-box';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { decodePng } from '../image/png';
+import { fromLibrary } from '../surface/library';
+import type { Layer } from '../surface/material';
+import { applyCommand, type Command } from './commands/index';
+import type { AssetDocument } from './document';
+import { deliversTangents, exportGlb, exportOptions } from './export';
+import { formAsset } from './form';
+import { handoffFiles } from './handoff';
+import { nameOf } from './results';
+import { specSheet } from './spec-sheet';
+import { composeAsset } from './surface';
+import { surfaceTrial } from './trials';
+import { unwrap, unwrapSettings } from './unwrap';
+
+const done = (d: AssetDocument, ...commands: Command[]) => commands.reduce((now, c) => applyCommand(now, c).document, d);
+const none = () => {
+  throw new Error('no stored mesh');
+};
+const enamel = { ...fromLibrary('enamel', 'paint'), layers: [] };
+const brass = { ...fromLibrary('polished-brass', 'brass'), layers: [] };
+const top = {
+  id: 'top',
+  name: 'Its top',
+  rules: [{ id: 'r', how: 'add' as const, rule: { kind: 'facing' as const, x: 0, y: 1, z: 0, degrees: 20 } }],
+  weight: 1,
+};
+const bowls: Layer = {
+  id: 'bowls',
+  name: 'Bowls',
+  on: true,
+  opacity: 1,
+  look: { relief: -300 },
+  mask: [{ join: 'times', inverted: false, field: { kind: 'dents', size: 40 } }],
+};
+const plain = done(noticeBox(), { type: 'material.add', material: enamel, parts: ['box'] }, { type: 'material.add', material: brass });
+const composed = (d: AssetDocument, size = 256) => {
+  const laid = unwrap(formAsset(d, 'low', none).parts, unwrapSettings(d)).parts;
+  return { laid, ...composeAsset(d, laid, {}, size, () => 0) };
+};
+
+describe('a material on a region', () => {
+  const set = done(plain, { type: 'region.set', part: 'box', region: { ...top, material: 'brass' } });
+  it('is composed on its faces and nowhere else, by their share of the surface', () => {
+    const [paint, metal] = composed(set).figures.composed.materials;
+    expect([paint.id, metal.id]).toEqual(['paint', 'brass']);
+    const [w, h, d] = [640, 480, 220];
+    expect(metal.texels / (metal.texels + paint.texels)).toBeCloseTo((w * d) / (2 * (w * h + w * d + h * d)), 1);
+    expect(composed(plain).figures.composed.materials.map((m) => m.id)).toEqual(['paint']);
+  });
+  it('makes the set stale and neither the form nor the layout', () => {
+    const region = done(plain, { type: 'region.set', part: 'box', region: top });
+    const names = (d: AssetDocument) => (['form', 'unwrap', 'surface', 'render'] as const).map((k) => nameOf(d, k));
+    const [a, b] = [names(region), names(set)];
+    expect(a.map((n, i) => n === b[i])).toEqual([true, true, false, false]);
+  });
+  it('goes with the material, and what is clear can’t lie on one', () => {
+    const gone = done(set, { type: 'material.remove', material: 'brass' });
+    expect(gone.parts[0].regions?.[0].material).toBeUndefined();
+    const clear = done(set, { type: 'material.set', material: 'brass', patch: { transmission: 1 } });
+    expect(composed(clear).figures.composed.materials.map((m) => m.id)).toEqual(['paint']);
+  });
+});
+
+describe('what stands out of a set', () => {
+  const out = done(plain, { type: 'material.set', material: 'paint', patch: { layers: [bowls] } });
+  let made: ReturnType<typeof composed>;
+  beforeAll(() => {
+    made = composed(out, 512);
+  });
+  it('is a normal map of its own, with how deep and how steep it is', () => {
+    const { relief } = made.figures;
+    expect(relief?.highestUm).toBe(0);
+    expect(relief?.lowestUm).toBeLessThan(-280);
+    expect(relief?.lowestUm).toBeGreaterThanOrEqual(-300.001);
+    expect(relief?.steepest).toBeGreaterThan(0.5);
+    const p = decodePng(made.files.normal as Uint8Array);
+    expect([p.width, p.channels, p.depth]).toEqual([512, 3, 8]);
+    expect(composed(plain).files.normal).toBeUndefined();
+    expect(surfaceTrial(out, made.figures).settings['Enamel: Bowls']).toMatch(/bowls of 40 mm · 300 µm deep/);
+  });
+  it('goes out in the GLB with tangents, and in the archive in the Y that is asked for', async () => {
+    const unbaked = [plain, out].map((d) => done(d, { type: 'bake.set', patch: { normal: false } }));
+    expect(unbaked.map(deliversTangents)).toEqual([false, true]);
+    const { normal: relief, ...set } = made.files;
+    const glb = await exportGlb(made.laid, exportOptions(out, { ...set, normal: relief }));
+    const document = await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(glb);
+    expect(document.getRoot().listMaterials()[0].getNormalTexture()?.getImage()).toEqual(relief);
+    expect(document.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('TANGENT')).not.toBeNull();
+    const state = {
+      document: { ...out, handoff: { ...out.handoff, y: 'down' as const } },
+      findings: [],
+      ledger: null,
+      fresh: { form: true, unwrap: true, bake: false, surface: true, render: false },
+      layout: null,
+      bake: null,
+      surface: made.figures,
+      render: null,
+    };
+    const files = await handoffFiles(state, made.laid, { ...set, relief }, null, 'today');
+    const archived = decodePng(files.find((f) => f.name.endsWith('_normal.png'))?.bytes as Uint8Array);
+    const own = decodePng(relief as Uint8Array);
+    expect([...archived.data.slice(0, 3000)].every((v, i) => (i % 3 === 1 ? v === 255 - own.data[i] : v === own.data[i]))).toBe(true);
+    expect(specSheet(state, null, [], null, 'today')).toMatch(/Bowls \d+/);
+  });
+});

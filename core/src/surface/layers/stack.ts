@@ -1,0 +1,131 @@
+import { srgbToLinear } from '../../image/srgb';
+import type { BlendMode } from '../blend';
+import { type Ground, thresholds } from '../ground';
+import { isClearOrGlowing, type Material } from '../material';
+import { type Amount, fieldAmount, follows, joined, SOFT } from './amounts';
+import { EdgeGrid } from './edges';
+import type { Field } from './fields';
+import type { Boards } from './places';
+
+/** A layer ready to be laid over what is below it. */
+export interface LaidLayer {
+  id: string;
+  opacity: number;
+  /** Linear light, and as it is stored. */
+  colour: readonly number[] | null;
+  stored: readonly number[] | null;
+  blend: BlendMode;
+  roughness: number | null;
+  rougher: number;
+  metallic: number | null;
+  /** mm */
+  relief: number;
+  amount: Amount;
+  /** Layers it follows that there aren’t: it is left out, and said. */
+  missing: boolean;
+}
+/** A material ready to be composed. */
+export interface Stack {
+  layers: LaidLayer[];
+  /** Whether its fields ask where a texel lies. */
+  placed: boolean;
+}
+
+/** Fields that the ground’s own drivers say. */
+const DRIVEN = { worn: 'wear', enclosed: 'dirt' } as const;
+const isPlaced = (f: Field): boolean => f.kind !== 'worn' && f.kind !== 'enclosed' && f.kind !== 'layer';
+/** Whether any layer asks where a texel lies. */
+export const wantsPlaces = (materials: readonly Material[]): boolean =>
+  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.mask.some((k) => isPlaced(k.field))));
+
+const NONE = (): number => 0;
+
+/** Which of the ground’s own values a material’s masks ask for. */
+export const asksOf = (m: Material): { wear: boolean; dirt: boolean } => {
+  const has = (kind: keyof typeof DRIVEN) => m.layers.some((l) => l.on && l.mask.some((k) => k.field.kind === kind));
+  return { wear: has('worn'), dirt: has('enclosed') };
+};
+
+/** Whether any layer stands above or below what it lies on. */
+export const hasRelief = (materials: readonly Material[]): boolean =>
+  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.look.relief));
+
+/**
+ * Materials’ layers as functions of a place.
+ *
+ * @param boards null where no field asks for them @param seed of the whole piece
+ */
+export function stacksOf(materials: readonly Material[], ground: Ground, boards: Boards | null, seed: number): Stack[] {
+  const limits = limitsOf(materials, ground);
+  const edge = edgesIn(boards);
+  return materials.map((m): Stack => {
+    if (isClearOrGlowing(m)) return { layers: [], placed: false };
+    const on = m.layers.filter((l) => l.on);
+    const layers = on.map((l, at): LaidLayer => {
+      const missing = l.mask.some((k) => k.field.kind === 'layer' && follows(on, at, k.field.of) < 0);
+      const amount = missing
+        ? NONE
+        : joined(
+            l.mask.map((k, n) => ({
+              ...k,
+              at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: limits.get(k.field) ?? 0, edge }),
+            })),
+          );
+      const { colour, blend = 'normal', roughness = null, rougher = 0, metallic = null, relief = 0 } = l.look;
+      return {
+        id: l.id,
+        opacity: l.opacity,
+        colour: colour?.map(srgbToLinear) ?? null,
+        stored: colour ?? null,
+        blend,
+        roughness,
+        rougher,
+        metallic,
+        relief: relief / 1000,
+        amount,
+        missing,
+      };
+    });
+    return { layers, placed: on.some((l) => l.mask.some((k) => isPlaced(k.field))) };
+  });
+}
+
+/** Grids of edges, for as long as what they were made of is there: a slider that moves asks for the same again. */
+const grids = new WeakMap<Float32Array, Map<string, EdgeGrid>>();
+
+/** Finds edges of parts by what is asked for. */
+const edgesIn =
+  (boards: Boards | null) =>
+  (part: number, width: number, reach: number): ((x: number, y: number, z: number) => number) | null => {
+    const lines = boards?.lines[part];
+    return lines ? gridOf(lines, width, reach) : null;
+  };
+
+function gridOf(lines: Float32Array, width: number, reach: number): (x: number, y: number, z: number) => number {
+  const of = grids.get(lines) ?? new Map<string, EdgeGrid>();
+  grids.set(lines, of);
+  const key = `${width} ${reach}`;
+  const grid = of.get(key) ?? new EdgeGrid(lines, width, reach);
+  // Of a line whose width is being dragged the last few.
+  if (of.size > 8) of.clear();
+  of.set(key, grid);
+  return (x, y, z) => grid.distance(x, y, z);
+}
+
+/** Where masks by share have to begin, by field: solved from how the ground’s own values are spread over each material. */
+function limitsOf(materials: readonly Material[], ground: Ground): Map<Field, number> {
+  const out = new Map<Field, number>();
+  for (const kind of ['worn', 'enclosed'] as const) {
+    const driver = DRIVEN[kind];
+    const asked = materials.map((m) =>
+      isClearOrGlowing(m) ? [] : m.layers.flatMap((l) => (l.on ? l.mask.flatMap((k) => (k.field.kind === kind ? [k.field] : [])) : [])),
+    );
+    const rounds = Math.max(0, ...asked.map((a) => a.length));
+    for (let r = 0; r < rounds; r++) {
+      const shares = asked.map((a) => a[r]?.share ?? 0);
+      const found = thresholds(ground[driver], ground.owner, shares, SOFT[driver]);
+      for (const [k, a] of asked.entries()) if (a[r]) out.set(a[r], found[k]);
+    }
+  }
+  return out;
+}

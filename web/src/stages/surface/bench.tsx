@@ -1,0 +1,75 @@
+'use client';
+
+import Box from '@mui/material/Box';
+import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
+import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import { copyLayers } from '@wellmorph/core/surface/layers/layer';
+import { PLAIN } from '@wellmorph/core/surface/material';
+import { useSession } from '@/session/context';
+import { newId } from '@/sheet/ids';
+import { Act } from '@/sheet/plain';
+
+/** A name that no material has yet: the one that is given, or with a number behind it. */
+export function freeName(name: string, materials: readonly Pick<Material, 'name'>[]): string {
+  const taken = new Set(materials.map((m) => m.name));
+  for (let n = 1; ; n++) {
+    const tried = n === 1 ? name.slice(0, 80) : `${name.slice(0, 75)} ${n}`;
+    if (!taken.has(tried)) return tried;
+  }
+}
+
+/** What can be done with the materials of a piece: one made, copied, taken away. */
+export function Bench({
+  document,
+  material,
+  onLook,
+}: {
+  document: AssetDocument;
+  material: Material | undefined;
+  onLook(id: string | null): void;
+}) {
+  const session = useSession();
+  const add = (made: Omit<Material, 'id'>) => {
+    const id = newId();
+    if (session.dispatch({ type: 'material.add', material: { ...made, id } })) onLook(id);
+  };
+  const worn = material ? deliveredParts(document).filter((p) => p.material === material.id) : [];
+  return (
+    <Box role="group" aria-label="bench" sx={{ px: 1.8, mb: 1, display: 'flex', gap: 1.4, flexWrap: 'wrap' }}>
+      <Act
+        onClick={() =>
+          add({ ...structuredClone(PLAIN), name: freeName('New material', document.materials), source: 'made here', touched: true })
+        }
+      >
+        New material
+      </Act>
+      {material && (
+        <>
+          <Act
+            onClick={() => {
+              const { id: _, ...own } = material;
+              add({
+                ...structuredClone(own),
+                layers: copyLayers(material.layers),
+                name: freeName(`${material.name}, copy`, document.materials),
+                touched: true,
+              });
+            }}
+          >
+            Copy {material.name}
+          </Act>
+          <Act
+            quiet
+            title={worn.length > 0 ? `${worn.map((p) => p.name).join(', ')} would have none` : undefined}
+            onClick={() => {
+              session.dispatch({ type: 'material.remove', material: material.id });
+              onLook(null);
+            }}
+          >
+            Remove it
+          </Act>
+        </>
+      )}
+    </Box>
+  );
+}
