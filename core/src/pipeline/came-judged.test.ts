@@ -75,6 +75,6 @@ describe('pictures that came with files, measured on the piece', () => {
   it('a picture of a kind that can’t be read is said, with nothing measured', () => {
     const [x] = judged({ c: new TextEncoder().encode('«KTX 20» and more than that, all of it no picture') }, [use('c', 'baseColour')]);
     expect(x).toMatchObject({ size: null, least: null, memoryMB: 0 });
-    expect(x.faults[0].sentence).toMatch(/is not a PNG or JPEG picture/);
+    expect(x.faults[0].sentence).toMatch(/is not a PNG, JPEG, WebP or KTX2 picture/);
   });
 });
