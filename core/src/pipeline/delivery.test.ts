@@ -375,7 +375,9 @@ describe('OBJ as it is written', () => {
 describe('textures that lie are refused in one sentence', () => {
   const png = encodePng({ width: 4, height: 2, channels: 3, depth: 8, data: new Uint8Array(24).fill(90) });
   it('not a picture, cut off, far too large, wrong channels', () => {
-    expect(() => decodeTexture('a.png', new TextEncoder().encode('not a picture at all, only words'))).toThrow(/not a PNG, JPEG, WebP or KTX2/);
+    expect(() => decodeTexture('a.png', new TextEncoder().encode('not a picture at all, only words'))).toThrow(
+      /not a PNG, JPEG, WebP or KTX2/,
+    );
     expect(() => decodeTexture('a.png', new Uint8Array(0))).toThrow(/not a PNG, JPEG, WebP or KTX2/);
     expect(() => decodeTexture('a.png', png.slice(0, png.length - 20))).toThrow(/whole PNG/);
     const huge = png.slice();

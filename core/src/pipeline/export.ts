@@ -7,6 +7,9 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { hasRelief } from '../surface/layers/stack';
 import { textureIn } from '../surface/texturing';
 import { cameMaterials, keepsLayouts } from './came';
+
+export { fileName } from './file-name';
+
 import { type AssetDocument, canBake, composedMaterials } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
@@ -95,11 +98,3 @@ export function exportOptions(document: AssetDocument, { pictures, ...maps }: De
     ...maps,
   };
 }
-
-/** `Storm lantern` → `storm-lantern`: safe in any file system. */
-export const fileName = (name: string): string =>
-  name
-    .toLowerCase()
-    .normalize('NFKD')
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '') || 'asset';

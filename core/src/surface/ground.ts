@@ -2,6 +2,7 @@ import { fillTriangle } from '../image/raster';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
 import { checkpoint, QUIET, type Task } from '../task';
 import { twinFaces } from '../uv/twins';
+import { smoothEdge } from './layers/draw';
 import { dirtDriver } from './masks/dirt';
 import { wearDriver } from './masks/wear';
 
@@ -120,12 +121,6 @@ export function makeGround(input: GroundInput, task: Task = QUIET): Ground {
   fillGround(input, ground, 0, input.size, task);
   return ground;
 }
-
-/** A mask's soft edge: 0 below, 1 above, half at the threshold. */
-export const smoothEdge = (value: number, threshold: number, soft: number): number => {
-  const x = (value - threshold) / (2 * soft) + 0.5;
-  return x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x);
-};
 
 const BINS = 1024;
 const [LOW, HIGH] = [-0.5, 3.5];

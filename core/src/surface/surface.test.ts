@@ -9,6 +9,7 @@ import { type BakedField, makeGround, thresholds } from './ground';
 import { layersFrom, type OlderWear } from './layers/layer';
 import { fromLibrary, LIBRARY } from './library';
 import { type Material, PLAIN, upgradeMaterial } from './material';
+import { materialFile, materialFromFile } from './material-file';
 import { blotches, noise3 } from './noise';
 import { METAL_LEAST, validity } from './validity';
 
@@ -187,6 +188,20 @@ describe('the library', () => {
     expect(upgradeMaterial({ ...enamel, wear } as never).layers.find((l) => l.id === 'wear')?.look.roughness).toBe(0.1);
     const now = fromLibrary('enamel', 'e');
     expect(upgradeMaterial(now)).toEqual(now);
+  });
+});
+
+describe('a material as a file', () => {
+  it('is read again as it was, without what belongs to its piece', () => {
+    const wood = fromLibrary('oiled-wood', 'w');
+    expect(materialFromFile('wood.json', materialFile(wood), 'other')).toEqual({ ...wood, id: 'other' });
+  });
+  it('what is none, is broken off, is newer or says what can’t be is one sentence', () => {
+    const file = materialFile(fromLibrary('enamel', 'e'));
+    const none = '“x.json” is no file of a material, or not a whole one.';
+    for (const text of ['', 'enamel', '[]', 'null', '{}', file.slice(0, 300), file.replace('"roughness": 0.14', '"roughness": 14')])
+      expect(() => materialFromFile('x.json', text, 'm'), text.slice(0, 20)).toThrow(none);
+    expect(() => materialFromFile('x.json', file.replace('"version": 1', '"version": 2'), 'm')).toThrow(/newer version/);
   });
 });
 

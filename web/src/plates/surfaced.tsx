@@ -232,8 +232,8 @@ function PartMesh({
   ));
 }
 
-/** One material by itself, on a sphere. */
-export const Swatch = memo(function Swatch({ material }: { material: Material }) {
+/** One material by itself, on a ball. @param set its layers laid round it, where it has some */
+export const Swatch = memo(function Swatch({ material, set }: { material: Material; set: SetPreview | null }) {
   const { mode } = useColorScheme();
   return (
     <Canvas
@@ -244,14 +244,29 @@ export const Swatch = memo(function Swatch({ material }: { material: Material })
     >
       <Ground colour={mode === 'dark' ? NIGHT.plate : PAPER.plate} />
       <Studio />
-      <Sphere material={material} />
+      <Ball material={material} set={set} />
     </Canvas>
   );
 });
 
-function Sphere({ material }: { material: Material }) {
+function Ball({ material, set }: { material: Material; set: SetPreview | null }) {
   const invalidate = useThree((s) => s.invalidate);
-  const own = useMemo(() => new THREE.MeshPhysicalMaterial(physical(material)), [material]);
+  const textures = useSet(set);
+  const own = useMemo(
+    () =>
+      new THREE.MeshPhysicalMaterial({
+        ...physical(material),
+        ...(textures && {
+          color: '#ffffff',
+          metalness: 1,
+          roughness: 1,
+          map: textures.map,
+          metalnessMap: textures.orm,
+          roughnessMap: textures.orm,
+        }),
+      }),
+    [material, textures],
+  );
   useEffect(() => {
     invalidate();
     return () => own.dispose();

@@ -19,6 +19,7 @@ import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceT
 import type { Scene } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Shot } from '@wellmorph/core/shot/shot';
+import { ballOf } from '@wellmorph/core/surface/layers/ball';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
@@ -27,13 +28,15 @@ import { unpacked } from './unpack';
 const shared = (n: number) => new SharedArrayBuffer(n);
 const seconds = () => performance.now() / 1000;
 
+/** Side of the picture round the ball that a material is shown on, px. */
+const BALL_PX = 256;
 /** The tracer of the scene that is held. */
 let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
 /** The second half's work: surface, light, picture, hand-off. */
 export const pictureHandlers: Pick<
   Handlers,
-  'ground' | 'look' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'export' | 'handoff'
+  'ground' | 'look' | 'ball' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'export' | 'handoff'
 > = {
   ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
   look({ materials }, task, held) {
@@ -42,6 +45,10 @@ export const pictureHandlers: Pick<
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
     return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm) };
+  },
+  ball({ material, seed }) {
+    const { size, baseColour, orm } = ballOf(material, BALL_PX, seed);
+    return { size, baseColour: asQuads(baseColour), orm: asQuads(orm) };
   },
   compose({ document, laid, maps }, task) {
     const { figures, files } = composeAsset(document, decodeParts(laid), maps, document.brief.limits.textureSize, seconds, task);

@@ -247,6 +247,8 @@ export interface Work {
   ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
   /** A set at preview size, on the ground that the worker holds: pictures of four bytes a texel. */
   look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  /** A material with its layers on a ball, as a picture laid round it. */
+  ball: { ask: { material: Material; seed: number }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: {

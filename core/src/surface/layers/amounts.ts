@@ -1,6 +1,19 @@
 import { hash32 } from '../../maths/random';
-import { smoothEdge } from '../ground';
-import { chance, cloudsAbove, dents, octaves, ramp, rings, scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
+import {
+  chance,
+  cloudsAbove,
+  dents,
+  octaves,
+  ramp,
+  rings,
+  scratches,
+  smoothEdge,
+  spotCell,
+  spots,
+  strands,
+  strandsAbove,
+  weave,
+} from './draw';
 import type { Field, Towards } from './fields';
 import type { Layer, Masked } from './layer';
 import type { Along, Place } from './place';

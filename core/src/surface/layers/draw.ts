@@ -2,6 +2,12 @@ import { hash32, random } from '../../maths/random';
 import { noise3 } from '../noise';
 import { CLOUD_OCTAVES } from './fields';
 
+/** A mask's soft edge: 0 below, 1 above, half at the threshold. */
+export const smoothEdge = (value: number, threshold: number, soft: number): number => {
+  const x = (value - threshold) / (2 * soft) + 0.5;
+  return x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x);
+};
+
 /** 0 below, 1 above, smooth between. */
 export const ramp = (x: number, low: number, high: number): number => {
   if (high <= low) return x < low ? 0 : 1;

@@ -6,6 +6,7 @@ import { attribute, makeMesh, type PolyMesh, withAttribute } from '../../mesh/po
 import { compose } from '../compose';
 import { makeGround } from '../ground';
 import { type Material, PLAIN } from '../material';
+import { ballOf } from './ball';
 import { cloudsAbove, dents, octaves, rings, scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
 import { EDGE_STRIDE, EdgeGrid, edgeLines } from './edges';
 import { FIELDS, type Field, type FieldKind, finestMm, usualField } from './fields';
@@ -314,6 +315,24 @@ describe('masks and layers', () => {
       expect(some.position).toEqual(whole.position.subarray(3 * 64 * from, 3 * 64 * to));
       expect(some.shell).toEqual(whole.shell.subarray(64 * from, 64 * to));
     }
+  });
+});
+
+describe('the ball a material is shown on', () => {
+  it('wears the layers, round it without a seam: dust on what faces up, nothing below', () => {
+    const dust = layer('dust', [masked({ kind: 'facing', towards: 'up', within: 60, soft: 10 })]);
+    const wood = layer('late', [masked({ kind: 'rings', along: 'length', count: 3, wander: 4 })], { colour: [1, 1, 1] });
+    const { size, orm, baseColour } = ballOf(material([dust, wood], { colour: [0, 0, 0] }), 96, 1);
+    const column = (x: number, y: number) => 3 * (y * size + x);
+    expect([orm[column(5, 3) + 1], orm[column(5, size - 3) + 1]]).toEqual([255, 0]);
+    // A seam would part the two columns that meet by more than others do.
+    const step = (a: number, b: number) => {
+      let sum = 0;
+      for (let y = 20; y < 76; y++) sum += Math.abs(baseColour[column(a, y)] - baseColour[column(b, y)]);
+      return sum / 56;
+    };
+    const usual = Array.from({ length: size - 1 }, (_, x) => step(x, x + 1)).sort((a, b) => a - b);
+    expect(step(size - 1, 0)).toBeLessThanOrEqual(usual[usual.length - 1]);
   });
 });
 

@@ -48,3 +48,6 @@ export class Place {
 /** What something runs along: the length of each board, or an axis of the part. */
 export const ALONG = { length: 'its length', x: 'x', y: 'y', z: 'z' } as const;
 export type Along = keyof typeof ALONG;
+
+/** Radius of the ball that a material is shown on, mm. */
+export const BALL_MM = 25;

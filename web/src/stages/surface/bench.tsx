@@ -1,13 +1,19 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import { WellmorphError } from '@wellmorph/core/errors';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
+import { fileName } from '@wellmorph/core/pipeline/file-name';
 import { copyLayers } from '@wellmorph/core/surface/layers/layer';
 import { PLAIN } from '@wellmorph/core/surface/material';
+import { materialFile, materialFromFile } from '@wellmorph/core/surface/material-file';
 import { useSession } from '@/session/context';
+import { download } from '@/sheet/download';
+import { useFiles } from '@/sheet/file-input';
 import { newId } from '@/sheet/ids';
 import { Act } from '@/sheet/plain';
+import type { Bytes } from '@/workers/protocol';
 
 /** A name that no material has yet: the one that is given, or with a number behind it. */
 export function freeName(name: string, materials: readonly Pick<Material, 'name'>[]): string {
@@ -18,7 +24,7 @@ export function freeName(name: string, materials: readonly Pick<Material, 'name'
   }
 }
 
-/** What can be done with the materials of a piece: one made, copied, taken away. */
+/** What can be done with the materials of a piece: one made, opened, copied, saved, taken away. */
 export function Bench({
   document,
   material,
@@ -33,9 +39,27 @@ export function Bench({
     const id = newId();
     if (session.dispatch({ type: 'material.add', material: { ...made, id } })) onLook(id);
   };
+  const files = useFiles({
+    label: 'Material file',
+    accept: 'application/json,.json',
+    onFiles: ([file]) => void open(file),
+  });
+  const open = async (file: File) => {
+    try {
+      const made = materialFromFile(file.name, file.size > 2e6 ? '' : await file.text(), newId());
+      // What was added while it was read has its name already.
+      add({ ...made, name: freeName(made.name, session.document?.materials ?? []) });
+    } catch (error) {
+      session.notify(error instanceof WellmorphError ? error.message : `“${file.name}” could not be read.`, 'error');
+    }
+  };
+  const save = (m: Material) => {
+    download(`${fileName(m.name)}_material.json`, new TextEncoder().encode(materialFile(m)) as Bytes);
+    if (m.texturing) session.notify(`${m.name} was saved without the pictures it came with.`);
+  };
   const worn = material ? deliveredParts(document).filter((p) => p.material === material.id) : [];
   return (
-    <Box role="group" aria-label="bench" sx={{ px: 1.8, mb: 1, display: 'flex', gap: 1.4, flexWrap: 'wrap' }}>
+    <Box role="group" aria-label="bench" {...files.zone} sx={{ px: 1.8, mb: 1, display: 'flex', gap: 1.4, flexWrap: 'wrap' }}>
       <Act
         onClick={() =>
           add({ ...structuredClone(PLAIN), name: freeName('New material', document.materials), source: 'made here', touched: true })
@@ -43,6 +67,8 @@ export function Bench({
       >
         New material
       </Act>
+      <Act onClick={files.choose}>Open one</Act>
+      {files.input}
       {material && (
         <>
           <Act
@@ -58,6 +84,7 @@ export function Bench({
           >
             Copy {material.name}
           </Act>
+          <Act onClick={() => save(material)}>Save it as a file</Act>
           <Act
             quiet
             title={worn.length > 0 ? `${worn.map((p) => p.name).join(', ')} would have none` : undefined}

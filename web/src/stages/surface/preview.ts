@@ -23,6 +23,9 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
   const [prepared, setPrepared] = useState<Held<PreparedSurface> | null>(null);
+  // The ground that what is shown has to be of, whatever comes back meanwhile.
+  const standing = useRef<Held<PreparedSurface> | null>(null);
+  standing.current = prepared;
   const [set, setSet] = useState<SetPreview | null>(null);
   const [milliseconds, setMilliseconds] = useState<number | null>(null);
   const freshLayout = isFresh(document, layout, 'unwrap');
@@ -57,23 +60,25 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
       gone = true;
     };
   }, [key]);
-  const wanted = useRef<Material[] | null>(null);
+  const wanted = useRef<{ ground: Held<PreparedSurface>; materials: Material[] } | null>(null);
   const busy = useRef(false);
   const materials = document ? composedMaterials(document).map(drafted) : [];
   const look = JSON.stringify(materials);
   // The text stands for the materials
   useEffect(() => {
+    // What is still on its way is of a ground that is gone.
+    wanted.current = prepared && { ground: prepared, materials };
     if (!prepared) return;
-    wanted.current = materials;
     const go = async () => {
       if (busy.current) return;
       busy.current = true;
       try {
         while (wanted.current) {
-          const ask = wanted.current;
+          const { ground, materials: ask } = wanted.current;
           wanted.current = null;
           const start = performance.now();
-          const made = await session.bench.pool.run('look', { materials: ask }, undefined, undefined, prepared);
+          const made = await session.bench.pool.run('look', { materials: ask }, undefined, undefined, ground);
+          if (standing.current !== ground) continue;
           setSet(made);
           setMilliseconds(performance.now() - start);
         }

@@ -8,6 +8,7 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { Material, Part } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
+import { BALL_MM } from '@wellmorph/core/surface/layers/place';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
 import { Fragment, memo, useCallback, useMemo, useState } from 'react';
@@ -16,6 +17,7 @@ import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { AdviceCard } from '@/sheet/advice';
+import { useAnswered } from '@/sheet/answered';
 import { Columns } from '@/sheet/columns';
 import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
@@ -157,12 +159,22 @@ export function SurfaceStage() {
   const offered = document ? materialChoices(document) : [];
   // The same list as long as it says the same: a roughness that changes is no other choice.
   const choices = useMemo(() => offered, [JSON.stringify(offered)]);
+  const material =
+    document?.materials.find((m) => m.id === chosen) ??
+    document?.materials.find((m) => deliveredParts(document).some((p) => p.material === m.id));
+  const onBall = materials.get(material?.id ?? '');
+  const seed = document?.surface.seed ?? 1;
+  const ask = useMemo(
+    () =>
+      onBall && onBall.transmission === 0 && onBall.emission === 0 && onBall.layers.some((l) => l.on) ? { material: onBall, seed } : null,
+    [onBall, seed],
+  );
+  const { pool } = session.bench;
+  const ball = useAnswered(ask, (what) => pool.run('ball', what));
+  const { length } = useLengths();
   const materialOf = useCallback((id: string) => materials.get(parts?.find((p) => p.id === id)?.material ?? ''), [materials, parts]);
   if (!document) return null;
   const fresh = isFresh(document, surface, 'surface');
-  const material =
-    document.materials.find((m) => m.id === chosen) ??
-    document.materials.find((m) => deliveredParts(document).some((p) => p.material === m.id));
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   // While something is dragged the preview follows it; otherwise the set itself is on the piece.
   const isWhole = fresh && surface !== null && !(draft !== null && document.materials.includes(draft.of));
@@ -264,11 +276,11 @@ export function SurfaceStage() {
                         overflow: 'hidden',
                       }}
                     >
-                      <Swatch material={drafted(material)} />
+                      <Swatch material={drafted(material)} set={ball && ball.ask.material.id === material.id ? ball.answer : null} />
                     </Box>
                   )}
                   <PlateFoot>
-                    <span>{material ? `${material.name} by itself` : ''}</span>
+                    <span>{material ? `${material.name} on a ball of ${length(2 * BALL_MM)}` : ''}</span>
                     <span data-preview-ms={milliseconds === null ? '' : Math.round(milliseconds)}>
                       {isWhole
                         ? `the set itself, ${surface.figures.size} px`

@@ -1,0 +1,50 @@
+import { InputError } from '../errors';
+import { type Material, materialFrom } from './material';
+
+/** What a file of one material says of itself. */
+const KIND = 'wellmorph material';
+/** The longest such file that is read, bytes: 24 layers of six fields are some 20 kB. */
+const LONGEST = 1e6;
+
+/** A material as a file, JSON: its numbers and layers, without pictures that it came with. */
+export function materialFile({ id: _, texturing: __, ...material }: Material): string {
+  return `${JSON.stringify({ kind: KIND, version: 1, material }, null, 2)}\n`;
+}
+
+/**
+ * A material read from such a file.
+ *
+ * @param name of the file, for the sentence @throws InputError where it is none, or not whole
+ */
+export function materialFromFile(name: string, text: string, id: string): Material {
+  const none = new InputError('material/file', `“${name}” is no file of a material, or not a whole one.`);
+  if (text.length > LONGEST) throw none;
+  let read: { kind?: unknown; version?: unknown; material?: unknown } | null;
+  try {
+    read = JSON.parse(text);
+  } catch {
+    throw none;
+  }
+  if (typeof read !== 'object' || read === null || read.kind !== KIND) throw none;
+  if (read.version !== 1) throw new InputError('material/newer', `“${name}” was saved by a newer version; it is not read.`);
+  const material = materialFrom(read.material);
+  if (!material || material.name.length < 1 || material.name.length > 80 || material.source.length < 1 || material.source.length > 300)
+    throw none;
+  const { colour, metallic, roughness, ior, transmission, coat, coatRoughness, emission, layers, base, source } = material;
+  return {
+    id,
+    name: material.name,
+    base,
+    source,
+    touched: true,
+    colour,
+    metallic,
+    roughness,
+    ior,
+    transmission,
+    coat,
+    coatRoughness,
+    emission,
+    layers,
+  };
+}
