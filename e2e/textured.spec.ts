@@ -3,8 +3,8 @@ import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { hashBytes } from '../core/src/hash';
-import { asKtx2, asWebp } from '../core/test/packed';
-import { bumps, crate, patchwork, texturedGlb, threeTextured } from '../core/test/textured';
+import { packedCrate } from '../core/test/packed';
+import { crate, patchwork, texturedGlb, threeTextured } from '../core/test/textured';
 import { expect, test } from './fixtures';
 import { bringIn, downloads, saved, settled, station, validGlb } from './helpers';
 
@@ -144,17 +144,7 @@ test('a file that names a picture it hasn’t, and one that is none: a sentence 
 });
 
 test('WebP and KTX2 pictures are measured, drawn and gathered like any other', async ({ page }) => {
-  const [colour, normal] = await Promise.all([asWebp(patchwork(128)), asKtx2(bumps(64))]);
-  const file = await texturedGlb({
-    name: 'Box',
-    mesh: crate(80),
-    material: (d, picture) =>
-      d
-        .createMaterial('Paint')
-        .setMetallicFactor(0)
-        .setBaseColorTexture(picture('colour', colour, 'image/webp'))
-        .setNormalTexture(picture('normal', normal, 'image/ktx2')),
-  });
+  const { file } = await packedCrate('Box', 80, 64);
   const controls = page.getByRole('region', { name: 'controls' });
   await page.goto('/');
   await page.getByLabel('Model file').setInputFiles([glb('box.glb', file)]);

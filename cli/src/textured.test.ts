@@ -7,8 +7,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { hashBytes } from '../../core/src/hash';
 import { decodePng } from '../../core/src/image/png';
 import { readModel } from '../../core/src/io/read';
-import { asKtx2, asWebp } from '../../core/test/packed';
-import { bumps, crate, drum, painted, patchwork, texturedGlb, threeTextured } from '../../core/test/textured';
+import { packedCrate } from '../../core/test/packed';
+import { drum, painted, texturedGlb, threeTextured } from '../../core/test/textured';
 import { ranIn } from '../test/run';
 
 let dir: string;
@@ -73,23 +73,11 @@ describe('files that come with pictures', () => {
     expect(mean(38, 46, 1)).toBeGreaterThan(1.5 * mean(38, 46, 0));
   });
   it('WebP and KTX2 are kept, drawn and gathered like any other', async () => {
-    const [colour, normal] = await Promise.all([asWebp(patchwork(128)), asKtx2(bumps(128))]);
-    await writeFile(
-      at('packed.glb'),
-      await texturedGlb({
-        name: 'Crate',
-        mesh: crate(120),
-        material: (d, picture) =>
-          d
-            .createMaterial('Paint')
-            .setMetallicFactor(0)
-            .setBaseColorTexture(picture('colour', colour, 'image/webp'))
-            .setNormalTexture(picture('normal', normal, 'image/ktx2')),
-      }),
-    );
+    const { file, pictures } = await packedCrate('Crate', 120, 128);
+    await writeFile(at('packed.glb'), file);
     expect((await ran(['export', 'packed.glb', '-o', 'packed.zip'])).code).toBe(0);
     const glb = unzipSync(await readFile(at('packed.zip')))['packed.glb'];
-    expect(await imagesOf(glb)).toEqual([colour, normal].map(hashBytes).sort());
+    expect(await imagesOf(glb)).toEqual(pictures.map(hashBytes).sort());
     expect((await validator.validateBytes(glb)).issues.numErrors).toBe(0);
     expect((await ran(['render', 'packed.glb', '--size', '48x48', '--samples', '4', '-o', 'packed.png'])).code).toBe(0);
     const { code, out } = await ran(['unwrap', 'packed.glb', '--size', '512', '--json', '-o', 'packed-laid.glb']);

@@ -1,5 +1,6 @@
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
+import { bumps, crate, patchwork, texturedGlb } from './textured';
 
 /** A picture file as WebP, without loss unless a quality is asked for. */
 export const asWebp = async (picture: Uint8Array, quality?: number): Promise<Uint8Array> =>
@@ -17,4 +18,24 @@ export async function asKtx2(picture: Uint8Array, uastc = true): Promise<Uint8Ar
     generateMipmap: true,
     imageDecoder: async () => ({ width: info.width, height: info.height, data: new Uint8Array(data) }),
   });
+}
+
+/** A crate with a WebP for its colour and a KTX2 for its normals, and those two pictures. @param side of the normals, px */
+export async function packedCrate(
+  name: string,
+  mm: number,
+  side: number,
+): Promise<{ file: Uint8Array<ArrayBuffer>; pictures: Uint8Array[] }> {
+  const [colour, normal] = await Promise.all([asWebp(patchwork(128)), asKtx2(bumps(side))]);
+  const file = await texturedGlb({
+    name,
+    mesh: crate(mm),
+    material: (d, picture) =>
+      d
+        .createMaterial('Paint')
+        .setMetallicFactor(0)
+        .setBaseColorTexture(picture('colour', colour, 'image/webp'))
+        .setNormalTexture(picture('normal', normal, 'image/ktx2')),
+  });
+  return { file, pictures: [colour, normal] };
 }

@@ -152,6 +152,16 @@ function usePicture(url: string | null, colour: boolean): THREE.Texture | null {
   return texture;
 }
 
+/** What a material is drawn with whose colour and finish are in textures. */
+const dress = ({ map, orm }: { map: THREE.Texture; orm: THREE.Texture }): THREE.MeshPhysicalMaterialParameters => ({
+  color: '#ffffff',
+  metalness: 1,
+  roughness: 1,
+  map,
+  metalnessMap: orm,
+  roughnessMap: orm,
+});
+
 const isClear = (m: Material | undefined): boolean => (m?.transmission ?? 0) > 0;
 
 /** A material's own numbers, for parts without a set and for what a set doesn't carry. */
@@ -198,15 +208,7 @@ function PartMesh({
     return new THREE.MeshPhysicalMaterial({
       ...parameters,
       ...(part.open && { side: THREE.DoubleSide }),
-      ...(dressed && {
-        color: '#ffffff',
-        metalness: 1,
-        roughness: 1,
-        map: textures.map,
-        metalnessMap: textures.orm,
-        roughnessMap: textures.orm,
-        aoMap: textures.orm,
-      }),
+      ...(dressed && { ...dress(textures), aoMap: textures.orm }),
       ...(normals && part.uv && { normalMap: normals }),
     });
   }, [material, textures, normals, part.uv, part.open]);
@@ -256,14 +258,7 @@ function Ball({ material, set }: { material: Material; set: SetPreview | null })
     () =>
       new THREE.MeshPhysicalMaterial({
         ...physical(material),
-        ...(textures && {
-          color: '#ffffff',
-          metalness: 1,
-          roughness: 1,
-          map: textures.map,
-          metalnessMap: textures.orm,
-          roughnessMap: textures.orm,
-        }),
+        ...(textures && dress(textures)),
       }),
     [material, textures],
   );

@@ -109,7 +109,10 @@ export function Layers({ material, onDraft, onLayers }: Bands) {
                     />
                   </Box>
                   {wrong && (
-                    <Box sx={{ pl: 2.6, pb: 0.5, fontSize: 11.5, color: 'warning.main', lineHeight: 1.3 }} className="narrow">
+                    <Box
+                      sx={{ pl: 2.6, pb: 0.5, fontSize: 11.5, color: isOpen ? 'text.primary' : 'warning.main', lineHeight: 1.3 }}
+                      className="narrow"
+                    >
                       {wrong}
                     </Box>
                   )}
