@@ -1,4 +1,4 @@
-import { edgesOf } from '../../mesh/connectivity';
+import { type Edges, edgesOf } from '../../mesh/connectivity';
 import { edgeTurns } from '../../mesh/curvature';
 import { faceNormals } from '../../mesh/normals';
 import type { PolyMesh } from '../../mesh/polymesh';
@@ -9,12 +9,14 @@ export const EDGE_STRIDE = 7;
 const TURN = Math.PI / 6;
 /** Edges that hardly turn are none, however many lie side by side. */
 const LEAST_TURN = (2 * Math.PI) / 180;
+/** So many facets on either side of an edge are followed: a round in more of them is looked at no farther. */
+const MOST_FACETS = 24;
 /** The widest line there is, mm: further away nothing is looked for. */
 const WIDEST = 4;
 
 /**
  * Where a mesh has edges that stick out: those that turn by 30° by themselves, and those of bevels and rounds that do so together with what
- * runs beside them, with the width within which they do.
+ * runs beside them, with the width within which they do. Found on a cut across each, so that what lies near without belonging to it says nothing.
  *
  * @returns {@link EDGE_STRIDE} numbers for each
  */
@@ -32,58 +34,80 @@ export function edgeLines(mesh: PolyMesh): Float32Array<ArrayBuffer> {
     if (turns[e] >= TURN - 1e-6) put(e, 0);
     else if (turns[e] > LEAST_TURN) gentle.push(e);
   }
-  if (gentle.length === 0) return Float32Array.from(out);
-  // Middles, directions and lengths of those that need others beside them.
-  const cells = new Map<string, number[]>();
-  const cell = WIDEST / 2;
-  const about = gentle.map((e) => {
-    const [a, b] = [3 * edges.ends[2 * e], 3 * edges.ends[2 * e + 1]];
-    const d = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const long = Math.hypot(d[0], d[1], d[2]) || 1;
-    return { m: [0, 1, 2].map((k) => (p[a + k] + p[b + k]) / 2), d: d.map((x) => x / long), long, turn: turns[e] };
-  });
-  // An edge lies in every cell it runs through, so that long ones are found beside short ones.
-  const keysOf = ({ m, d, long }: (typeof about)[number]): Set<string> => {
-    const keys = new Set<string>();
-    const steps = Math.min(4096, Math.ceil(long / cell));
-    for (let s = 0; s <= steps; s++) {
-      const t = (s / Math.max(1, steps) - 0.5) * long;
-      keys.add([0, 1, 2].map((k) => Math.floor((m[k] + t * d[k]) / cell)).join());
-    }
-    return keys;
-  };
-  for (const [i, own] of about.entries())
-    for (const key of keysOf(own)) {
-      const list = cells.get(key);
-      if (list) list.push(i);
-      else cells.set(key, [i]);
-    }
-  for (const [i, own] of about.entries()) {
-    const beside = new Map<number, number>();
-    const [x, y, z] = own.m.map((v) => Math.floor(v / cell));
-    for (let a = x - 1; a <= x + 1; a++)
-      for (let b = y - 1; b <= y + 1; b++)
-        for (let c = z - 1; c <= z + 1; c++)
-          for (const j of cells.get(`${a},${b},${c}`) ?? []) {
-            if (j === i || beside.has(j)) continue;
-            const other = about[j];
-            if (Math.abs(own.d[0] * other.d[0] + own.d[1] * other.d[1] + own.d[2] * other.d[2]) < 0.9) continue;
-            const to = own.m.map((v, k) => v - other.m[k]);
-            const t = to[0] * other.d[0] + to[1] * other.d[1] + to[2] * other.d[2];
-            // Beside it, and not before or behind it in the same line.
-            if (Math.abs(t) > other.long / 2 + 1e-6) continue;
-            const away = Math.hypot(...to.map((v, k) => v - t * other.d[k]));
-            if (away > 1e-6 && away <= WIDEST / 2) beside.set(j, away);
-          }
-    let turn = own.turn;
-    for (const [j, away] of [...beside].sort((a, b) => a[1] - b[1])) {
-      turn += about[j].turn;
+  const section = new Section(mesh, edges, turns);
+  for (const e of gentle) {
+    let turn = turns[e];
+    for (const [away, more] of section.across(e)) {
+      turn += more;
       if (turn < TURN - 1e-6) continue;
-      put(gentle[i], 2 * away);
+      put(e, 2 * away);
       break;
     }
   }
   return Float32Array.from(out);
+}
+
+/** Cuts a surface across an edge and follows the cut over the faces on either side, as far as half the widest line. */
+class Section {
+  constructor(
+    private readonly mesh: PolyMesh,
+    private readonly edges: Edges,
+    private readonly turns: Float64Array,
+  ) {}
+
+  /** How far away along the cut, mm, the surface turns how much more, nearest first. */
+  across(e: number): [away: number, turn: number][] {
+    const { edges, mesh } = this;
+    const p = mesh.positions;
+    const [a, b] = [3 * edges.ends[2 * e], 3 * edges.ends[2 * e + 1]];
+    const d = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const long = Math.hypot(d[0], d[1], d[2]);
+    if (long === 0) return [];
+    const found: [number, number][] = [];
+    const middle = [0, 1, 2].map((k) => (p[a + k] + p[b + k]) / 2);
+    const normal = d.map((x) => x / long);
+    for (let s = edges.start[e]; s < edges.start[e + 1]; s++) this.follow(e, edges.corners[s], middle, normal, found);
+    return found.sort((x, y) => x[0] - y[0]);
+  }
+
+  /** @param corner that starts the edge in the face the cut goes on in */
+  private follow(e: number, corner: number, middle: readonly number[], normal: readonly number[], found: [number, number][]): void {
+    const { edges, mesh, turns } = this;
+    const p = mesh.positions;
+    const side = (v: number) =>
+      (p[3 * v] - middle[0]) * normal[0] + (p[3 * v + 1] - middle[1]) * normal[1] + (p[3 * v + 2] - middle[2]) * normal[2];
+    let [at, last, away] = [corner, middle, 0];
+    let entered = e;
+    for (let steps = 0; steps < MOST_FACETS; steps++) {
+      let out = -1;
+      let to: number[] = [];
+      for (let c = edges.next[at]; c !== at; c = edges.next[c]) {
+        if (edges.ofCorner[c] === entered) continue;
+        const [v, w] = [mesh.faceVert[c], mesh.faceVert[edges.next[c]]];
+        const [sv, sw] = [side(v), side(w)];
+        if (sv * sw > 0 || sv === sw) continue;
+        const t = sv / (sv - sw);
+        out = c;
+        to = [0, 1, 2].map((k) => p[3 * v + k] + t * (p[3 * w + k] - p[3 * v + k]));
+        break;
+      }
+      if (out < 0) return;
+      away += Math.hypot(to[0] - last[0], to[1] - last[1], to[2] - last[2]);
+      if (away > WIDEST / 2) return;
+      entered = edges.ofCorner[out];
+      const turn = turns[entered];
+      // An open rim: there is no other side.
+      if (Number.isNaN(turn)) return;
+      const [v, w] = [3 * edges.ends[2 * entered], 3 * edges.ends[2 * entered + 1]];
+      const along = [0, 1, 2].map((k) => p[w + k] - p[v + k]);
+      const l = Math.hypot(along[0], along[1], along[2]) || 1;
+      // An edge that the cut crosses aslant turns it by so much less.
+      found.push([away, turn * Math.abs((along[0] * normal[0] + along[1] * normal[1] + along[2] * normal[2]) / l)]);
+      const first = edges.corners[edges.start[entered]];
+      at = first === out ? edges.corners[edges.start[entered] + 1] : first;
+      last = to;
+    }
+  }
 }
 
 /** Finds how far the nearest edge is, for a line of one width. */

@@ -151,6 +151,35 @@ describe('edges that stick out', () => {
     expect(rod[6]).toBeGreaterThan(0.7);
     expect(rod[6]).toBeLessThan(0.8);
   });
+  it('a round is one edge within its own width, cut into triangles or not, and a hollow is none', () => {
+    // A corner of 90° in five turns of 18°, its facets as wide as an arc of 0.5 mm has them, drawn out along z.
+    const wide = 2 * 0.5 * Math.sin(Math.PI / 20);
+    let at = [0, 0];
+    const profile = [at];
+    for (const [k, long] of [20, wide, wide, wide, wide, 20].entries()) {
+      const turn = (k * 18 * Math.PI) / 180;
+      at = [at[0] + long * Math.cos(turn), at[1] + long * Math.sin(turn)];
+      profile.push(at);
+    }
+    const positions = profile.flatMap(([x, y]) => [x, y, 0, x, y, 50]);
+    const quads = profile.slice(1).map((_, i) => [2 * i, 2 * i + 1, 2 * i + 3, 2 * i + 2]);
+    const of = (faces: number[][]) =>
+      makeMesh({
+        positions,
+        faceStart: Array.from({ length: faces.length + 1 }, (_, i) => i * faces[0].length),
+        faceVert: faces.flat(),
+      });
+    const cut = quads.flatMap(([a, b, c, d]) => [
+      [a, b, c],
+      [a, c, d],
+    ]);
+    for (const faces of [quads, cut]) {
+      const [one, other] = [faces, faces.map((f) => [...f].reverse())].map((f) => edgeLines(of(f)));
+      const [hollow, round] = one.length < other.length ? [one, other] : [other, one];
+      expect([hollow.length, round.length / EDGE_STRIDE]).toEqual([0, 5]);
+      for (let e = 0; e < 5; e++) expect(round[EDGE_STRIDE * e + 6]).toBeCloseTo(2 * wide, 5);
+    }
+  });
   it('their distance is that of a point from a segment; beyond the reach there is none', () => {
     const grid = new EdgeGrid(edgeLines(cube(10)), 1, 0.8);
     const lines = edgeLines(cube(10));
