@@ -4,7 +4,7 @@ import { boundaryLoops } from '../mesh/connectivity';
 import { type GpuMesh, gpuMesh } from '../mesh/gpu';
 import { joinGpu } from '../mesh/gpu-join';
 import type { PolyMesh } from '../mesh/polymesh';
-import { hasRelief } from '../surface/layers/stack';
+import { hasRelief } from '../surface/material';
 import { textureIn } from '../surface/texturing';
 import { cameMaterials, keepsLayouts } from './came';
 

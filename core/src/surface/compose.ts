@@ -5,8 +5,8 @@ import { BLENDS } from './blend';
 import type { Ground } from './ground';
 import { Place } from './layers/place';
 import type { Boards, Places } from './layers/places';
-import { hasRelief, type Stack, stacksOf } from './layers/stack';
-import type { Material } from './material';
+import { type Stack, stacksOf } from './layers/stack';
+import { hasRelief, type Material } from './material';
 
 /** A texture set, top row first, 8 bits. */
 export interface ComposedSet {

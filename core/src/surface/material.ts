@@ -51,6 +51,10 @@ export const FILE_GLOW = 2;
 /** Transparent and glowing materials: no map of theirs is composed or judged. */
 export const isClearOrGlowing = (m: Pick<Material, 'transmission' | 'emission'>): boolean => m.transmission > 0 || m.emission > 0;
 
+/** Whether any layer stands above or below what it lies on. */
+export const hasRelief = (materials: readonly Material[]): boolean =>
+  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.look.relief));
+
 /** How solid it is drawn where light isn't traced, 0…1. */
 export const drawnOpacity = (m: Pick<Material, 'transmission'>): number => 1 - 0.65 * m.transmission;
 

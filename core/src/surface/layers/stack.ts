@@ -46,10 +46,6 @@ export const asksOf = (m: Material): { wear: boolean; dirt: boolean } => {
   return { wear: has('worn'), dirt: has('enclosed') };
 };
 
-/** Whether any layer stands above or below what it lies on. */
-export const hasRelief = (materials: readonly Material[]): boolean =>
-  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.look.relief));
-
 /**
  * Materials’ layers as functions of a place.
  *
