@@ -154,7 +154,7 @@ test('the lantern, from its brief to the archive', async ({ page }) => {
     const answer = Number(await page.locator('[data-preview-ms]').getAttribute('data-preview-ms'));
     console.log(`the preview of the set answered in ${answer} ms`);
     await compose(page);
-    await expect(page.getByText('Of each material’s surface')).toBeVisible();
+    await expect(page.getByText('What layers touch')).toBeVisible();
     await expect(page.getByText(/Every judged texel is within|of the judged texels are not/)).toBeVisible();
     await page.getByRole('button', { name: 'Validity' }).click();
     await expect(page.locator('[data-plate=layout] image')).toBeVisible();

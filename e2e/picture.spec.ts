@@ -52,7 +52,7 @@ test('the second half by keyboard, with figures that can’t be, undo, and a pic
     await expect(roughness).toHaveValue('0.5');
     await saved(page);
     await compose(page);
-    await expect(page.getByText('Of each material’s surface')).toBeVisible();
+    await expect(page.getByText('What layers touch')).toBeVisible();
   });
 
   await test.step('the light follows what is asked: a lamp of twice the ratio takes twice the watts of the others', async () => {

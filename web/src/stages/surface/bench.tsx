@@ -59,7 +59,7 @@ export function Bench({
   };
   const worn = material ? deliveredParts(document).filter((p) => p.material === material.id) : [];
   return (
-    <Box role="group" aria-label="bench" {...files.zone} sx={{ px: 1.8, mb: 1, display: 'flex', gap: 1.4, flexWrap: 'wrap' }}>
+    <Box {...files.zone} role="group" aria-label="bench" sx={{ px: 1.8, mb: 1, display: 'flex', gap: 1.4, flexWrap: 'wrap' }}>
       <Act
         onClick={() =>
           add({ ...structuredClone(PLAIN), name: freeName('New material', document.materials), source: 'made here', touched: true })
