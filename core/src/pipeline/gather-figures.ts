@@ -89,7 +89,12 @@ export function gatherChecks(document: AssetDocument, density: number | null, wa
     });
   else if (bare.length > 0)
     out.push({ id: 'parts', level: 'near', sentence: `Without a material, so gathered plain grey: ${names(bare)}.` });
-  else out.push({ id: 'parts', level: 'ok', sentence: `All ${all.length} parts are gathered.` });
+  else
+    out.push({
+      id: 'parts',
+      level: 'ok',
+      sentence: all.length === 1 ? 'Its one part is gathered.' : `All ${all.length} parts are gathered.`,
+    });
   const second = document.unwrap.second?.on === true;
   if (to === 'second' && !second)
     out.push({ id: 'layout', level: 'over', sentence: 'There is no second layout to draw to yet.', fix: 'second-on' });

@@ -45,7 +45,7 @@ export function unwrapTrial(document: AssetDocument, { islands, stretchL2, cover
 export function gatherTrial(document: AssetDocument, { size, to, parts, comparison }: GatherFigures): TrialWords {
   const { left } = gatherOf(document);
   return {
-    title: `${parts.length} parts in one, ${size} px`,
+    title: `${parts.length === 1 ? 'One part on a set' : `${parts.length} parts in one`}, ${size} px`,
     settings: { size, gatheredTo: to === 'second' ? 'second layout' : 'layout of the piece', leftOut: left.length },
     figures: {
       colourOff: comparison.meanColourOff,

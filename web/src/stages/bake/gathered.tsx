@@ -85,7 +85,8 @@ export function GatherFiguresPanel({ document, view }: { document: AssetDocument
         {v.sentence}
       </Box>
       <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary', mb: 0.6 }}>
-        {f.parts.length} parts on one set of {f.size} px, {draws === 1 ? 'a single draw' : `${draws} draws`}; made in {tookTime(f.seconds)}.
+        {f.parts.length} {f.parts.length === 1 ? 'part' : 'parts'} on one set of {f.size} px,{' '}
+        {draws === 1 ? 'a single draw' : `${draws} draws`}; made in {tookTime(f.seconds)}.
         {f.left.length > 0 ? ` Left as they are: ${f.left.join(', ')}.` : ''}
       </Box>
       <FigureTable label="off its source" columns={['off its source', 'mean', '95 of 100', 'worst']} rows={rows} />
