@@ -121,8 +121,8 @@ export function composeRows(composing: Composing, places: Places | null, out: Co
         }
         if (l.roughness !== null) roughness += a * (l.roughness - roughness);
         if (l.rougher !== 0) roughness += a * l.rougher;
-        // Under what lies on it no metal shows, however thin.
         if (out.height && l.relief !== 0) out.height[i] += amount * l.relief;
+        // Under what lies on it no metal shows, however thin.
         if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
       }
     }

@@ -1,5 +1,6 @@
 import { Type } from 'class-transformer';
 import { Equals, IsDefined, ValidateNested } from 'class-validator';
+import { checkLayers } from '../../surface/layers/layer';
 import type { Material } from '../../surface/material';
 import { IsId } from './checks';
 import { type CommandKind, fieldsOf, materialIn, under } from './command';
@@ -16,6 +17,10 @@ class MaterialSet {
 export const materialSet: CommandKind<MaterialSet> = {
   type: 'material.set',
   shape: MaterialSet,
+  cleaned(c) {
+    if (c.patch.layers) checkLayers(c.patch.layers);
+    return c;
+  },
   apply(d, { material, patch: { texturing, ...patch } }) {
     const set = Object.assign(materialIn(d, material), patch, { touched: true });
     if (texturing === null) delete set.texturing;

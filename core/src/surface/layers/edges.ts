@@ -124,7 +124,7 @@ export class EdgeGrid {
     let far = 0;
     for (let o = 0; o < lines.length; o += EDGE_STRIDE) for (let k = 0; k < 6; k++) far = Math.max(far, Math.abs(lines[o + k]));
     // Cells much smaller than the part would be many more than there are edges.
-    this.cell = Math.max(2 * reach, far / 32);
+    this.cell = Math.max(2 * reach, far / 96);
     const step = this.cell / 2;
     const found = new Map<number, number[]>();
     for (let o = 0; o < lines.length; o += EDGE_STRIDE) {

@@ -47,6 +47,9 @@ export interface Layer {
 export const MOST_LAYERS = 24;
 export const MOST_FIELDS = 6;
 
+/** Scratches a dm² times their length squared, mm²: every texel looks at twenty in each of nine cells; more would take minutes. */
+const MOST_SCRATCHED = 200_000;
+
 const isNumber = (x: unknown, low: number, high: number): x is number => typeof x === 'number' && x >= low && x <= high;
 const isColour = (c: unknown): c is Rgb => Array.isArray(c) && c.length === 3 && c.every((x) => isNumber(x, 0, 1));
 const record = (x: unknown): Record<string, unknown> | null =>
@@ -62,6 +65,8 @@ function fieldFault(x: unknown): string | null {
     if ('choices' in p ? typeof value !== 'string' || !Object.hasOwn(p.choices, value) : !isNumber(value, p.min, p.max))
       return `${p.label} of ${name}`;
   }
+  if (f.kind === 'scratches' && Number(f.count) * Number(f.length) ** 2 > MOST_SCRATCHED)
+    return `how many scratches: ${f.length} mm long, up to ${Math.floor(MOST_SCRATCHED / Number(f.length) ** 2)} a dm² can be drawn,`;
   if (f.kind === 'layer' && (typeof f.of !== 'string' || f.of.length > 64)) return 'the layer that is followed';
   const known = ['kind', ...Object.keys(parameters), ...(f.kind === 'layer' ? ['of'] : [])];
   return Object.keys(f).every((k) => known.includes(k)) ? null : `something ${name} has not`;

@@ -105,10 +105,26 @@ describe('fields by themselves', () => {
     // The line does not start at the middle, so it crosses them a little aslant.
     expect(ends).toBeGreaterThan(0.6 * 80);
     expect(ends).toBeLessThan(1.05 * 80);
-    expect(mean(many(20_000, (x, y, z) => rings(x, y / 4, z / 4, 3, 4, 12, 0)))).toBeCloseTo(0.19, 1);
+    expect(mean(many(20_000, (x, y, z) => rings(x, y / 4, z / 4, 3, 4, 12, 0)))).toBeCloseTo(rings(0, 0, 0, 3, 4, 12, 9), 1);
   });
   it('end, edge and face of one board are cut from one trunk: they meet along its edges', () => {
-    for (let t = 0; t < 50; t++) expect(rings(100, 20, t / 5, 3, 6, 5, 0)).toBe(rings(100, 20, t / 5, 3, 6, 5, 0));
+    const mesh = box(200, 20, 40);
+    const rows = [layer('late', [masked({ kind: 'rings', along: 'length', count: 1, wander: 4 })])];
+    const { set, places } = composed([{ id: 'p', mesh }], 1024, rows);
+    const [top, front] = [1, 2].map((k) => Math.max(...mesh.positions.filter((_, i) => i % 3 === k)));
+    // What lies within 0.7 mm of the long edge between top and front, on either face, by mm along it.
+    const along = [new Map<number, number>(), new Map<number, number>()];
+    for (let i = 0; i < 1024 * 1024; i++) {
+      if (!places.shell[i]) continue;
+      const [x, y, z] = places.position.subarray(3 * i, 3 * i + 3);
+      const face = top - y < 0.01 && front - z < 0.7 ? 0 : front - z < 0.01 && top - y < 0.7 ? 1 : -1;
+      if (face >= 0) along[face].set(Math.round(x), set.orm[3 * i + 1] / 255);
+    }
+    const both = [...along[0].keys()].filter((x) => along[1].has(x));
+    const off = (by: number) =>
+      mean(both.filter((x) => along[1].has(x + by)).map((x) => Math.abs((along[0].get(x) as number) - (along[1].get(x + by) as number))));
+    expect(both.length).toBeGreaterThan(150);
+    expect(off(0)).toBeLessThan(0.1);
     // No two boards alike.
     const board = (seed: number) => Array.from({ length: 300 }, (_, i) => rings(0, i / 4, 8, 3, 6, seed, 0));
     const [a, b] = [board(1), board(2)];
@@ -385,6 +401,9 @@ describe('what can be asked for', () => {
     const of = (field: object) => layersFault([layer('Rust', [{ join: 'times', inverted: false, field } as never])]);
     expect(of({ kind: 'edges', width: 9, broken: 0 })).toBe('Line of edges of Rust');
     expect(of({ kind: 'clouds', size: 3, share: 0.2 })).toBe('Soft of clouds of Rust');
+    expect(of({ kind: 'scratches', along: 'any', count: 5000, length: 300, width: 0.1, spread: 5 })).toBe(
+      'how many scratches: 300 mm long, up to 2 a dm² can be drawn, of Rust',
+    );
     expect(of({ kind: 'stars' })).toBe('a field of a kind there is not of Rust');
     expect(of({ kind: 'dents', size: 3, depth: 2 })).toBe('something hammered bowls has not of Rust');
     expect(of({ kind: 'rings', along: 'w', count: 3, wander: 1 })).toBe('Along of growth rings of Rust');
