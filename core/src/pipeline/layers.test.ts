@@ -2,17 +2,22 @@ import { WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { noticeBox } from '@wellmorph/demo/notice-box';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { hashBytes } from '../hash';
 import { decodePng } from '../image/png';
+import { RecentAmounts } from '../surface/compose';
+import { MOST_LAYERS } from '../surface/layers/layer';
+import { BEGINNINGS } from '../surface/layers/presets';
 import { fromLibrary } from '../surface/library';
 import type { Layer } from '../surface/material';
+import { QUIET } from '../task';
 import { applyCommand, type Command } from './commands/index';
-import type { AssetDocument } from './document';
+import { type AssetDocument, composedMaterials } from './document';
 import { deliversTangents, exportGlb, exportOptions } from './export';
 import { formAsset } from './form';
 import { handoffFiles } from './handoff';
 import { nameOf } from './results';
 import { specSheet } from './spec-sheet';
-import { composeAsset } from './surface';
+import { composeAsset, composePrepared, finishSet, groundInput, prepareSet, prepareSurface, SetComposer, stripsOf } from './surface';
 import { surfaceTrial } from './trials';
 import { unwrap, unwrapSettings } from './unwrap';
 
@@ -105,5 +110,48 @@ describe('what stands out of a set', () => {
     const own = decodePng(relief as Uint8Array);
     expect([...archived.data.slice(0, 3000)].every((v, i) => (i % 3 === 1 ? v === 255 - own.data[i] : v === own.data[i]))).toBe(true);
     expect(specSheet(state, null, [], null, 'today')).toMatch(/Bowls \d+/);
+  });
+});
+
+describe('a set by strips', () => {
+  const all = BEGINNINGS.map((b) => ({ id: b.key, ...b.make(enamel) })).slice(0, MOST_LAYERS);
+  const stacked = done(plain, { type: 'material.set', material: 'paint', patch: { layers: all } });
+  it('is the same to the byte in any order, by several at once and in memory that threads share', () => {
+    const size = 640;
+    const whole = composed(stacked, size);
+    const job = prepareSet(stacked, whole.laid, {}, size, QUIET, (n) => new SharedArrayBuffer(n));
+    // What another thread is handed is a copy.
+    const [one, other] = [new SetComposer(job), new SetComposer({ ...structuredClone({ ...job, set: null }), set: job.set })];
+    const order = Array.from({ length: stripsOf(size) }, (_, i) => i).reverse();
+    expect(order.length).toBeGreaterThan(3);
+    const strips: ReturnType<SetComposer['draw']>[] = [];
+    for (const i of order) strips[i] = (i % 2 ? one : other).draw(i);
+    const { files, figures } = finishSet(job, strips, {}, () => 0);
+    for (const name of ['baseColour', 'orm', 'normal', 'validity'] as const)
+      expect(hashBytes(files[name] as Uint8Array), name).toBe(hashBytes(whole.files[name] as Uint8Array));
+    expect(figures).toEqual(whole.figures);
+    expect(figures.composed.materials[0].layers).toHaveLength(all.length);
+  });
+  it('a preview that keeps what layers came to shows what one from cold shows', () => {
+    const laid = unwrap(formAsset(stacked, 'low', none).parts, unwrapSettings(stacked)).parts;
+    const prepared = prepareSurface(groundInput(stacked, laid, {}, 128));
+    const [paint, ...rest] = composedMaterials(stacked);
+    const kept = new RecentAmounts();
+    const tries: Layer[][] = [
+      all,
+      all.map((l, n) => (n === 3 ? { ...l, opacity: 0.3 } : l)),
+      // Another order, one left off, a field changed under a layer that follows it.
+      [...all].reverse(),
+      all.map((l, n) => (n === 1 ? { ...l, on: false } : l)),
+      [
+        ...all.map((l) => ({ ...l, mask: l.mask.map((k) => (k.field.kind === 'dents' ? { ...k, field: { ...k.field, size: 33 } } : k)) })),
+        { ...bowls, id: 'in-it', mask: [{ join: 'times', inverted: true, field: { kind: 'layer', of: 'dents' } }] },
+      ].slice(-MOST_LAYERS) as Layer[],
+      all,
+    ];
+    for (const layers of tries) {
+      const materials = [{ ...paint, layers }, ...rest];
+      expect(composePrepared(prepared, materials, QUIET, kept)).toEqual(composePrepared(prepared, materials));
+    }
   });
 });

@@ -3,11 +3,23 @@ import { StageError } from '../errors';
 import { patchIndex } from '../form/places';
 import { findRegion } from '../form/regions';
 import { decodePng, encodePng, type Pixels } from '../image/png';
+import { movedTo } from '../maths/moved';
 import { faceCount } from '../mesh/polymesh';
-import { type ComposedSet, type ComposeFigures, Counts, composeFigures, composeRows, emptySet, setPixels } from '../surface/compose';
+import {
+  type AmountsKept,
+  addCounts,
+  type ComposedSet,
+  type ComposeFigures,
+  type Counts,
+  composeFigures,
+  composeRows,
+  emptySet,
+  noCounts,
+  setPixels,
+} from '../surface/compose';
 import { type BakedField, emptyGround, fillGround, type Ground, type GroundInput } from '../surface/ground';
-import { type Boards, boardsOf, emptyPlaces, fillPlaces, type Places } from '../surface/layers/places';
-import { asksOf, stacksOf, wantsPlaces } from '../surface/layers/stack';
+import { type Boards, type BoardsDrawn, boardsOf, emptyPlaces, fillPlaces, type Places } from '../surface/layers/places';
+import { asksOf, type Limits, limitsOf, type Stack, stacksOf, wantsPlaces } from '../surface/layers/stack';
 import { hasRelief, type Material } from '../surface/material';
 import { type ReliefFigures, reliefNormals, reliefPixels } from '../surface/relief';
 import { type Validity, VERDICT_COLOURS, VERDICTS, type Verdict, validity } from '../surface/validity';
@@ -159,64 +171,128 @@ function laidOut(input: GroundInput, allocate?: (bytes: number) => ArrayBufferLi
 }
 
 /**
- * Composes the set on a ground that was prepared. Texels, top row first.
+ * Composes a set on a ground that was prepared with its places. Texels, top row first.
  *
- * @param input what it was prepared from, where its places weren’t kept
+ * @param kept what layers came to in earlier tries on the same ground: of a stack of which one layer changed only that one and those that
+ * follow it are worked out
  */
 export function composePrepared(
-  prepared: PreparedSurface,
+  { ground, occlusion, laid, seed }: PreparedSurface,
   materials: readonly Material[],
   task: Task = QUIET,
-  input?: GroundInput,
+  kept?: AmountsKept,
 ): { set: ComposedSet; figures: ComposeFigures } {
-  const { ground, occlusion, seed } = prepared;
-  const set = emptySet(
-    ground.size,
-    materials.some((m) => m.emission > 0),
-    hasRelief(materials),
-  );
-  const drawn = input && !prepared.laid && wantsPlaces(materials) ? boardsOf(input.parts) : null;
-  const boards = prepared.laid?.boards ?? drawn;
-  const stacks = stacksOf(materials, ground, boards, seed);
-  const counts = new Counts(stacks);
-  for (let from = 0; from < ground.size; from += ROWS) {
-    checkpoint(task);
-    const to = Math.min(ground.size, from + ROWS);
-    let places = prepared.laid?.places ?? null;
-    if (drawn && input) {
-      places = emptyPlaces(ground.size, from, to);
-      fillPlaces(input.parts, drawn, places);
-    }
-    composeRows({ ground, materials, stacks, boards, occlusion }, places, set, from, to, counts);
-    task.progress(from / ground.size, 'composing');
-  }
+  const set = setFor(materials, ground.size);
+  const boards = laid?.boards ?? null;
+  const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
+  const counts = noCounts(stacks);
+  checkpoint(task);
+  composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts, kept);
   return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
 
-/** The whole stage at one size. `clock` gives seconds. */
-export function composeAsset(
+const setFor = (materials: readonly Material[], size: number, allocate?: (bytes: number) => ArrayBufferLike): ComposedSet =>
+  emptySet(
+    size,
+    materials.some((m) => m.emission > 0),
+    hasRelief(materials),
+    allocate,
+  );
+
+/** A set ready to be composed by strips, in any order and by any number of workers. */
+export interface SetJob {
+  materials: readonly Material[];
+  parts: GroundInput['parts'];
+  prepared: PreparedSurface;
+  limits: Limits;
+  /** What places are drawn from, where a layer asks for them. */
+  drawn: BoardsDrawn | null;
+  set: ComposedSet;
+}
+
+/**
+ * Lays the ground of a set.
+ *
+ * @param allocate memory that workers share
+ * @throws StageError in one sentence
+ */
+export function prepareSet(
   document: AssetDocument,
   laid: readonly PartMesh[],
   maps: BakedMaps,
   size: number,
-  clock: () => number,
   task: Task = QUIET,
-): { files: SurfaceFiles; figures: SurfaceFigures; set: ComposedSet } {
-  const start = clock();
+  allocate?: (bytes: number) => ArrayBufferLike,
+): SetJob {
   const materials = composedMaterials(document);
   if (materials.length === 0) throw new StageError('surface/materials', 'No part has a material yet; give them one first.');
   const input = groundInput(document, laid, maps, size);
-  const prepared = prepareSurface({ ...input, asks: materials.map(asksOf) }, share(task, 0, 0.35), undefined, false);
-  const { set, figures } = composePrepared(prepared, materials, share(task, 0.35, 0.6), input);
+  const prepared = prepareSurface({ ...input, asks: materials.map(asksOf) }, task, allocate, false);
+  const drawn = wantsPlaces(materials) ? boardsOf(input.parts) : null;
+  return {
+    materials,
+    // Handing them on to several threads then copies nothing.
+    ...(allocate ? movedTo({ parts: input.parts, drawn }, allocate) : { parts: input.parts, drawn }),
+    prepared,
+    limits: limitsOf(materials, prepared.ground),
+    set: setFor(materials, size, allocate),
+  };
+}
+
+/** Rows of a strip: so many that what is kept of each of its texels stays small. */
+const rowsOf = (size: number): number => Math.max(8, Math.floor(131_072 / size));
+/** How many strips a set has. */
+export const stripsOf = (size: number): number => Math.ceil(size / rowsOf(size));
+
+/** Composes strips of a set. */
+export class SetComposer {
+  private readonly stacks: readonly Stack[];
+  constructor(private readonly job: SetJob) {
+    this.stacks = stacksOf(job.materials, job.limits, job.drawn, job.prepared.seed);
+  }
+
+  draw(strip: number): Counts {
+    const { materials, parts, drawn, set, prepared } = this.job;
+    const { size } = set;
+    const from = strip * rowsOf(size);
+    const to = Math.min(size, from + rowsOf(size));
+    const counts = noCounts(this.stacks);
+    let places: Places | null = null;
+    if (drawn) {
+      places = emptyPlaces(size, from, to);
+      fillPlaces(parts, drawn, places);
+    }
+    const { ground, occlusion } = prepared;
+    composeRows({ ground, materials, stacks: this.stacks, boards: drawn, occlusion }, places, set, from, to, counts);
+    return counts;
+  }
+}
+
+/**
+ * Judges a composed set and packs it.
+ *
+ * @param strips what was counted on each, by number
+ */
+export function finishSet(
+  { materials, parts, prepared, set, limits, drawn }: SetJob,
+  strips: readonly Counts[],
+  maps: BakedMaps,
+  seconds: () => number,
+  task: Task = QUIET,
+): { files: SurfaceFiles; figures: SurfaceFigures } {
+  const { size } = set;
+  const stacks = stacksOf(materials, limits, drawn, prepared.seed);
+  const counts = noCounts(stacks);
+  for (const c of strips) addCounts(counts, c);
   const judged = validity(set, prepared.ground, materials);
-  task.progress(0.65, 'carrying colours past the edges');
+  task.progress(0.1, 'carrying colours past the edges');
   const pixels = setPixels(set, prepared.ground.owner, prepared.spread);
   checkpoint(task);
   let stands: { normal: Uint8Array; relief: ReliefFigures } | null = null;
   if (set.height) {
-    task.progress(0.72, 'standing out');
+    task.progress(0.25, 'standing out');
     const { normals, figures: relief } = reliefNormals(
-      input.parts,
+      parts,
       size,
       set.height,
       prepared.ground.owner,
@@ -226,7 +302,7 @@ export function composeAsset(
     stands = { normal: encodePng(reliefPixels(normals, size, prepared.spread)), relief };
   }
   checkpoint(task);
-  task.progress(0.85, 'writing textures');
+  task.progress(0.6, 'writing textures');
   const files: SurfaceFiles = {
     baseColour: encodePng(pixels.baseColour),
     orm: encodePng(pixels.orm),
@@ -234,19 +310,37 @@ export function composeAsset(
     ...(stands && { normal: stands.normal }),
     validity: encodePng(validityPixels(judged, size)),
   };
-  const seconds = clock() - start;
   return {
     files,
-    set,
     figures: {
       size,
-      composed: figures,
+      composed: composeFigures(counts, materials, stacks, size),
       validity: judged.shares,
       ...prepared.from,
       ...(stands && { relief: stands.relief }),
-      seconds,
+      seconds: seconds(),
     },
   };
+}
+
+/** The whole stage at one size, on this thread. `clock` gives seconds. */
+export function composeAsset(
+  document: AssetDocument,
+  laid: readonly PartMesh[],
+  maps: BakedMaps,
+  size: number,
+  clock: () => number,
+  task: Task = QUIET,
+): { files: SurfaceFiles; figures: SurfaceFigures; set: ComposedSet } {
+  const start = clock();
+  const job = prepareSet(document, laid, maps, size, share(task, 0, 0.35));
+  const composer = new SetComposer(job);
+  const strips = Array.from({ length: stripsOf(size) }, (_, strip) => {
+    checkpoint(task);
+    task.progress(0.35 + (0.25 * strip) / stripsOf(size), 'composing');
+    return composer.draw(strip);
+  });
+  return { ...finishSet(job, strips, maps, () => clock() - start, share(task, 0.6, 1)), set: job.set };
 }
 
 /** The validity map as a picture. */

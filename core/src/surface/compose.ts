@@ -5,7 +5,7 @@ import { BLENDS } from './blend';
 import type { Ground } from './ground';
 import { Place } from './layers/place';
 import type { Boards, Places } from './layers/places';
-import { type Stack, stacksOf } from './layers/stack';
+import { type LaidLayer, limitsOf, type Stack, stacksOf } from './layers/stack';
 import { hasRelief, type Material } from './material';
 
 /** A texture set, top row first, 8 bits. */
@@ -53,13 +53,18 @@ export const emptySet = (
 });
 
 /** Sums of a set: of each material its texels, then how much of each of its layers lies there. */
-export class Counts {
-  readonly texels: Float64Array;
-  readonly layers: Float64Array[];
-  constructor(stacks: readonly Stack[]) {
-    this.texels = new Float64Array(stacks.length);
-    this.layers = stacks.map((s) => new Float64Array(s.layers.length));
-  }
+export interface Counts {
+  texels: Float64Array;
+  layers: Float64Array[];
+}
+export const noCounts = (stacks: readonly Pick<Stack, 'layers'>[]): Counts => ({
+  texels: new Float64Array(stacks.length),
+  layers: stacks.map((s) => new Float64Array(s.layers.length)),
+});
+/** Adds what was counted on other rows. Sums depend on their order a little: strips are added from the top down. */
+export function addCounts(into: Counts, more: Counts): void {
+  for (const [k, n] of more.texels.entries()) into.texels[k] += n;
+  for (const [k, list] of more.layers.entries()) for (const [l, n] of list.entries()) into.layers[k][l] += n;
 }
 
 /** What rows are composed from. */
@@ -72,60 +77,123 @@ export interface Composing {
   occlusion: Uint8Array | null;
 }
 
+/** What layers came to on rows that are composed again and again: looked up by material and by {@link LaidLayer.key}. */
+export interface AmountsKept {
+  get(material: number, key: string): Float64Array | undefined;
+  set(material: number, key: string, amounts: Float64Array): void;
+}
+
+/** The texels of some rows by material, in order. */
+function texelsOf({ owner, size }: Ground, materials: number, from: number, to: number): Uint32Array[] {
+  const counts = new Uint32Array(materials + 1);
+  for (let i = from * size; i < to * size; i++) counts[owner[i]]++;
+  const lists = Array.from({ length: materials }, (_, k) => new Uint32Array(counts[k + 1]));
+  const at = new Uint32Array(materials + 1);
+  for (let i = from * size; i < to * size; i++) if (owner[i] > 0) lists[owner[i] - 1][at[owner[i]]++] = i;
+  return lists;
+}
+
 /**
  * Rows of a set: each material’s base, then its layers over it, bottom to top. Colours are mixed in linear light, whatever they are blended
- * by. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them.
+ * by. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them. Every texel is composed
+ * by itself: rows come to the same in any order and by any number of workers.
  *
- * @param places where the rows lie, when a layer asks for it @param counts added to
+ * @param places where the rows lie, when a layer asks for it @param counts added to @param kept for rows that are composed once more with
+ * only some layers changed
  */
-export function composeRows(composing: Composing, places: Places | null, out: ComposedSet, from: number, to: number, counts: Counts): void {
-  const { ground, materials, stacks, boards, occlusion } = composing;
-  const base = materials.map((m) => m.colour.map(srgbToLinear));
-  const below = new Float64Array(Math.max(1, ...stacks.map((s) => s.layers.length)));
+export function composeRows(
+  composing: Composing,
+  places: Places | null,
+  out: ComposedSet,
+  from: number,
+  to: number,
+  counts: Counts,
+  kept?: AmountsKept,
+): void {
+  const { ground, materials, stacks, occlusion } = composing;
+  for (let i = from * ground.size; i < to * ground.size; i++) if (ground.owner[i] === 0) out.orm[3 * i] = 255;
+  for (const [k, texels] of texelsOf(ground, materials.length, from, to).entries()) {
+    if (texels.length === 0) continue;
+    counts.texels[k] += texels.length;
+    const { layers } = stacks[k];
+    const amounts: Float64Array[] = [];
+    for (const [n, l] of layers.entries()) {
+      const there = kept?.get(k, l.key);
+      amounts[n] = there ?? amountsOf(composing, places, k, n, texels, amounts, places ? places.from * ground.size : 0);
+      if (!there) kept?.set(k, l.key, amounts[n]);
+      let sum = 0;
+      for (const a of amounts[n]) sum += a;
+      counts.layers[k][n] += sum;
+    }
+    layOver(materials[k], layers, amounts, texels, occlusion, out);
+  }
+}
+
+/** How much of one layer lies at each texel of its material. @param below of the layers before it */
+function amountsOf(
+  { ground, stacks, boards }: Composing,
+  places: Places | null,
+  k: number,
+  n: number,
+  texels: Uint32Array,
+  below: readonly Float64Array[],
+  first: number,
+): Float64Array {
+  const { placed, layers } = stacks[k];
+  const { amount, followed } = layers[n];
+  const out = new Float64Array(texels.length);
+  const lie = new Float64Array(Math.max(1, n));
   const place = new Place();
-  for (let i = from * ground.size; i < to * ground.size; i++) {
-    const k = ground.owner[i] - 1;
-    const m = materials[k];
-    const o = 3 * i;
-    if (!m) {
-      out.orm[o] = 255;
-      continue;
-    }
-    const { layers, placed } = stacks[k];
-    counts.texels[k]++;
-    let [r, g, b] = base[k];
+  for (let t = 0; t < texels.length; t++) {
+    const i = texels[t];
+    // Where it isn’t known where a texel lies nothing can lie on it.
+    if (placed && !(places && boards && standIn(place, places, boards, i - first))) continue;
+    place.wear = ground.wear[i];
+    place.dirt = ground.dirt[i];
+    for (const f of followed) lie[f] = below[f][t];
+    out[t] = amount(place, lie);
+  }
+  return out;
+}
+
+/** A material’s base with its layers over it, at its texels. */
+function layOver(
+  m: Material,
+  layers: readonly LaidLayer[],
+  amounts: readonly Float64Array[],
+  texels: Uint32Array,
+  occlusion: Uint8Array | null,
+  out: ComposedSet,
+): void {
+  const [red, green, blue] = m.colour.map(srgbToLinear);
+  for (let t = 0; t < texels.length; t++) {
+    const i = texels[t];
+    let [r, g, b] = [red, green, blue];
     let { roughness, metallic } = m;
-    if (layers.length > 0) {
-      place.wear = ground.wear[i];
-      place.dirt = ground.dirt[i];
-      const isPlaced = placed && places !== null && boards !== null && standIn(place, places, boards, i - places.from * ground.size);
-      // Where it isn’t known where a texel lies nothing can lie on it.
-      for (let n = 0; n < layers.length && (isPlaced || !placed); n++) {
-        const l = layers[n];
-        const amount = l.amount(place, below);
-        below[n] = amount;
-        if (amount <= 0) continue;
-        counts.layers[k][n] += amount;
-        const a = amount * l.opacity;
-        if (l.colour && l.stored) {
-          if (l.blend === 'normal') {
-            r += a * (l.colour[0] - r);
-            g += a * (l.colour[1] - g);
-            b += a * (l.colour[2] - b);
-          } else {
-            const mode = BLENDS[l.blend];
-            r += a * (srgbToLinear(mode(linearToSrgb(r), l.stored[0])) - r);
-            g += a * (srgbToLinear(mode(linearToSrgb(g), l.stored[1])) - g);
-            b += a * (srgbToLinear(mode(linearToSrgb(b), l.stored[2])) - b);
-          }
+    for (let n = 0; n < layers.length; n++) {
+      const amount = amounts[n][t];
+      if (amount <= 0) continue;
+      const l = layers[n];
+      const a = amount * l.opacity;
+      if (l.colour && l.stored) {
+        if (l.blend === 'normal') {
+          r += a * (l.colour[0] - r);
+          g += a * (l.colour[1] - g);
+          b += a * (l.colour[2] - b);
+        } else {
+          const mode = BLENDS[l.blend];
+          r += a * (srgbToLinear(mode(linearToSrgb(r), l.stored[0])) - r);
+          g += a * (srgbToLinear(mode(linearToSrgb(g), l.stored[1])) - g);
+          b += a * (srgbToLinear(mode(linearToSrgb(b), l.stored[2])) - b);
         }
-        if (l.roughness !== null) roughness += a * (l.roughness - roughness);
-        if (l.rougher !== 0) roughness += a * l.rougher;
-        if (out.height && l.relief !== 0) out.height[i] += amount * l.relief;
-        // Under what lies on it no metal shows, however thin.
-        if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
       }
+      if (l.roughness !== null) roughness += a * (l.roughness - roughness);
+      if (l.rougher !== 0) roughness += a * l.rougher;
+      if (out.height && l.relief !== 0) out.height[i] += amount * l.relief;
+      // Under what lies on it no metal shows, however thin.
+      if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
     }
+    const o = 3 * i;
     out.baseColour[o] = TO_SRGB[Math.round(r * 4096)];
     out.baseColour[o + 1] = TO_SRGB[Math.round(g * 4096)];
     out.baseColour[o + 2] = TO_SRGB[Math.round(b * 4096)];
@@ -165,14 +233,47 @@ export function compose(
     hasRelief(materials),
   );
   const boards = laid?.boards ?? null;
-  const stacks = stacksOf(materials, ground, boards, seed);
-  const counts = new Counts(stacks);
+  const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
+  const counts = noCounts(stacks);
   composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts);
   return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
 
+/** What layers came to, the latest: as much of it as fits. */
+export class RecentAmounts implements AmountsKept {
+  private readonly found = new Map<string, Float64Array>();
+  private bytes = 0;
+  /** @param room bytes */
+  constructor(private readonly room = 96e6) {}
+
+  get(material: number, key: string): Float64Array | undefined {
+    const name = `${material} ${key}`;
+    const amounts = this.found.get(name);
+    if (amounts) {
+      this.found.delete(name);
+      this.found.set(name, amounts);
+    }
+    return amounts;
+  }
+
+  set(material: number, key: string, amounts: Float64Array): void {
+    this.found.set(`${material} ${key}`, amounts);
+    this.bytes += amounts.byteLength;
+    for (const [name, old] of this.found) {
+      if (this.bytes <= this.room || old === amounts) break;
+      this.found.delete(name);
+      this.bytes -= old.byteLength;
+    }
+  }
+}
+
 /** The figures of a set from what was counted while it was composed. */
-export function composeFigures(counts: Counts, materials: readonly Material[], stacks: readonly Stack[], size: number): ComposeFigures {
+export function composeFigures(
+  counts: Counts,
+  materials: readonly Material[],
+  stacks: readonly Pick<Stack, 'layers'>[],
+  size: number,
+): ComposeFigures {
   const rows = materials.map((m, k) => ({
     id: m.id,
     name: m.name,

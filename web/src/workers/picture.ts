@@ -12,17 +12,29 @@ import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
-import { composeAsset, composePrepared, groundInput, type PreparedSurface, prepareSurface } from '@wellmorph/core/pipeline/surface';
+import {
+  composePrepared,
+  finishSet,
+  groundInput,
+  type PreparedSurface,
+  prepareSet,
+  prepareSurface,
+  SetComposer,
+  stripsOf,
+} from '@wellmorph/core/pipeline/surface';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Shot } from '@wellmorph/core/shot/shot';
+import { RecentAmounts } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
+import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
+import type { Work } from './protocol';
 import { unpacked } from './unpack';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
@@ -30,18 +42,32 @@ const seconds = () => performance.now() / 1000;
 
 /** Side of the picture round the ball that a material is shown on, px. */
 const BALL_PX = 256;
+/** What layers came to on the ground that was looked at last. */
+let looked: { prepared: PreparedSurface; amounts: RecentAmounts } | null = null;
 /** The tracer of the scene that is held. */
 let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
 /** The second half's work: surface, light, picture, hand-off. */
 export const pictureHandlers: Pick<
   Handlers,
-  'ground' | 'look' | 'ball' | 'compose' | 'light' | 'scene' | 'tile' | 'develop' | 'export' | 'handoff'
+  | 'ground'
+  | 'look'
+  | 'ball'
+  | 'composePrepare'
+  | 'composeStrips'
+  | 'composeFinish'
+  | 'light'
+  | 'scene'
+  | 'tile'
+  | 'develop'
+  | 'export'
+  | 'handoff'
 > = {
   ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
   look({ materials }, task, held) {
     const prepared = held as PreparedSurface;
-    const { set } = composePrepared(prepared, materials, task);
+    if (looked?.prepared !== prepared) looked = { prepared, amounts: new RecentAmounts() };
+    const { set } = composePrepared(prepared, materials, task, looked.amounts);
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
     return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm) };
@@ -50,9 +76,22 @@ export const pictureHandlers: Pick<
     const { size, baseColour, orm } = ballOf(material, BALL_PX, seed);
     return { size, baseColour: asQuads(baseColour), orm: asQuads(orm) };
   },
-  compose({ document, laid, maps }, task) {
-    const { figures, files } = composeAsset(document, decodeParts(laid), maps, document.brief.limits.textureSize, seconds, task);
-    return { figures, files };
+  composePrepare: ({ document, laid, maps }, task) =>
+    prepareSet(document, decodeParts(laid), maps, document.brief.limits.textureSize, task, shared),
+  composeStrips({ job, next }, task) {
+    const composer = new SetComposer(job);
+    const strips = stripsOf(job.set.size);
+    const done: Work['composeStrips']['answer'] = [];
+    for (let strip = Atomics.add(next, 0, 1); strip < strips; strip = Atomics.add(next, 0, 1)) {
+      checkpoint(task);
+      done.push({ strip, counts: composer.draw(strip) });
+      task.progress((strip + 1) / strips, 'composing');
+    }
+    return done;
+  },
+  composeFinish({ job, strips, maps, seconds: before }, task) {
+    const began = seconds();
+    return finishSet(job, strips, maps, () => before + seconds() - began, task);
   },
   light({ document, parts, composed }) {
     const decoded = decodeParts(parts);

@@ -40,10 +40,11 @@ import type { PreparedProject, ProjectResult } from '@wellmorph/core/pipeline/pr
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { SeamsLit } from '@wellmorph/core/pipeline/seams-lit';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
-import type { BakedMaps, PreparedSurface, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
+import type { BakedMaps, PreparedSurface, SetJob, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
+import type { Counts as ComposeCounts } from '@wellmorph/core/surface/compose';
 import type { TilePlace } from '@wellmorph/core/uv/at-tile';
 import type { GapField } from '@wellmorph/core/uv/hand/gaps';
 import type { IslandPlace } from '@wellmorph/core/uv/hand/places';
@@ -249,7 +250,13 @@ export interface Work {
   look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   /** A material with its layers on a ball, as a picture laid round it. */
   ball: { ask: { material: Material; seed: number }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
-  compose: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: { figures: SurfaceFigures; files: SurfaceFiles } };
+  composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: SetJob };
+  /** Strips out of a list that all share, each with what was counted. */
+  composeStrips: { ask: { job: SetJob; next: Int32Array }; answer: { strip: number; counts: ComposeCounts }[] };
+  composeFinish: {
+    ask: { job: SetJob; strips: readonly ComposeCounts[]; maps: BakedMaps; seconds: number };
+    answer: { figures: SurfaceFigures; files: SurfaceFiles };
+  };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: {
     ask: { document: AssetDocument; parts: Bytes; set: SetFiles };

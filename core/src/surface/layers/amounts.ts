@@ -2,11 +2,11 @@ import { hash32 } from '../../maths/random';
 import {
   chance,
   cloudsAbove,
-  dents,
+  Dents,
   octaves,
   ramp,
   rings,
-  scratches,
+  Scratches,
   smoothEdge,
   spotCell,
   spots,
@@ -128,8 +128,10 @@ export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge }: A
       const by = Math.min(f.share, 1 - f.share);
       return (p) => f.share + by * (2 * chance(1, 1, 1, own ^ p.shell.seed) - 1);
     }
-    case 'dents':
-      return (p) => dents(p.x, p.y, p.z, f.size, own);
+    case 'dents': {
+      const dents = new Dents(f.size, own);
+      return (p) => dents.at(p.x, p.y, p.z);
+    }
     case 'strands': {
       const from = strandsAbove(f.share);
       return (p) => {
@@ -150,16 +152,16 @@ export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge }: A
       };
     case 'scratches': {
       const along = f.along === 'any' ? 'length' : f.along;
-      const drawn = {
+      const drawn = new Scratches({
         length: f.length,
         width: f.width,
         perMm2: f.count / 10000,
         spread: f.along === 'any' ? Math.PI / 2 : f.spread / DEGREES,
-      };
+      });
       return (p) => {
         p.along(along, uvw);
         const [a, b] = across(p, along);
-        return scratches(uvw[a], uvw[b], drawn, (seeded(p, along) + 31 * (3 * a + b)) | 0, p.footprint);
+        return drawn.at(uvw[a], uvw[b], (seeded(p, along) + 31 * (3 * a + b)) | 0, p.footprint);
       };
     }
   }

@@ -94,41 +94,80 @@ export function spots(x: number, y: number, z: number, radius: number, cell: num
   const [i, j, k] = [Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell)];
   const soft = Math.max(0.08 * radius, footprint / 2);
   const reach = Math.ceil((radius + soft) / cell);
+  const far = (radius + soft) * (radius + soft);
   let most = 0;
-  for (let a = i - reach; a <= i + reach; a++)
-    for (let b = j - reach; b <= j + reach; b++)
+  // Cells that the largest spot can't reach out of are passed by.
+  for (let a = i - reach; a <= i + reach; a++) {
+    const ox = outside(x, a, cell);
+    const xx = ox * ox;
+    if (xx > far) continue;
+    for (let b = j - reach; b <= j + reach; b++) {
+      const oy = outside(y, b, cell);
+      const xy = xx + oy * oy;
+      if (xy > far) continue;
       for (let c = k - reach; c <= k + reach; c++) {
-        // Cells that the largest spot can't reach out of.
-        const [ox, oy, oz] = [outside(x, a, cell), outside(y, b, cell), outside(z, c, cell)];
-        if (ox * ox + oy * oy + oz * oz > (radius + soft) * (radius + soft)) continue;
-        const r = radius * (0.5 + 0.5 * chance(a, b, c, seed + 3));
+        const oz = outside(z, c, cell);
+        if (xy + oz * oz > far) continue;
         const dx = x - cell * (a + chance(a, b, c, seed));
         const dy = y - cell * (b + chance(a, b, c, seed + 1));
         const dz = z - cell * (c + chance(a, b, c, seed + 2));
         const d = dx * dx + dy * dy + dz * dz;
+        if (d >= far) continue;
+        const r = radius * (0.5 + 0.5 * chance(a, b, c, seed + 3));
         if (d < (r + soft) * (r + soft)) most = Math.max(most, 1 - ramp(Math.sqrt(d), r - soft, r + soft));
       }
+    }
+  }
   return most;
 }
 
-/** Bowls side by side (cellular noise, Worley 1996): 1 in the middle of each, 0 where they meet. */
-export function dents(x: number, y: number, z: number, size: number, seed: number): number {
-  const [i, j, k] = [Math.floor(x / size), Math.floor(y / size), Math.floor(z / size)];
-  let [first, second] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY];
-  for (let a = i - 1; a <= i + 1; a++)
-    for (let b = j - 1; b <= j + 1; b++)
-      for (let c = k - 1; c <= k + 1; c++) {
-        const dx = x / size - a - chance(a, b, c, seed);
-        const dy = y / size - b - chance(a, b, c, seed + 1);
-        const dz = z / size - c - chance(a, b, c, seed + 2);
-        const d = dx * dx + dy * dy + dz * dz;
-        if (d < first) [first, second] = [d, first];
-        else if (d < second) second = d;
-      }
-  const [f1, f2] = [Math.sqrt(first), Math.sqrt(second)];
-  // Between its middle and where the next one begins.
-  const t = f2 > 0 ? f1 / f2 : 0;
-  return 1 - t * t;
+/**
+ * Bowls side by side (cellular noise, Worley 1996): 1 in the middle of each, 0 where they meet. What lies round a cell is kept for the next
+ * place in it: texels side by side are mostly in one.
+ */
+export class Dents {
+  private readonly middles = new Float64Array(81);
+  private i = Number.NaN;
+  private j = 0;
+  private k = 0;
+  constructor(
+    private readonly size: number,
+    private readonly seed: number,
+  ) {}
+
+  at(x: number, y: number, z: number): number {
+    const { size, middles } = this;
+    const [px, py, pz] = [x / size, y / size, z / size];
+    const [i, j, k] = [Math.floor(px), Math.floor(py), Math.floor(pz)];
+    if (i !== this.i || j !== this.j || k !== this.k) this.stand(i, j, k);
+    let [first, second] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY];
+    for (let n = 0; n < 81; n += 3) {
+      const dx = px - middles[n];
+      const dy = py - middles[n + 1];
+      const dz = pz - middles[n + 2];
+      const d = dx * dx + dy * dy + dz * dz;
+      if (d < first) {
+        second = first;
+        first = d;
+      } else if (d < second) second = d;
+    }
+    // Between its middle and where the next one begins.
+    const t = second > 0 ? Math.sqrt(first / second) : 0;
+    return 1 - t * t;
+  }
+
+  private stand(i: number, j: number, k: number): void {
+    const { seed, middles } = this;
+    [this.i, this.j, this.k] = [i, j, k];
+    let n = 0;
+    for (let a = i - 1; a <= i + 1; a++)
+      for (let b = j - 1; b <= j + 1; b++)
+        for (let c = k - 1; c <= k + 1; c++) {
+          middles[n++] = a + chance(a, b, c, seed);
+          middles[n++] = b + chance(a, b, c, seed + 1);
+          middles[n++] = c + chance(a, b, c, seed + 2);
+        }
+  }
 }
 
 /** Late wood of a trunk round an axis, at a place across it from the middle of the board; 0 … 1, the ring’s end sharp. */
@@ -174,33 +213,73 @@ export interface Scratched {
   spread: number;
 }
 
-/** Straight scratches in a plane: what of a texel they take, 0 … 1. */
-export function scratches(a: number, b: number, s: Scratched, seed: number, footprint: number): number {
-  const cell = s.length;
-  const [i, j] = [Math.floor(a / cell), Math.floor(b / cell)];
-  const wanted = s.perMm2 * cell * cell;
-  // Thinner than a texel it takes only a share of it.
-  const half = Math.max(s.width, footprint) / 2;
-  const strength = Math.min(1, s.width / Math.max(s.width, footprint));
-  let most = 0;
-  for (let p = i - 1; p <= i + 1; p++)
-    for (let q = j - 1; q <= j + 1; q++) {
-      const count = Math.floor(wanted + chance(p, q, 0, seed));
-      for (let n = 1; n <= count; n++) {
-        const ma = cell * (p + chance(p, q, n, seed + 1)) - a;
-        const mb = cell * (q + chance(p, q, n, seed + 2)) - b;
-        const long = s.length * (0.25 + 0.75 * chance(p, q, n, seed + 3)) * 0.5;
-        if (ma * ma + mb * mb > (long + half) * (long + half)) continue;
-        const turn = s.spread * (2 * chance(p, q, n, seed + 4) - 1);
-        const [c, d] = [Math.cos(turn), Math.sin(turn)];
+/** Numbers kept of a scratch: its middle, half its length, its direction, how deep it goes. */
+const SCRATCH = 6;
+/** Cells whose scratches are kept, each in a place of its own by what it is. */
+const CELLS_KEPT = 1024;
+
+/** Straight scratches in a plane. Those of the cells looked at last are kept. */
+export class Scratches {
+  private readonly cells: { p: number; q: number; seed: number; drawn: Float64Array }[] = [];
+  /** The nine cells round the last place, by its own. */
+  private readonly round: Float64Array[] = [];
+  private last = { i: Number.NaN, j: 0, seed: 0 };
+  constructor(private readonly s: Scratched) {}
+
+  /** What of a texel they take, 0 … 1. */
+  at(a: number, b: number, seed: number, footprint: number): number {
+    const { s, last } = this;
+    const [i, j] = [Math.floor(a / s.length), Math.floor(b / s.length)];
+    if (i !== last.i || j !== last.j || seed !== last.seed) this.stand(i, j, seed);
+    // Thinner than a texel it takes only a share of it.
+    const half = Math.max(s.width, footprint) / 2;
+    const strength = Math.min(1, s.width / Math.max(s.width, footprint));
+    let most = 0;
+    for (const list of this.round)
+      for (let n = 0; n < list.length; n += SCRATCH) {
+        const ma = list[n] - a;
+        const mb = list[n + 1] - b;
+        const long = list[n + 2];
+        const [c, d] = [list[n + 3], list[n + 4]];
         const across = Math.abs(ma * d - mb * c);
         if (across > half) continue;
         const t = Math.abs(ma * c + mb * d) / long;
         if (t >= 1) continue;
         // It begins and ends in nothing.
-        const there = strength * (1 - ramp(across, 0.5 * half, half)) * (1 - ramp(t, 0.7, 1)) * (0.5 + 0.5 * chance(p, q, n, seed + 5));
+        const there = strength * (1 - ramp(across, 0.5 * half, half)) * (1 - ramp(t, 0.7, 1)) * list[n + 5];
         if (there > most) most = there;
       }
+    return most;
+  }
+
+  private stand(i: number, j: number, seed: number): void {
+    this.last = { i, j, seed };
+    this.round.length = 0;
+    for (let p = i - 1; p <= i + 1; p++) for (let q = j - 1; q <= j + 1; q++) this.round.push(this.cell(p, q, seed));
+  }
+
+  private cell(p: number, q: number, seed: number): Float64Array {
+    const slot = Math.floor(CELLS_KEPT * chance(p, q, 7, seed));
+    const kept = this.cells[slot];
+    if (kept && kept.p === p && kept.q === q && kept.seed === seed) return kept.drawn;
+    const { length, perMm2, spread } = this.s;
+    const count = Math.floor(perMm2 * length * length + chance(p, q, 0, seed));
+    const out = new Float64Array(SCRATCH * count);
+    for (let n = 1; n <= count; n++) {
+      const turn = spread * (2 * chance(p, q, n, seed + 4) - 1);
+      out.set(
+        [
+          length * (p + chance(p, q, n, seed + 1)),
+          length * (q + chance(p, q, n, seed + 2)),
+          length * (0.25 + 0.75 * chance(p, q, n, seed + 3)) * 0.5,
+          Math.cos(turn),
+          Math.sin(turn),
+          0.5 + 0.5 * chance(p, q, n, seed + 5),
+        ],
+        SCRATCH * (n - 1),
+      );
     }
-  return most;
+    this.cells[slot] = { p, q, seed, drawn: out };
+    return out;
+  }
 }

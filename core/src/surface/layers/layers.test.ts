@@ -7,7 +7,7 @@ import { compose } from '../compose';
 import { makeGround } from '../ground';
 import { type Material, PLAIN } from '../material';
 import { ballOf } from './ball';
-import { cloudsAbove, dents, octaves, rings, scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
+import { cloudsAbove, Dents, octaves, rings, Scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
 import { EDGE_STRIDE, EdgeGrid, edgeLines } from './edges';
 import { FIELDS, type Field, type FieldKind, finestMm, usualField } from './fields';
 import { type Join, type Layer, layersFault } from './layer';
@@ -131,8 +131,8 @@ describe('fields by themselves', () => {
     expect(a.filter((v, i) => Math.abs(v - b[i]) > 0.2).length).toBeGreaterThan(60);
   });
   it('scratches cover what their number, length and width come to, at any size of texel', () => {
-    const s = { length: 10, width: 0.2, perMm2: 0.02, spread: Math.PI / 2 };
-    const covered = (footprint: number) => mean(many(40_000, (x, y) => scratches(x, y, s, 3, footprint)));
+    const drawn = new Scratches({ length: 10, width: 0.2, perMm2: 0.02, spread: Math.PI / 2 });
+    const covered = (footprint: number) => mean(many(40_000, (x, y) => drawn.at(x, y, 3, footprint)));
     // Mean length 0.625 of the longest; across the line about ¾ of its width, along it 0.85, and from half to whole as deep.
     const wanted = 0.02 * 6.25 * 0.2 * 0.75 * 0.85 * 0.75;
     expect(covered(0) / wanted).toBeGreaterThan(0.8);
@@ -145,7 +145,8 @@ describe('fields by themselves', () => {
     expect(weave(0.5, 0, 1, 0)).toBeCloseTo(0, 9);
     expect(weave(1.5, 1, 1, 0)).toBeCloseTo(0, 9);
     expect(mean(many(20_000, (x, y) => weave(x, y, 1.3, 0)))).toBeCloseTo(weave(0, 0, 1, 5), 1);
-    const values = many(2000, (x, y, z) => dents(x, y, z, 9, 2));
+    const dents = new Dents(9, 2);
+    const values = many(2000, (x, y, z) => dents.at(x, y, z));
     expect(Math.min(...values)).toBeGreaterThanOrEqual(0);
     expect(Math.max(...values)).toBeGreaterThan(0.95);
   });

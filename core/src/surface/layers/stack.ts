@@ -10,6 +10,8 @@ import type { Boards } from './places';
 /** A layer ready to be laid over what is below it. */
 export interface LaidLayer {
   id: string;
+  /** Two of the same key on the same material and ground lie on the same places. */
+  key: string;
   opacity: number;
   /** Linear light, and as it is stored. */
   colour: readonly number[] | null;
@@ -21,6 +23,8 @@ export interface LaidLayer {
   /** mm */
   relief: number;
   amount: Amount;
+  /** Numbers of the layers it follows. */
+  followed: number[];
   /** Layers it follows that there aren’t: it is left out, and said. */
   missing: boolean;
 }
@@ -49,27 +53,26 @@ export const asksOf = (m: Material): { wear: boolean; dirt: boolean } => {
 /**
  * Materials’ layers as functions of a place.
  *
- * @param boards null where no field asks for them @param seed of the whole piece
+ * @param limits see {@link limitsOf} @param boards null where no field asks for them @param seed of the whole piece
  */
-export function stacksOf(materials: readonly Material[], ground: Ground, boards: Boards | null, seed: number): Stack[] {
-  const limits = limitsOf(materials, ground);
+export function stacksOf(materials: readonly Material[], limits: Limits, boards: Boards | null, seed: number): Stack[] {
   const edge = edgesIn(boards);
-  return materials.map((m): Stack => {
+  return materials.map((m, which): Stack => {
     if (isClearOrGlowing(m)) return { layers: [], placed: false };
     const on = m.layers.filter((l) => l.on);
+    const keys: string[] = [];
     const layers = on.map((l, at): LaidLayer => {
-      const missing = l.mask.some((k) => k.field.kind === 'layer' && follows(on, at, k.field.of) < 0);
+      const followed = l.mask.flatMap((k) => (k.field.kind === 'layer' ? [follows(on, at, k.field.of)] : []));
+      const missing = followed.some((f) => f < 0);
+      const of = (n: number) => limits.get(limitKey(which, l.id, n)) ?? 0;
+      keys[at] = JSON.stringify([l.id, l.mask, l.mask.map((_, n) => of(n)), followed.map((f) => keys[f])]);
       const amount = missing
         ? NONE
-        : joined(
-            l.mask.map((k, n) => ({
-              ...k,
-              at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: limits.get(k.field) ?? 0, edge }),
-            })),
-          );
+        : joined(l.mask.map((k, n) => ({ ...k, at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: of(n), edge }) })));
       const { colour, blend = 'normal', roughness = null, rougher = 0, metallic = null, relief = 0 } = l.look;
       return {
         id: l.id,
+        key: keys[at],
         opacity: l.opacity,
         colour: colour?.map(srgbToLinear) ?? null,
         stored: colour ?? null,
@@ -79,6 +82,7 @@ export function stacksOf(materials: readonly Material[], ground: Ground, boards:
         metallic,
         relief: relief / 1000,
         amount,
+        followed: missing ? [] : followed,
         missing,
       };
     });
@@ -108,19 +112,27 @@ function gridOf(lines: Float32Array, width: number, reach: number): (x: number, 
   return (x, y, z) => grid.distance(x, y, z);
 }
 
-/** Where masks by share have to begin, by field: solved from how the ground’s own values are spread over each material. */
-function limitsOf(materials: readonly Material[], ground: Ground): Map<Field, number> {
-  const out = new Map<Field, number>();
+/** Where masks by share have to begin: by material, layer and number of the field. */
+export type Limits = ReadonlyMap<string, number>;
+const limitKey = (material: number, layer: string, n: number): string => `${material} ${layer} ${n}`;
+
+/** Where masks by share have to begin, solved from how the ground’s own values are spread over each material: from the whole ground at once. */
+export function limitsOf(materials: readonly Material[], ground: Ground): Limits {
+  const out = new Map<string, number>();
   for (const kind of ['worn', 'enclosed'] as const) {
     const driver = DRIVEN[kind];
-    const asked = materials.map((m) =>
-      isClearOrGlowing(m) ? [] : m.layers.flatMap((l) => (l.on ? l.mask.flatMap((k) => (k.field.kind === kind ? [k.field] : [])) : [])),
+    const asked = materials.map((m, which) =>
+      isClearOrGlowing(m)
+        ? []
+        : m.layers.flatMap((l) =>
+            l.on ? l.mask.flatMap(({ field: f }, n) => (f.kind === kind ? [{ key: limitKey(which, l.id, n), share: f.share }] : [])) : [],
+          ),
     );
     const rounds = Math.max(0, ...asked.map((a) => a.length));
     for (let r = 0; r < rounds; r++) {
       const shares = asked.map((a) => a[r]?.share ?? 0);
       const found = thresholds(ground[driver], ground.owner, shares, SOFT[driver]);
-      for (const [k, a] of asked.entries()) if (a[r]) out.set(a[r], found[k]);
+      for (const [k, a] of asked.entries()) if (a[r]) out.set(a[r].key, found[k]);
     }
   }
   return out;

@@ -1,6 +1,7 @@
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import type { BakedMaps, SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import { surfaceTrial } from '@wellmorph/core/pipeline/trials';
+import type { Counts } from '@wellmorph/core/surface/compose';
 import type { BlobCache } from '@/session/blobs';
 import type { MadeFile, StageTask } from '@/session/run-stage';
 import type { Bytes } from '@/workers/protocol';
@@ -17,10 +18,17 @@ const png = (bytes: Uint8Array): MadeFile => ({ bytes: bytes as Bytes, kind: 'pn
 /** The texture set at its size. */
 export const surfaceTask: StageTask<'surface'> = {
   async make(making) {
-    const { document, blobs } = making;
+    const { document, blobs, pool } = making;
+    const started = performance.now();
     const laid = await blobs.get(making.input('unwrap').blobs.parts);
     const maps = await mapsOf(making.has('bake') ? making.input('bake') : null, blobs);
-    const { figures, files } = await making.work('compose', { document, laid, maps });
+    const job = await making.work('composePrepare', { document, laid, maps }, 0, 0.2);
+    const ask = { job, next: new Int32Array(new SharedArrayBuffer(4)) };
+    const drawn = await Promise.all(Array.from({ length: pool.threads }, () => making.work('composeStrips', ask, 0.2, 0.6)));
+    const strips: Counts[] = [];
+    for (const { strip, counts } of drawn.flat()) strips[strip] = counts;
+    const seconds = (performance.now() - started) / 1000;
+    const { figures, files } = await making.work('composeFinish', { job, strips, maps, seconds }, 0.6, 1);
     return {
       figures,
       files: {
