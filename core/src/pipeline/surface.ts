@@ -164,10 +164,10 @@ export function prepareSurface(
 }
 
 function laidOut(input: GroundInput, allocate?: (bytes: number) => ArrayBufferLike): PreparedSurface['laid'] {
-  const drawn = boardsOf(input.parts);
+  const { normals, ...boards } = boardsOf(input.parts);
   const places = emptyPlaces(input.size, 0, input.size, allocate);
-  fillPlaces(input.parts, drawn, places);
-  return { boards: { shells: drawn.shells, lines: drawn.lines }, places };
+  fillPlaces(input.parts, { ...boards, normals }, places);
+  return { boards: allocate ? movedTo(boards, allocate) : boards, places };
 }
 
 /**

@@ -1,4 +1,5 @@
 import { InputError } from '../errors';
+import type { Layer } from './layers/layer';
 import { type Material, materialFrom } from './material';
 
 /** What a file of one material says of itself. */
@@ -6,10 +7,20 @@ const KIND = 'wellmorph material';
 /** The longest such file that is read, bytes: 24 layers of six fields are some 20 kB. */
 const LONGEST = 1e6;
 
-/** A material as a file, JSON: its numbers and layers, without pictures that it came with. */
+/** A material as a file, JSON: its numbers and layers, without pictures that it came with and without what was painted on one piece. */
 export function materialFile({ id: _, texturing: __, ...material }: Material): string {
-  return `${JSON.stringify({ kind: KIND, version: 1, material }, null, 2)}\n`;
+  return `${JSON.stringify({ kind: KIND, version: 1, material: { ...material, layers: unpainted(material.layers) } }, null, 2)}\n`;
 }
+
+/** Whether strokes by hand lie on it. */
+export const isPainted = (m: Pick<Material, 'layers'>): boolean =>
+  m.layers.some((l) => l.mask.some(({ field: f }) => f.kind === 'strokes' && f.strokes.length > 0));
+
+const unpainted = (layers: readonly Layer[]): Layer[] =>
+  layers.map((l) => ({
+    ...l,
+    mask: l.mask.map((m) => (m.field.kind === 'strokes' ? { ...m, field: { ...m.field, strokes: [] } } : m)),
+  }));
 
 /**
  * A material read from such a file.

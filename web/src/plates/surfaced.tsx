@@ -2,10 +2,10 @@
 
 import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
-import { Canvas, useThree } from '@react-three/fiber';
+import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
-import { memo, useEffect, useMemo, useState } from 'react';
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
 import './quiet';
 import { NIGHT, PAPER } from '@/theme/theme';
@@ -13,6 +13,7 @@ import type { GpuPart } from '@/workers/protocol';
 import { Corners, OPEN_AIR, SOLID } from './corners';
 import { GroundShade, useGroundShade } from './ground-shade';
 import { drawsWith, useSoftCorners } from './soft-corners';
+import { type Stroking, useStroke } from './stroke';
 import { Studio } from './studio';
 import { boundsOf, Disc, FIELD, Ground, home, usePartGeometry, View } from './view';
 
@@ -84,6 +85,8 @@ interface Props {
   /** Address of the normal map, Y up. */
   normalMap: string | null;
   onPick?(part: string): void;
+  /** A brush drawn over the piece; with Shift held the view turns as ever. */
+  stroking?: Stroking;
 }
 
 /** The piece in its materials, physically shaded, on paper. A quick likeness; the picture itself is traced. */
@@ -114,13 +117,55 @@ export default memo(function Surfaced(props: Props) {
   );
 });
 
-function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick }: Props) {
+/** The brush, seen from where it is pressed: a circle of radius 1. */
+const CIRCLE = new THREE.BufferGeometry().setFromPoints(
+  Array.from({ length: 48 }, (_, i) => new THREE.Vector3(Math.cos((i * Math.PI) / 24), Math.sin((i * Math.PI) / 24), 0)),
+);
+const FORWARD = new THREE.Vector3(0, 0, 1);
+
+function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, stroking }: Props) {
   const preview = useSet(set);
   const map = usePicture(colours, true);
   const orm = usePicture(finish, false);
   const textures = useMemo(() => (map && orm ? { map, orm } : preview), [map, orm, preview]);
   const normals = usePicture(normalMap, false);
-  return gpu.map((p) => <PartMesh key={p.id} part={p} material={materialOf(p.id)} textures={textures} normals={normals} onPick={onPick} />);
+  const ring = useRef<THREE.LineLoop>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  const onOver = useCallback(
+    (e: ThreeEvent<PointerEvent> | null) => {
+      const loop = ring.current;
+      if (!loop) return;
+      loop.visible = e !== null;
+      if (e?.face) {
+        const normal = e.face.normal.clone().transformDirection(e.object.matrixWorld);
+        loop.position.copy(e.point).addScaledVector(normal, 0.02 * loop.scale.x);
+        loop.quaternion.setFromUnitVectors(FORWARD, normal);
+      }
+      invalidate();
+    },
+    [invalidate],
+  );
+  return (
+    <>
+      {gpu.map((p) => (
+        <PartMesh
+          key={p.id}
+          part={p}
+          material={materialOf(p.id)}
+          textures={textures}
+          normals={normals}
+          onPick={onPick}
+          stroking={stroking}
+          onOver={onOver}
+        />
+      ))}
+      {stroking?.radius !== undefined && (
+        <lineLoop ref={ring} visible={false} scale={stroking.radius} geometry={CIRCLE} renderOrder={5}>
+          <lineBasicMaterial color="#b23240" depthTest={false} />
+        </lineLoop>
+      )}
+    </>
+  );
 }
 
 /** A stored picture as a texture, unpacked away from the interface’s thread; null until it is there. */
@@ -192,12 +237,17 @@ function PartMesh({
   textures,
   normals,
   onPick,
+  stroking,
+  onOver,
 }: {
   part: GpuPart;
   material: Material | undefined;
   textures: { map: THREE.Texture; orm: THREE.Texture } | null;
   normals: THREE.Texture | null;
   onPick?(part: string): void;
+  stroking?: Stroking;
+  /** Hears what a brush is over; null when it leaves. */
+  onOver(e: ThreeEvent<PointerEvent> | null): void;
 }) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = usePartGeometry(part);
@@ -217,6 +267,14 @@ function PartMesh({
     return () => own.dispose();
   }, [own, invalidate]);
   const clear = isClear(material);
+  const stroke = useStroke(part.id, stroking, () => true);
+  const over = stroking && {
+    onPointerMove(e: ThreeEvent<PointerEvent>) {
+      onOver(e);
+      stroke.onPointerMove?.(e);
+    },
+    onPointerOut: () => onOver(null),
+  };
   return part.placements.map((placement, i) => (
     <group key={i} matrixAutoUpdate={false} matrix={new THREE.Matrix4().fromArray(placement as number[])}>
       <mesh
@@ -224,8 +282,10 @@ function PartMesh({
         material={own}
         renderOrder={clear ? 2 : 0}
         layers={clear ? OPEN_AIR : SOLID}
+        {...stroke}
+        {...over}
         onClick={(e) => {
-          if (!onPick || e.delta > 4) return;
+          if (stroking || !onPick || e.delta > 4) return;
           e.stopPropagation();
           onPick(part.id);
         }}

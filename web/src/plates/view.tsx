@@ -126,8 +126,6 @@ export function usePartGeometry(part: GpuPart): THREE.BufferGeometry {
     g.setIndex(new THREE.BufferAttribute(part.index, 1));
     g.setAttribute('position', new THREE.BufferAttribute(part.position, 3));
     g.setAttribute('normal', new THREE.BufferAttribute(part.normal, 3));
-    for (const { name, size, data } of part.more ?? [])
-      g.setAttribute(name === 'colour' ? 'color' : `uv${Number(name.slice(2)) - 1}`, new THREE.BufferAttribute(data, size));
     if (part.uv) g.setAttribute('uv', new THREE.BufferAttribute(part.uv, 2));
     for (const { name, size, data } of part.more ?? [])
       g.setAttribute(name === 'colour' ? 'color' : `uv${Number(name.slice(2)) - 1}`, new THREE.BufferAttribute(data, size));

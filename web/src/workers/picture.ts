@@ -1,4 +1,5 @@
 import { spread } from '@wellmorph/core/bake/spread';
+import { InputError } from '@wellmorph/core/errors';
 import { codecsFor } from '@wellmorph/core/io/codecs';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
@@ -30,6 +31,7 @@ import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Shot } from '@wellmorph/core/shot/shot';
 import { RecentAmounts } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
+import { strokeFrom } from '@wellmorph/core/surface/layers/strokes';
 import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
@@ -52,6 +54,7 @@ export const pictureHandlers: Pick<
   Handlers,
   | 'ground'
   | 'look'
+  | 'strokes'
   | 'ball'
   | 'composePrepare'
   | 'composeStrips'
@@ -71,6 +74,14 @@ export const pictureHandlers: Pick<
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
     return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm) };
+  },
+  strokes({ parts, drawn }) {
+    const decoded = decodeParts(parts);
+    return drawn.map((d) => {
+      const on = decoded.find((p) => p.id === d.part);
+      if (!on) throw new InputError('stroke/part', 'The part that was painted is not there any more.');
+      return strokeFrom(on.mesh, d);
+    });
   },
   ball({ material, seed }) {
     const { size, baseColour, orm } = ballOf(material, BALL_PX, seed);

@@ -45,6 +45,7 @@ import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
 import type { Counts as ComposeCounts } from '@wellmorph/core/surface/compose';
+import type { DrawnStroke, Stroke } from '@wellmorph/core/surface/layers/strokes';
 import type { TilePlace } from '@wellmorph/core/uv/at-tile';
 import type { GapField } from '@wellmorph/core/uv/hand/gaps';
 import type { IslandPlace } from '@wellmorph/core/uv/hand/places';
@@ -248,6 +249,8 @@ export interface Work {
   ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
   /** A set at preview size, on the ground that the worker holds: pictures of four bytes a texel. */
   look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  /** Strokes as they were drawn over parts, as they are kept. */
+  strokes: { ask: { parts: Bytes; drawn: DrawnStroke[] }; answer: Stroke[] };
   /** A material with its layers on a ball, as a picture laid round it. */
   ball: { ask: { material: Material; seed: number }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
   composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: SetJob };

@@ -22,6 +22,7 @@ import { islandsPlace } from './islands-place';
 import { materialAdd } from './material-add';
 import { materialRemove } from './material-remove';
 import { materialSet } from './material-set';
+import { materialStroke } from './material-stroke';
 import { meshReplace } from './mesh-replace';
 import { partAdd } from './part-add';
 import { partCopy } from './part-copy';
@@ -102,6 +103,7 @@ const KINDS = {
   'project.set': projectSet,
   'material.add': materialAdd,
   'material.set': materialSet,
+  'material.stroke': materialStroke,
   'material.remove': materialRemove,
   'surface.set': surfaceSet,
   'rig.set': rigSet,

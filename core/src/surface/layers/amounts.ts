@@ -58,6 +58,8 @@ export interface About {
   limit: number;
   /** mm to the nearest edge of a part, for a line of a width; Infinity beyond the reach. */
   edge(part: number, width: number, reach: number): ((x: number, y: number, z: number) => number) | null;
+  /** What was painted by hand, as a function of a place. */
+  painted(f: Extract<Field, { kind: 'strokes' }>): (p: Place) => number;
 }
 
 const FACING: Record<Towards, readonly [number, number, number]> = {
@@ -71,7 +73,7 @@ const FACING: Record<Towards, readonly [number, number, number]> = {
 const DEGREES = 180 / Math.PI;
 
 /** One field as a function of a place. */
-export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge }: About): Amount {
+export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge, painted }: About): Amount {
   const own = hash32(seedOf(layer.id) ^ Math.imul(seed + 1, 0x9e3779b1) ^ Math.imul(n + 1, 0x85ebca6b)) | 0;
   const uvw = new Float64Array(3);
   /** What is laid along each board is another on every one. */
@@ -128,6 +130,8 @@ export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge }: A
       const by = Math.min(f.share, 1 - f.share);
       return (p) => f.share + by * (2 * chance(1, 1, 1, own ^ p.shell.seed) - 1);
     }
+    case 'strokes':
+      return painted(f);
     case 'dents': {
       const dents = new Dents(f.size, own);
       return (p) => dents.at(p.x, p.y, p.z);

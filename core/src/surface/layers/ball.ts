@@ -32,8 +32,10 @@ export function ballOf(material: Material, size: number, seed: number): Composed
       ground.dirt[t] = dirtDriver(0.6 + 0.4 * n[1], 0, x, y, z, seed + 500);
     }
   const boards = {
-    shells: [{ part: 0, seed: 1, centre: [0, 0, 0], axes: [1, 0, 2] }],
+    shells: [{ part: 0, number: 0, seed: 1, centre: [0, 0, 0], axes: [1, 0, 2] }],
     lines: [new Float32Array(0)],
+    parts: [],
+    ofFace: [],
   } as const;
   return compose(ground, [material], null, { places, boards }, seed).set;
 }

@@ -1,4 +1,5 @@
 import { ALONG, type Along } from './place';
+import type { Stroke } from './strokes';
 
 /** A number of a field, as it is asked for. */
 export interface Amount {
@@ -37,6 +38,7 @@ export type Field =
   | { kind: 'weave'; along: Along; thread: number }
   | { kind: 'dents'; size: number }
   | { kind: 'boards'; share: number }
+  | { kind: 'strokes'; soft: number; strokes: Stroke[] }
   | { kind: 'layer'; of: string };
 export type FieldKind = Field['kind'];
 
@@ -143,6 +145,11 @@ export const FIELDS = {
     says: 'Each piece that hangs together by itself, more on some and less on others: no two boards of one tone.',
     parameters: { share: { label: 'On the whole', unit: '%', min: 0, max: 1, usual: 0.5 } },
   },
+  strokes: {
+    name: 'strokes by hand',
+    says: 'What was painted on the piece with a brush; it lies on the piece, whatever its layout.',
+    parameters: { soft: { label: 'Soft edge', unit: '%', min: 0.02, max: 1, usual: 0.4 } },
+  },
   layer: {
     name: 'another layer',
     says: 'Where an earlier layer lies.',
@@ -153,7 +160,8 @@ export const FIELDS = {
 /** A field as it is usually begun with. */
 export function usualField(kind: Exclude<FieldKind, 'layer'>): Field {
   const parameters: Readonly<Record<string, Amount | Choices>> = FIELDS[kind].parameters;
-  return { kind, ...Object.fromEntries(Object.entries(parameters).map(([k, p]) => [k, p.usual])) } as unknown as Field;
+  const usual = Object.fromEntries(Object.entries(parameters).map(([k, p]) => [k, p.usual]));
+  return { kind, ...usual, ...(kind === 'strokes' && { strokes: [] }) } as unknown as Field;
 }
 
 /** The finest thing in a field, mm; null where there is none. */
@@ -173,6 +181,8 @@ export function finestMm(f: Field): number | null {
       return 10 / f.count / 2;
     case 'weave':
       return f.thread;
+    case 'strokes':
+      return f.strokes.length > 0 ? 2 * Math.min(...f.strokes.map((s) => s.radius)) : null;
     default:
       return null;
   }

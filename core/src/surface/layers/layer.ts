@@ -1,6 +1,7 @@
 import { InputError } from '../../errors';
 import { BLENDS, type BlendMode } from '../blend';
 import { FIELDS, type Field, type FieldKind } from './fields';
+import { strokesFault } from './strokes';
 
 type Rgb = [number, number, number];
 
@@ -68,7 +69,11 @@ function fieldFault(x: unknown): string | null {
   if (f.kind === 'scratches' && Number(f.count) * Number(f.length) ** 2 > MOST_SCRATCHED)
     return `how many scratches: ${f.length} mm long, up to ${Math.floor(MOST_SCRATCHED / Number(f.length) ** 2)} a dm² can be drawn,`;
   if (f.kind === 'layer' && (typeof f.of !== 'string' || f.of.length > 64)) return 'the layer that is followed';
-  const known = ['kind', ...Object.keys(parameters), ...(f.kind === 'layer' ? ['of'] : [])];
+  if (f.kind === 'strokes') {
+    const fault = strokesFault(f.strokes);
+    if (fault) return fault;
+  }
+  const known = ['kind', ...Object.keys(parameters), ...(f.kind === 'layer' ? ['of'] : f.kind === 'strokes' ? ['strokes'] : [])];
   return Object.keys(f).every((k) => known.includes(k)) ? null : `something ${name} has not`;
 }
 

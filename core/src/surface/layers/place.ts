@@ -2,8 +2,9 @@ import type { Vec3 } from '../../maths/vec3';
 
 /** A connected piece of a part: a board, a rivet. What grows along it is laid by its own length, and no two are alike. */
 export interface Shell {
-  /** Number of its part among those that are composed. */
+  /** Number of its part among those that are composed, and its own among all. */
   part: number;
+  number: number;
   seed: number;
   /** Middle of its box, mm. */
   centre: Vec3;

@@ -18,11 +18,13 @@ export interface Boards {
   shells: readonly Shell[];
   /** Of each part its edges that stick out. */
   lines: readonly Float32Array[];
+  /** What strokes by hand lie on. */
+  parts: readonly PlacedPart[];
+  /** Of each part the shell of each face, by number. */
+  ofFace: readonly Uint32Array[];
 }
 /** The same with what places are drawn from. */
 export interface BoardsDrawn extends Boards {
-  /** Of each part the shell of each face, by number. */
-  ofFace: readonly Uint32Array[];
   normals: readonly Float64Array[];
 }
 
@@ -53,6 +55,7 @@ export function boardsOf(parts: readonly PlacedPart[]): BoardsDrawn {
       const axes = [0, 1, 2].sort((a, b) => (Math.abs(sides[a] - sides[b]) < 1e-3 ? a - b : sides[b] - sides[a]));
       shells.push({
         part,
+        number: first + n,
         seed: hash32(seedOf(id) + n),
         centre: [0, 1, 2].map((k) => (min[k] + max[k]) / 2) as [number, number, number],
         axes: axes as [number, number, number],
@@ -63,6 +66,7 @@ export function boardsOf(parts: readonly PlacedPart[]): BoardsDrawn {
   return {
     shells,
     ofFace,
+    parts: parts.map(({ id, mesh }) => ({ id, mesh })),
     normals: parts.map((p) => cornerNormals(p.mesh, { hardAngle: HARD })),
     lines: parts.map((p) => edgeLines(p.mesh)),
   };

@@ -144,5 +144,12 @@ export const BEGINNINGS: readonly Beginning[] = [
         0.9,
       ),
   },
+  {
+    key: 'painted',
+    name: 'Painted by hand',
+    says: 'strokes of a brush over the piece',
+    make: (m) =>
+      begun('Painted', { colour: lit(m.colour, 0.45), roughness: share(m.roughness + 0.1), metallic: 0 }, [masked(usualField('strokes'))]),
+  },
   { key: 'even', name: 'An even layer', says: 'everywhere, to be masked', make: (m) => begun('Layer', { colour: lit(m.colour, 0.8) }, []) },
 ];

@@ -1,4 +1,5 @@
-import { fieldAmount, follows, joined } from './amounts';
+import { type About, fieldAmount, follows, joined } from './amounts';
+import { ramp } from './draw';
 import type { Field } from './fields';
 import type { Layer } from './layer';
 import { Place } from './place';
@@ -22,6 +23,8 @@ function span(f: Field): number | null {
       return 10 * f.thread;
     case 'dents':
       return 5 * f.size;
+    case 'strokes':
+      return f.strokes.length > 0 ? 6 * f.strokes[0].radius : null;
     default:
       return null;
   }
@@ -52,7 +55,7 @@ export function sectionOf(layers: readonly Layer[], lengthMm: number, samples: n
     p.y = 0.37 * lengthMm;
     p.z = 0.43 * lengthMm;
     [p.nx, p.ny, p.nz] = [0, 1, 0];
-    p.shell = { part: 0, seed: 1, centre: [lengthMm / 2, p.y, p.z], axes: [2, 0, 1] };
+    p.shell = { part: 0, number: 0, seed: 1, centre: [lengthMm / 2, p.y, p.z], axes: [2, 0, 1] };
     const end = Math.min(t, 1 - t);
     p.wear = Math.exp(-((end / 0.06) ** 2)) + 0.05 * Math.sin(40 * t);
     p.dirt = Math.exp(-(((t - 0.62) / 0.1) ** 2)) + 0.05 * Math.sin(55 * t + 1);
@@ -64,10 +67,18 @@ export function sectionOf(layers: readonly Layer[], lengthMm: number, samples: n
     return sorted[Math.min(samples - 1, Math.round(f.share * samples))];
   };
   const edge = () => (x: number) => Math.min(x, lengthMm - x);
+  // A stroke across it, as wide as a third of it.
+  const painted: About['painted'] = (f) =>
+    f.strokes.length > 0 ? (p) => 1 - ramp(Math.abs(p.x / lengthMm - 0.5), 0.16 - 0.08 * f.soft, 0.16 + 0.08 * f.soft) : () => 0;
   const amounts = on.map((l, at) =>
     l.mask.some((k) => k.field.kind === 'layer' && follows(on, at, k.field.of) < 0)
       ? () => 0
-      : joined(l.mask.map((k, n) => ({ ...k, at: fieldAmount(k.field, { layer: l, n, on, at, seed: 1, limit: limit(k.field), edge }) }))),
+      : joined(
+          l.mask.map((k, n) => ({
+            ...k,
+            at: fieldAmount(k.field, { layer: l, n, on, at, seed: 1, limit: limit(k.field), edge, painted }),
+          })),
+        ),
   );
   const out = new Map(on.map((l) => [l.id, new Float32Array(samples)]));
   const below = new Float64Array(Math.max(1, on.length));

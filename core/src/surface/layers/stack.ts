@@ -2,10 +2,11 @@ import { srgbToLinear } from '../../image/srgb';
 import type { BlendMode } from '../blend';
 import { type Ground, thresholds } from '../ground';
 import { isClearOrGlowing, type Material } from '../material';
-import { type Amount, fieldAmount, follows, joined, SOFT } from './amounts';
+import { type About, type Amount, fieldAmount, follows, joined, SOFT } from './amounts';
 import { EdgeGrid } from './edges';
 import type { Field } from './fields';
 import type { Boards } from './places';
+import { type StrokeGrid, strokesOn } from './strokes';
 
 /** A layer ready to be laid over what is below it. */
 export interface LaidLayer {
@@ -57,6 +58,7 @@ export const asksOf = (m: Material): { wear: boolean; dirt: boolean } => {
  */
 export function stacksOf(materials: readonly Material[], limits: Limits, boards: Boards | null, seed: number): Stack[] {
   const edge = edgesIn(boards);
+  const painted = paintedIn(boards);
   return materials.map((m, which): Stack => {
     if (isClearOrGlowing(m)) return { layers: [], placed: false };
     const on = m.layers.filter((l) => l.on);
@@ -68,7 +70,7 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
       keys[at] = JSON.stringify([l.id, l.mask, l.mask.map((_, n) => of(n)), followed.map((f) => keys[f])]);
       const amount = missing
         ? NONE
-        : joined(l.mask.map((k, n) => ({ ...k, at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: of(n), edge }) })));
+        : joined(l.mask.map((k, n) => ({ ...k, at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: of(n), edge, painted }) })));
       const { colour, blend = 'normal', roughness = null, rougher = 0, metallic = null, relief = 0 } = l.look;
       return {
         id: l.id,
@@ -99,6 +101,19 @@ const edgesIn =
   (part: number, width: number, reach: number): ((x: number, y: number, z: number) => number) | null => {
     const lines = boards?.lines[part];
     return lines ? gridOf(lines, width, reach) : null;
+  };
+
+/** What is painted on the parts, each looked through when it is first asked of. */
+const paintedIn =
+  (boards: Boards | null): About['painted'] =>
+  ({ strokes, soft }) => {
+    if (!boards || strokes.length === 0) return NONE;
+    const of: (StrokeGrid | null)[] = [];
+    return (p) => {
+      const { part, number } = p.shell;
+      if (of[part] === undefined) of[part] = strokesOn(strokes, soft, boards, part);
+      return of[part]?.at(p, number) ?? 0;
+    };
   };
 
 function gridOf(lines: Float32Array, width: number, reach: number): (x: number, y: number, z: number) => number {

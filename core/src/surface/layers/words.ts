@@ -35,6 +35,8 @@ export function fieldWords(f: Field): string {
       return `bowls of ${mm(f.size)}`;
     case 'boards':
       return `${percent(f.share)}, each board its own`;
+    case 'strokes':
+      return f.strokes.length === 0 ? 'nothing painted yet' : f.strokes.length === 1 ? 'one stroke' : `${f.strokes.length} strokes`;
     case 'layer':
       return 'where another lies';
   }

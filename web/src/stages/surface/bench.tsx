@@ -7,7 +7,7 @@ import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/file-name';
 import { copyLayers } from '@wellmorph/core/surface/layers/layer';
 import { PLAIN } from '@wellmorph/core/surface/material';
-import { materialFile, materialFromFile } from '@wellmorph/core/surface/material-file';
+import { isPainted, materialFile, materialFromFile } from '@wellmorph/core/surface/material-file';
 import { useSession } from '@/session/context';
 import { download } from '@/sheet/download';
 import { useFiles } from '@/sheet/file-input';
@@ -55,7 +55,8 @@ export function Bench({
   };
   const save = (m: Material) => {
     download(`${fileName(m.name)}_material.json`, new TextEncoder().encode(materialFile(m)) as Bytes);
-    if (m.texturing) session.notify(`${m.name} was saved without the pictures it came with.`);
+    const without = [m.texturing && 'the pictures it came with', isPainted(m) && 'what is painted by hand on this piece'].filter(Boolean);
+    if (without.length > 0) session.notify(`${m.name} was saved without ${without.join(' and ')}.`);
   };
   const worn = material ? deliveredParts(document).filter((p) => p.material === material.id) : [];
   return (

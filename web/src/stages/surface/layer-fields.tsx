@@ -6,13 +6,14 @@ import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
 import { type Amount, type Choices, FIELDS, type Field, type FieldKind, usualField } from '@wellmorph/core/surface/layers/fields';
 import { JOINS, type Join, type Layer, type Look, type Masked, MOST_FIELDS, MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
 import type { Material } from '@wellmorph/core/surface/material';
-import { useId } from 'react';
+import { type ReactNode, useId } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { NameField } from '@/sheet/name-field';
 import { Act } from '@/sheet/plain';
 import { ColourField, SliderField } from '@/sheet/slider';
+import { PaintFields } from './brush';
 
 const BLENDINGS = Object.keys(BLENDS).map((b) => [b as BlendMode, b === 'normal' ? 'as it is' : b.replace('-', ' ')] as const);
 /** Which fields a mask can be given; another layer’s only where there is one below. */
@@ -156,6 +157,17 @@ export function LayerFields({ layer, material, onDraft, onLayer, onCopy, canCopy
           masked={m}
           first={n === 0}
           below={below}
+          paint={
+            m.field.kind === 'strokes' && (
+              <PaintFields
+                material={material}
+                layer={layer}
+                field={n}
+                strokes={m.field.strokes}
+                onClear={() => onLayer(setField(n, { field: { ...m.field, strokes: [] } as Field }))}
+              />
+            )
+          }
           onDraft={(patch) => onDraft(setField(n, patch))}
           onMasked={(patch) => onLayer(setField(n, patch))}
           onRemove={() => onLayer({ mask: mask.filter((_, k) => k !== n) })}
@@ -182,6 +194,7 @@ function FieldBlock({
   masked,
   first,
   below,
+  paint,
   onDraft,
   onMasked,
   onRemove,
@@ -189,6 +202,8 @@ function FieldBlock({
   masked: Masked;
   first: boolean;
   below: readonly Layer[];
+  /** The brush, where it is painted by hand. */
+  paint: ReactNode;
   onDraft(patch: Partial<Masked>): void;
   onMasked(patch: Partial<Masked>): void;
   onRemove(): void;
@@ -224,6 +239,7 @@ function FieldBlock({
           onChange={(of) => onMasked({ field: { kind: 'layer', of } })}
         />
       )}
+      {paint}
       {Object.entries(parameters as Readonly<Record<string, Amount | Choices>>).map(([key, p]) =>
         'choices' in p ? (
           <Choice

@@ -26,6 +26,7 @@ import { inBrowser } from '@/theme/in-browser';
 import type { IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Bench } from './bench';
+import { type Painted, PaintingContext, useBrush, usePainting, useStanding } from './brush';
 import { giveMaterial, giveRegion, materialChoices } from './give';
 import { MaterialFields } from './material-fields';
 import { usePreview } from './preview';
@@ -154,6 +155,13 @@ export function SurfaceStage() {
   // A draft lives until the material it was drawn on has changed.
   const drafted = useCallback((m: Material): Material => (draft && draft.of === m ? { ...m, ...draft.patch } : m), [draft]);
   const { set, milliseconds } = usePreview(drafted);
+  const [brush, setBrush] = useBrush();
+  const [taken, setPainted] = useState<Painted | null>(null);
+  const painted = useStanding(document, taken);
+  const freshLayout = isFresh(document, layout, 'unwrap') ? layout : null;
+  const canvas = useMemo(() => freshLayout && { bytes: freshLayout.parts, gpu: freshLayout.gpu }, [freshLayout]);
+  const stroking = usePainting(painted, brush, canvas, (of, layers) => setDraft({ of, patch: { layers } }));
+  const painting = useMemo(() => ({ brush, onBrush: setBrush, painted, onPainted: setPainted }), [brush, setBrush, painted]);
   const materials = useMemo(() => new Map((document?.materials ?? []).map((m) => [m.id, drafted(m)])), [document?.materials, drafted]);
   const parts = document?.parts;
   const offered = document ? materialChoices(document) : [];
@@ -223,7 +231,9 @@ export function SurfaceStage() {
             ))}
           </Box>
           <Bench document={document} material={material} onLook={setChosen} />
-          {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
+          <PaintingContext value={painting}>
+            {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
+          </PaintingContext>
           <Box sx={{ px: 1.8 }}>
             <Heading>Masks</Heading>
             <NumberField
@@ -261,6 +271,7 @@ export function SurfaceStage() {
                     finish={isWhole ? (url(surface?.orm) ?? null) : null}
                     normalMap={(fresh && url(surface?.normal)) || (isFresh(document, bake, 'bake') && url(bake?.files.glbNormal)) || null}
                     onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
+                    stroking={stroking}
                   />
                   {material && (
                     <Box
