@@ -16,9 +16,21 @@ const enamel = (id: string, name: string, colour: [number, number, number]): Mat
   colour,
   touched: true,
 });
-export const CREAM = enamel('cream', 'Cream enamel', [0.86, 0.81, 0.66]);
-export const GREEN = enamel('green', 'Harbour green enamel', [0.24, 0.38, 0.33]);
-export const WHITE = enamel('white', 'White paint', [0.88, 0.87, 0.83]);
+/** Paint in a colour over steel; what of it has faded goes with the colour. */
+const paint = (id: string, name: string, colour: [number, number, number]): Material => {
+  const steel = fromLibrary('painted-steel', id);
+  const faded = colour.map((c) => Math.round(1000 * (c + 0.28 * (0.8 - c))) / 1000) as [number, number, number];
+  return {
+    ...steel,
+    name,
+    colour,
+    layers: steel.layers.map((l) => (l.id === 'faded' ? { ...l, look: { ...l.look, colour: faded } } : l)),
+    touched: true,
+  };
+};
+export const CREAM = paint('cream', 'Cream paint', [0.86, 0.81, 0.66]);
+export const GREEN = paint('green', 'Harbour green paint', [0.24, 0.38, 0.33]);
+export const WHITE = paint('white', 'White paint', [0.88, 0.87, 0.83]);
 export const DIAL: Material = { ...enamel('dial', 'Enamelled dial', [0.92, 0.9, 0.84]), roughness: 0.4, layers: unworn('enamel') };
 /** Cloth in a colour, of threads so thick; its hollows and its weathering go with the colour. */
 const cloth = (id: string, name: string, colour: [number, number, number], thread: number): Material => {
@@ -45,21 +57,9 @@ const cloth = (id: string, name: string, colour: [number, number, number], threa
 };
 export const CANVAS = cloth('canvas', 'Canvas', [0.78, 0.42, 0.2], 1);
 export const WEBBING = cloth('webbing', 'Webbing', [0.72, 0.68, 0.56], 1.6);
-export const TIN: Material = {
-  ...fromLibrary('polished-brass', 'tin'),
-  name: 'Soft tin',
-  colour: [0.87, 0.87, 0.85],
-  roughness: 0.35,
-  touched: true,
-};
-export const RED = enamel('red', 'Day-mark red', [0.62, 0.12, 0.09]);
+export const TIN: Material = { ...fromLibrary('tinplate', 'tin'), name: 'Soft tin', touched: true };
+export const RED = paint('red', 'Day-mark red', [0.62, 0.12, 0.09]);
 export const JUTE = cloth('jute', 'Tarred jute', [0.34, 0.25, 0.15], 2.2);
-export const COPPER: Material = {
-  ...fromLibrary('polished-brass', 'copper'),
-  name: 'Copper',
-  colour: [0.95, 0.64, 0.54],
-  roughness: 0.3,
-  touched: true,
-};
+export const COPPER: Material = { ...fromLibrary('weathered-copper', 'copper'), name: 'Copper', touched: true };
 export const SPIRIT: Material = { ...fromLibrary('clear-glass', 'spirit'), name: 'Spirit', colour: [0.93, 0.9, 0.78], touched: true };
 export const WATER: Material = { ...fromLibrary('clear-glass', 'water'), name: 'Water', ior: 1.333, touched: true };

@@ -16,7 +16,17 @@ export interface ThumbnailPart {
   metallic: number;
   opacity: number;
   emissive: number;
+  /** What it looks like at a place of it, where that is not the same everywhere: linear colour written to `out`, and how much of it is metal. */
+  look?: SurfaceLook;
 }
+/** @param triangle of the part’s mesh @param position mm, in the part’s own space @param texel side of what is seen of it, mm */
+export type SurfaceLook = (
+  triangle: number,
+  position: readonly [number, number, number],
+  normal: readonly [number, number, number],
+  texel: number,
+  out: Float64Array,
+) => number;
 
 /**
  * A small picture of the piece, three-quarter view, on a transparent ground: rays, one soft sky, one key light, no shadows.
@@ -29,8 +39,9 @@ export function thumbnail(parts: readonly ThumbnailPart[], width: number, height
   const soup: number[] = [];
   const normals: number[] = [];
   const owner: number[] = [];
-  for (const [i, p] of parts.entries()) {
-    const own = cornerNormals(p.mesh, { hardAngle: 40 });
+  const cards: Card[] = parts.map((part) => ({ part, normals: cornerNormals(part.mesh, { hardAngle: 40 }) }));
+  const source: number[] = [];
+  for (const [i, { part: p, normals: own }] of cards.entries()) {
     for (const m of p.placements) {
       const q = normalMatrix(m);
       for (let k = 0; k < p.mesh.triangles.length; k++) {
@@ -39,12 +50,15 @@ export function thumbnail(parts: readonly ThumbnailPart[], width: number, height
         soup.push(...transformPoint(m, [p.mesh.positions[v], p.mesh.positions[v + 1], p.mesh.positions[v + 2]]));
         const n: Vec3 = [own[3 * c], own[3 * c + 1], own[3 * c + 2]];
         normals.push(...normalise(vec3((r) => q[r] * n[0] + q[4 + r] * n[1] + q[8 + r] * n[2])));
-        if (k % 3 === 0) owner.push(i);
+        if (k % 3 === 0) {
+          owner.push(i);
+          source.push(k / 3);
+        }
       }
     }
   }
   const rgba = new Uint8Array(4 * width * height);
-  if (soup.length > 0) shade(soup, normals, owner, parts, width, height, rgba);
+  if (soup.length > 0) shade(soup, normals, owner, source, cards, width, height, rgba);
   return encodePng({ width, height, channels: 4, depth: 8, data: rgba });
 }
 
@@ -56,7 +70,8 @@ function shade(
   soup: number[],
   normals: number[],
   owner: number[],
-  parts: readonly ThumbnailPart[],
+  source: number[],
+  cards: readonly Card[],
   width: number,
   height: number,
   rgba: Uint8Array,
@@ -89,8 +104,9 @@ function shade(
           if (!query.closest(o[0], o[1], o[2], -VIEW[0], -VIEW[1], -VIEW[2], from, Infinity)) break;
           // On past it: float32 tells distances apart no better than this.
           from = query.t * 1.000002 + 1e-4;
-          const p = parts[owner[query.triangle]];
-          const colour = lit(p, query, normals);
+          const card = cards[owner[query.triangle]];
+          const p = card.part;
+          const colour = lit(card, source[query.triangle], query, normals, scale / AA);
           for (let k = 0; k < 3; k++) sum[k] += light * p.opacity * colour[k];
           sum[3] += light * p.opacity;
           light *= 1 - p.opacity;
@@ -103,9 +119,35 @@ function shade(
     }
 }
 
-function lit(p: ThumbnailPart, q: RayQuery, normals: number[]): number[] {
+/** A part with the normals of its corners. */
+interface Card {
+  part: ThumbnailPart;
+  normals: Float64Array;
+}
+
+const seen = new Float64Array(3);
+
+/** What a part looks like where it was hit. @returns how much of it is metal; linear colour in `seen` */
+function lookAt({ part: p, normals }: Card, triangle: number, q: RayQuery, texel: number): number {
+  for (let k = 0; k < 3; k++) seen[k] = srgbToLinear(p.colour[k]);
+  if (!p.look) return p.metallic;
+  const { mesh } = p;
+  const weights = [1 - q.u - q.v, q.u, q.v];
+  const mixed = (of: ArrayLike<number>, at: (corner: number) => number): Vec3 =>
+    vec3((k) => weights.reduce((s, w, c) => s + w * of[3 * at(mesh.triangles[3 * triangle + c]) + k], 0));
+  return p.look(
+    triangle,
+    mixed(mesh.positions, (c) => mesh.faceVert[c]),
+    normalise(mixed(normals, (c) => c)),
+    texel,
+    seen,
+  );
+}
+
+function lit(card: Card, triangle: number, q: RayQuery, normals: number[], texel: number): number[] {
   const o = 9 * q.triangle;
   const w = 1 - q.u - q.v;
+  const metallic = lookAt(card, triangle, q, texel);
   let n = normalise(vec3((k) => w * normals[o + k] + q.u * normals[o + 3 + k] + q.v * normals[o + 6 + k]));
   const facing = n[0] * VIEW[0] + n[1] * VIEW[1] + n[2] * VIEW[2];
   if (facing < 0) n = [-n[0], -n[1], -n[2]];
@@ -113,10 +155,10 @@ function lit(p: ThumbnailPart, q: RayQuery, normals: number[]): number[] {
   const d = Math.abs(facing);
   const diffuse = 0.38 + 0.22 * n[1] + 0.5 * Math.max(0, along(KEY)) + 0.12 * Math.max(0, along(RIM));
   const half = normalise([KEY[0] + VIEW[0], KEY[1] + VIEW[1], KEY[2] + VIEW[2]]);
-  const gloss = (p.metallic > 0.5 ? 0.55 : 0.12) * Math.max(0, along(half)) ** 24;
+  const gloss = (metallic > 0.5 ? 0.55 : 0.12) * Math.max(0, along(half)) ** 24;
   const edge = 0.18 * (1 - d) ** 3;
   return [0, 1, 2].map((k) => {
-    const base = srgbToLinear(p.colour[k]);
-    return p.emissive > 0 ? base : base * diffuse + gloss * (p.metallic > 0.5 ? base ** 0.5 : 1) + edge;
+    const base = seen[k];
+    return card.part.emissive > 0 ? base : base * diffuse + gloss * (metallic > 0.5 ? base ** 0.5 : 1) + edge;
   });
 }

@@ -106,6 +106,21 @@ describe('glass', () => {
     expect(got / bare).toBeGreaterThan(slab * 0.995);
     expect(got / bare).toBeLessThan(slab * (1 + 1.2 * back));
   });
+  it('a pane that a map says is rough lets through what one of that roughness does, sample for sample: nothing is counted twice', () => {
+    const flat = (data: number[]) => ({ width: 1, height: 1, channels: 3 as const, data: Uint8Array.from(data) });
+    const under = (map: readonly number[] | null, roughness: number) => {
+      const own = { colour: [1, 1, 1] as [number, number, number], transmission: 1, roughness, ior: 1.5 };
+      const material = { ...sceneMaterial(own), ...(map && { ormMap: 0 }) };
+      const pane = { mesh: sheet(1, 2000, () => 300), material };
+      return radiance(
+        scene([floor, pane], { camera: pinhole([0, 100, 0.1], 0, 89.9, 1e-5), lamps: [lamp], ...(map && { textures: [flat([...map])] }) }),
+        4096,
+      );
+    };
+    // 102 of 255 is 0.4.
+    expect(under([255, 102, 0], 0)[0] / under(null, 0.4)[0]).toBeCloseTo(1, 9);
+    expect(under([255, 0, 0], 0.4)[0] / under(null, 0)[0]).toBeCloseTo(1, 9);
+  });
   it('a flame inside glass lights what is outside, attenuated twice by a closed wall', () => {
     const glow = { mesh: ball(6, [0, 60, 0]), material: sceneMaterial({ colour: [1, 1, 1], emission: 10 }) };
     const shell = {

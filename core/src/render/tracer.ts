@@ -70,6 +70,8 @@ export class PathTracer {
   private bz = 0;
   private front = true;
   private readonly albedo = new Float64Array(3);
+  /** What a pane on the way to a lamp is like where it is passed. */
+  private readonly glass = new Float64Array(3);
   private readonly through = new Float64Array(3);
 
   constructor(
@@ -454,7 +456,7 @@ export class PathTracer {
       if (!query.closest(x, y, z, dx, dy, dz, from, far)) return true;
       const triangle = query.triangle;
       const m = scene.materials[scene.material[triangle]];
-      if (m.transmission === 0 || m.roughness * m.roughness > LEAST_ALPHA) return false;
+      if (m.transmission === 0) return false;
       const c = scene.normals;
       const { u, v } = query;
       const w = 1 - u - v;
@@ -463,7 +465,23 @@ export class PathTracer {
       const ny = w * c[o + 1] + u * c[o + 4] + v * c[o + 7];
       const nz = w * c[o + 2] + u * c[o + 5] + v * c[o + 8];
       const cos = Math.abs(nx * dx + ny * dy + nz * dz) / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
-      this.pane.set(m.colour[0], m.colour[1], m.colour[2], m.metallic, m.roughness, m.ior, m.transmission, m.slab, m.coat, m.coatRoughness);
+      // Where it is smudged light finds its own way: what is rough there is sampled, as it is for a path that comes by.
+      let [r, g, b] = m.colour;
+      let { roughness, metallic } = m;
+      const k = 6 * triangle;
+      const s = w * scene.uvs[k] + u * scene.uvs[k + 2] + v * scene.uvs[k + 4];
+      const t = w * scene.uvs[k + 1] + u * scene.uvs[k + 3] + v * scene.uvs[k + 5];
+      if (m.ormMap >= 0) {
+        readTexture(scene.textures[m.ormMap], s, t, false, this.glass);
+        roughness = this.glass[1];
+        metallic = this.glass[2];
+      }
+      if (roughness * roughness > LEAST_ALPHA) return false;
+      if (m.colourMap >= 0) {
+        readTexture(scene.textures[m.colourMap], s, t, true, this.glass);
+        [r, g, b] = this.glass;
+      }
+      this.pane.set(r, g, b, metallic, roughness, m.ior, m.transmission, m.slab, m.coat, m.coatRoughness);
       this.pane.through(Math.min(1, cos));
       through[0] *= this.pane.value[0];
       through[1] *= this.pane.value[1];

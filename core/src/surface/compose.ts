@@ -94,8 +94,7 @@ function texelsOf({ owner, size }: Ground, materials: number, from: number, to: 
 }
 
 /**
- * Rows of a set: each material’s base, then its layers over it, bottom to top. Colours are mixed in linear light, whatever they are blended
- * by. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them. Every texel is composed
+ * Rows of a set: each material’s base, then its layers over it. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them. Every texel is composed
  * by itself: rows come to the same in any order and by any number of workers.
  *
  * @param places where the rows lie, when a layer asks for it @param counts added to @param kept for rows that are composed once more with
@@ -156,7 +155,58 @@ function amountsOf(
   return out;
 }
 
-/** A material’s base with its layers over it, at its texels. */
+/** What {@link layUp} writes: linear colour, roughness, metal, the share of its glow that nothing with a colour of its own stands before, and mm above the base. */
+export const LOOKS = 7;
+
+/**
+ * A material’s base with its layers over it at one place, bottom to top. Colours are mixed in linear light, whatever they are blended by.
+ *
+ * @param base its colour in linear light @param amounts how much of each layer lies there @param out {@link LOOKS} numbers
+ */
+export function layUp(
+  m: Pick<Material, 'roughness' | 'metallic'>,
+  base: readonly number[],
+  layers: readonly LaidLayer[],
+  amounts: Float64Array,
+  out: Float64Array,
+): void {
+  let [r, g, b] = base;
+  let { roughness, metallic } = m;
+  let [glow, height] = [1, 0];
+  for (let n = 0; n < layers.length; n++) {
+    const amount = amounts[n];
+    if (amount <= 0) continue;
+    const l = layers[n];
+    const a = amount * l.opacity;
+    if (l.colour && l.stored) {
+      glow *= 1 - a;
+      if (l.blend === 'normal') {
+        r += a * (l.colour[0] - r);
+        g += a * (l.colour[1] - g);
+        b += a * (l.colour[2] - b);
+      } else {
+        const mode = BLENDS[l.blend];
+        r += a * (srgbToLinear(mode(linearToSrgb(r), l.stored[0])) - r);
+        g += a * (srgbToLinear(mode(linearToSrgb(g), l.stored[1])) - g);
+        b += a * (srgbToLinear(mode(linearToSrgb(b), l.stored[2])) - b);
+      }
+    }
+    if (l.roughness !== null) roughness += a * (l.roughness - roughness);
+    if (l.rougher !== 0) roughness += a * l.rougher;
+    if (l.relief !== 0) height += amount * l.relief;
+    // Under what lies on it no metal shows, however thin.
+    if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
+  }
+  out[0] = r;
+  out[1] = g;
+  out[2] = b;
+  out[3] = roughness;
+  out[4] = metallic;
+  out[5] = glow;
+  out[6] = height;
+}
+
+/** A material laid up at its texels. */
 function layOver(
   m: Material,
   layers: readonly LaidLayer[],
@@ -165,42 +215,22 @@ function layOver(
   occlusion: Uint8Array | null,
   out: ComposedSet,
 ): void {
-  const [red, green, blue] = m.colour.map(srgbToLinear);
+  const base = m.colour.map(srgbToLinear);
+  const here = new Float64Array(layers.length);
+  const looks = new Float64Array(LOOKS);
   for (let t = 0; t < texels.length; t++) {
     const i = texels[t];
-    let [r, g, b] = [red, green, blue];
-    let { roughness, metallic } = m;
-    for (let n = 0; n < layers.length; n++) {
-      const amount = amounts[n][t];
-      if (amount <= 0) continue;
-      const l = layers[n];
-      const a = amount * l.opacity;
-      if (l.colour && l.stored) {
-        if (l.blend === 'normal') {
-          r += a * (l.colour[0] - r);
-          g += a * (l.colour[1] - g);
-          b += a * (l.colour[2] - b);
-        } else {
-          const mode = BLENDS[l.blend];
-          r += a * (srgbToLinear(mode(linearToSrgb(r), l.stored[0])) - r);
-          g += a * (srgbToLinear(mode(linearToSrgb(g), l.stored[1])) - g);
-          b += a * (srgbToLinear(mode(linearToSrgb(b), l.stored[2])) - b);
-        }
-      }
-      if (l.roughness !== null) roughness += a * (l.roughness - roughness);
-      if (l.rougher !== 0) roughness += a * l.rougher;
-      if (out.height && l.relief !== 0) out.height[i] += amount * l.relief;
-      // Under what lies on it no metal shows, however thin.
-      if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
-    }
+    for (let n = 0; n < here.length; n++) here[n] = amounts[n][t];
+    layUp(m, base, layers, here, looks);
     const o = 3 * i;
-    out.baseColour[o] = TO_SRGB[Math.round(r * 4096)];
-    out.baseColour[o + 1] = TO_SRGB[Math.round(g * 4096)];
-    out.baseColour[o + 2] = TO_SRGB[Math.round(b * 4096)];
+    out.baseColour[o] = TO_SRGB[Math.round(looks[0] * 4096)];
+    out.baseColour[o + 1] = TO_SRGB[Math.round(looks[1] * 4096)];
+    out.baseColour[o + 2] = TO_SRGB[Math.round(looks[2] * 4096)];
     out.orm[o] = occlusion ? occlusion[i] : 255;
-    out.orm[o + 1] = byte(roughness);
-    out.orm[o + 2] = byte(metallic);
-    if (out.emissive && m.emission > 0) for (let c = 0; c < 3; c++) out.emissive[o + c] = byte(m.colour[c]);
+    out.orm[o + 1] = byte(looks[3]);
+    out.orm[o + 2] = byte(looks[4]);
+    if (out.height) out.height[i] = looks[6];
+    if (out.emissive && m.emission > 0) for (let c = 0; c < 3; c++) out.emissive[o + c] = byte(m.colour[c] * looks[5]);
   }
 }
 

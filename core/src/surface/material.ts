@@ -48,12 +48,11 @@ export const PLAIN: Omit<Material, 'id' | 'name' | 'texturing'> = {
 /** Radiance a file's emission of 1 stands for, W/(m²·sr): formats without a unit mean a screen's white, a few hundred cd/m². */
 export const FILE_GLOW = 2;
 
-/** Transparent and glowing materials: no map of theirs is composed or judged. */
+/** Transparent and glowing materials: their base colour means something else than what a surface reflects, so it isn’t judged. */
 export const isClearOrGlowing = (m: Pick<Material, 'transmission' | 'emission'>): boolean => m.transmission > 0 || m.emission > 0;
 
 /** Whether any layer stands above or below what it lies on. */
-export const hasRelief = (materials: readonly Material[]): boolean =>
-  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.look.relief));
+export const hasRelief = (materials: readonly Material[]): boolean => materials.some((m) => m.layers.some((l) => l.on && l.look.relief));
 
 /** How solid it is drawn where light isn't traced, 0…1. */
 export const drawnOpacity = (m: Pick<Material, 'transmission'>): number => 1 - 0.65 * m.transmission;

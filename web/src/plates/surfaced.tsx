@@ -254,7 +254,10 @@ function PartMesh({
   const own = useMemo(() => {
     const parameters = physical(material);
     const dressed =
-      textures !== null && part.uv !== undefined && material !== undefined && material.transmission === 0 && material.emission === 0;
+      textures !== null &&
+      part.uv !== undefined &&
+      material !== undefined &&
+      ((material.transmission === 0 && material.emission === 0) || material.layers.some((l) => l.on));
     return new THREE.MeshPhysicalMaterial({
       ...parameters,
       ...(part.open && { side: THREE.DoubleSide }),

@@ -1,12 +1,14 @@
 import { type Edges, edgesOf } from '../../mesh/connectivity';
 import { edgeTurns } from '../../mesh/curvature';
 import { faceNormals } from '../../mesh/normals';
-import type { PolyMesh } from '../../mesh/polymesh';
+import { attribute, type PolyMesh } from '../../mesh/polymesh';
 
 /** Numbers for every edge: its two ends, mm, and the least width of a line for which it is an edge at all. */
 export const EDGE_STRIDE = 7;
 /** How much a surface turns over an edge, within the width of the line on it: common practice, no source. */
 const TURN = Math.PI / 6;
+/** Past this no shading makes a round of an edge. */
+const SHARP = Math.PI / 3;
 /** Edges that hardly turn are none, however many lie side by side. */
 const LEAST_TURN = (2 * Math.PI) / 180;
 /** So many facets on either side of an edge are followed: a round in more of them is looked at no farther. */
@@ -16,7 +18,8 @@ const WIDEST = 4;
 
 /**
  * Where a mesh has edges that stick out: those that turn by 30° by themselves, and those of bevels and rounds that do so together with what
- * runs beside them, with the width within which they do. Found on a cut across each, so that what lies near without belonging to it says nothing.
+ * runs beside them, with the width within which they do. An edge between facets that are shaded as one surface stands for a round as wide as
+ * the narrower of them: the side of a knob of few facets has no edges. Found on a cut across each, so that what lies near without belonging to it says nothing.
  *
  * @returns {@link EDGE_STRIDE} numbers for each
  */
@@ -30,11 +33,17 @@ export function edgeLines(mesh: PolyMesh): Float32Array<ArrayBuffer> {
     out.push(from);
   };
   const gentle: number[] = [];
-  for (let e = 0; e < edges.count; e++) {
-    if (turns[e] >= TURN - 1e-6) put(e, 0);
-    else if (turns[e] > LEAST_TURN) gentle.push(e);
-  }
   const section = new Section(mesh, edges, turns);
+  const hard = attribute(mesh, 'hard', 'corner')?.data;
+  const isSoft = (e: number) => hard !== undefined && !edges.corners.subarray(edges.start[e], edges.start[e + 1]).some((c) => hard[c] > 0);
+  for (let e = 0; e < edges.count; e++) {
+    if (turns[e] >= TURN - 1e-6) {
+      const stands = turns[e] < SHARP && isSoft(e);
+      const facet = stands ? section.across(e).find(([, turn]) => Math.abs(turn) > LEAST_TURN) : undefined;
+      if (!stands) put(e, 0);
+      else if (facet) put(e, (facet[0] * TURN) / turns[e]);
+    } else if (turns[e] > LEAST_TURN) gentle.push(e);
+  }
   for (const e of gentle) {
     let turn = turns[e];
     for (const [away, more] of section.across(e)) {

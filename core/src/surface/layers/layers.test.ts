@@ -168,6 +168,20 @@ describe('edges that stick out', () => {
     expect(rod[6]).toBeGreaterThan(0.7);
     expect(rod[6]).toBeLessThan(0.8);
   });
+  it('facets that are shaded as one surface have no edges between them unless they are as narrow as the line; parted shading has, at any angle past 30°', () => {
+    const shaded = (mesh: PolyMesh, hard: number) =>
+      withAttribute(mesh, { name: 'hard', domain: 'corner', size: 1, data: new Float64Array(mesh.faceVert.length).fill(hard) });
+    // Twelve sides of 30°, 5.2 mm wide, and six of 60°, which no shading makes a round of.
+    const [twelve, six] = [drum(10, 14, 12, 1), drum(10, 14, 6, 1)];
+    expect(edgeLines(shaded(twelve, 1)).length / EDGE_STRIDE).toBe(12);
+    expect(edgeLines(shaded(twelve, 0)).length).toBe(0);
+    expect(edgeLines(twelve).length / EDGE_STRIDE).toBe(12);
+    expect(edgeLines(shaded(six, 0)).length / EDGE_STRIDE).toBe(6);
+    // On a wire of 1 mm the facets are narrower than a line of 0.6 mm.
+    const wire = edgeLines(shaded(drum(1, 14, 12, 1), 0));
+    expect(wire.length / EDGE_STRIDE).toBe(12);
+    expect(wire[6]).toBeCloseTo(2 * Math.sin(Math.PI / 12), 5);
+  });
   it('a round is one edge within its own width, cut into triangles or not, and a hollow is none', () => {
     // A corner of 90° in five turns of 18°, its facets as wide as an arc of 0.5 mm has them, drawn out along z.
     const wide = 2 * 0.5 * Math.sin(Math.PI / 20);

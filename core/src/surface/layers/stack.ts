@@ -1,7 +1,7 @@
 import { srgbToLinear } from '../../image/srgb';
 import type { BlendMode } from '../blend';
 import { type Ground, thresholds } from '../ground';
-import { isClearOrGlowing, type Material } from '../material';
+import type { Material } from '../material';
 import { type About, type Amount, fieldAmount, follows, joined, SOFT } from './amounts';
 import { EdgeGrid } from './edges';
 import type { Field } from './fields';
@@ -41,7 +41,7 @@ const DRIVEN = { worn: 'wear', enclosed: 'dirt' } as const;
 const isPlaced = (f: Field): boolean => f.kind !== 'worn' && f.kind !== 'enclosed' && f.kind !== 'layer';
 /** Whether any layer asks where a texel lies. */
 export const wantsPlaces = (materials: readonly Material[]): boolean =>
-  materials.some((m) => !isClearOrGlowing(m) && m.layers.some((l) => l.on && l.mask.some((k) => isPlaced(k.field))));
+  materials.some((m) => m.layers.some((l) => l.on && l.mask.some((k) => isPlaced(k.field))));
 
 const NONE = (): number => 0;
 
@@ -60,7 +60,6 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
   const edge = edgesIn(boards);
   const painted = paintedIn(boards);
   return materials.map((m, which): Stack => {
-    if (isClearOrGlowing(m)) return { layers: [], placed: false };
     const on = m.layers.filter((l) => l.on);
     const keys: string[] = [];
     const layers = on.map((l, at): LaidLayer => {
@@ -137,11 +136,9 @@ export function limitsOf(materials: readonly Material[], ground: Ground): Limits
   for (const kind of ['worn', 'enclosed'] as const) {
     const driver = DRIVEN[kind];
     const asked = materials.map((m, which) =>
-      isClearOrGlowing(m)
-        ? []
-        : m.layers.flatMap((l) =>
-            l.on ? l.mask.flatMap(({ field: f }, n) => (f.kind === kind ? [{ key: limitKey(which, l.id, n), share: f.share }] : [])) : [],
-          ),
+      m.layers.flatMap((l) =>
+        l.on ? l.mask.flatMap(({ field: f }, n) => (f.kind === kind ? [{ key: limitKey(which, l.id, n), share: f.share }] : [])) : [],
+      ),
     );
     const rounds = Math.max(0, ...asked.map((a) => a.length));
     for (let r = 0; r < rounds; r++) {

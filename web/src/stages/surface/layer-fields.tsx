@@ -308,7 +308,7 @@ function AddField({ below, onAdd }: { below: readonly Layer[]; onAdd(field: Fiel
 function GiveTo({ layer, from }: { layer: Layer; from: Material }) {
   const session = useSession();
   const materials = useSheet((s) => s.document?.materials) ?? [];
-  const others = materials.filter((m) => m.id !== from.id && m.transmission === 0 && m.emission === 0);
+  const others = materials.filter((m) => m.id !== from.id && !m.texturing);
   if (others.length === 0) return null;
   return (
     <Select

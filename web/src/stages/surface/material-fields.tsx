@@ -86,16 +86,12 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
           onCommit={(cd) => set({ emission: cd / EFFICACY })}
         />
       )}
-      {opaque && !m.texturing ? (
+      {!m.texturing ? (
         <Layers material={m} onDraft={(layers) => onDraft({ layers })} onLayers={(layers) => set({ layers })} />
       ) : (
-        (m.layers.length > 0 || (opaque && m.texturing)) && (
-          <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1 }}>
-            {opaque
-              ? 'It is shown as it came; layers are laid on a material without pictures of its own.'
-              : `${m.layers.length === 1 ? 'Its layer is' : `Its ${m.layers.length} layers are`} kept and not laid: what is clear or glows is delivered clean.`}
-          </Box>
-        )
+        <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1 }}>
+          It is shown as it came; layers are laid on a material without pictures of its own.
+        </Box>
       )}
     </Box>
   );

@@ -172,11 +172,7 @@ export function SurfaceStage() {
     document?.materials.find((m) => deliveredParts(document).some((p) => p.material === m.id));
   const onBall = materials.get(material?.id ?? '');
   const seed = document?.surface.seed ?? 1;
-  const ask = useMemo(
-    () =>
-      onBall && onBall.transmission === 0 && onBall.emission === 0 && onBall.layers.some((l) => l.on) ? { material: onBall, seed } : null,
-    [onBall, seed],
-  );
+  const ask = useMemo(() => (onBall?.layers.some((l) => l.on) ? { material: onBall, seed } : null), [onBall, seed]);
   const { pool } = session.bench;
   const ball = useAnswered(ask, (what) => pool.run('ball', what));
   const { length } = useLengths();
@@ -466,7 +462,7 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
             {surface.figures.curvature
               ? `Rubbed places follow edges measured at ${length(document.bake.curvatureRadiusMm)} on the high mesh, enclosed ones the baked occlusion.`
               : 'No curvature was baked, so rubbed places follow blotches only.'}{' '}
-            Transparent and glowing parts are delivered clean and are not judged.
+            Transparent and glowing parts are not judged.
           </Box>
         </>
       ) : (
