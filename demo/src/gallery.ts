@@ -1,5 +1,5 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { BRASS, CANVAS, IRON, RUBBER, WEBBING, WHITE, WOOD } from './materials';
+import { CANVAS, HANDLED_BRASS, IRON, RUBBER, WEBBING, WHITE, WOOD } from './materials';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
 /** An oar: a blade swept from plan and side, a round loom, a grip and a leather collar. */
@@ -91,7 +91,7 @@ export function ventilator(): AssetDocument {
   return piece(
     'Octagonal ventilator',
     { purpose: 'game', size: [433, 540, 433], triangles: 1800, closestMm: 1500, deadline: '2026-12-16' },
-    [WHITE, IRON, BRASS],
+    [WHITE, IRON, HANDLED_BRASS],
     [
       part(
         'kerb',
@@ -167,7 +167,7 @@ export function ladder(): AssetDocument {
   return piece(
     'Gallery ladder',
     { purpose: 'game', size: [408, 1716, 130], triangles: 2200, closestMm: 1500, deadline: '2026-12-21' },
-    [IRON, RUBBER, BRASS],
+    [IRON, RUBBER, HANDLED_BRASS],
     [
       part('stiles', 'Stiles', 'body', 'iron', [
         step('bar', 'ladder-stile', 'Stile', {
@@ -237,7 +237,7 @@ export function lifeJacket(): AssetDocument {
   return piece(
     'Kapok life jacket',
     { purpose: 'game', size: [372, 548, 254], triangles: 4200, closestMm: 900, deadline: '2026-12-23' },
-    [CANVAS, WEBBING, BRASS],
+    [CANVAS, WEBBING, HANDLED_BRASS],
     [
       part(
         'front',

@@ -1,7 +1,6 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
 import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
-import { DEMO_MATERIALS } from './lantern';
-import { DIAL } from './materials';
+import { DIAL, FLAME, GLASS, HANDLED_BRASS, IRON } from './materials';
 import { lineSketch, part, profileOf, step } from './written';
 
 /** The brass aneroid gauge: case, dial behind its pane with an air gap, knurled rim, needle, screws. Lying on its back. */
@@ -10,7 +9,7 @@ export function aneroidGauge(): AssetDocument {
   brief.limits = { ...brief.limits, triangles: 6000, textureSize: 1024, memoryMB: 24 };
   return {
     ...newDocument('Brass aneroid gauge', brief),
-    materials: [...DEMO_MATERIALS, DIAL],
+    materials: [HANDLED_BRASS, IRON, GLASS, FLAME, DIAL],
     parts: [
       part('case', 'Case', 'body', 'brass', [
         {

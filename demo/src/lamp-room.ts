@@ -1,5 +1,5 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { BRASS, CANVAS, CREAM, GLASS, GREEN, IRON, JUTE, SPIRIT, WATER, WHITE, WOOD } from './materials';
+import { CANVAS, CREAM, GLASS, GREEN, HANDLED_BRASS, IRON, JUTE, SPIRIT, WATER, WHITE, WOOD } from './materials';
 import { between, facing, part, path, piece, profileOf, step } from './written';
 
 /** The water bucket: staves with gaps that the wood closes when it is wet, a board between them, hoops, and water in what they close in. */
@@ -90,7 +90,7 @@ export function keepersChest(): AssetDocument {
   return piece(
     'Keeper’s chest',
     { purpose: 'game', size: [500, 272, 289], triangles: 4200, closestMm: 1200, deadline: '2027-01-08' },
-    [WOOD, IRON, BRASS],
+    [WOOD, IRON, HANDLED_BRASS],
     [
       part('body', 'Body', 'body', 'wood', [
         step('box', 'chest-body', 'Body', {
@@ -231,7 +231,7 @@ export function stormGlass(): AssetDocument {
   return piece(
     'Storm glass',
     { purpose: 'product', size: [70, 260, 36.2], triangles: 4200, closestMm: 500, deadline: '2027-01-12' },
-    [WOOD, GLASS, SPIRIT, BRASS],
+    [WOOD, GLASS, SPIRIT, HANDLED_BRASS],
     [
       part('board', 'Board', 'body', 'wood', [
         step('box', 'glass-board', 'Board', { width: 70, height: 260, depth: 10, corner: 0, edgeRadius: 0 }),

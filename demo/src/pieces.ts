@@ -1,7 +1,7 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
 import { flagLocker, keepersChest, stormGlass, waterBucket } from './lamp-room';
-import { BRASS, CREAM, GREEN, IRON, TIN } from './materials';
+import { CREAM, GREEN, HANDLED_BRASS, IRON, TIN } from './materials';
 import { bailingScoop, dayMarkBuoy, foghorn, pinRail, rationBiscuit, seaCable, signalFlag } from './sea';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
@@ -44,7 +44,7 @@ export function oilCan(): AssetDocument {
   return piece(
     'Enamel oil can',
     { purpose: 'game', size: [188, 158, 110], triangles: 3600, deadline: '2026-12-09' },
-    [CREAM, GREEN, BRASS],
+    [CREAM, GREEN, HANDLED_BRASS],
     [
       part('body', 'Body and handle', 'body', 'cream', [
         body,
@@ -91,7 +91,7 @@ export function hingedTin(): AssetDocument {
   return piece(
     'Hinged biscuit tin',
     { purpose: 'game', size: [204, 104.6, 138.9], triangles: 1600, deadline: '2026-12-11' },
-    [TIN, GREEN, BRASS],
+    [TIN, GREEN, HANDLED_BRASS],
     [
       part('body', 'Body', 'print', 'green', [
         box('tin-body', 'Body', { width: 'opening', depth: 'room', height: 'inside_height', corner: 'corner' }),

@@ -1,6 +1,6 @@
 import type { Place } from '@wellmorph/core/form/places';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
-import { BRASS, CANVAS, COPPER, CREAM, GREEN, IRON, JUTE, RED, RUBBER, TIN, WHITE, WOOD } from './materials';
+import { CANVAS, COPPER, CREAM, GREEN, HANDLED_BRASS, IRON, JUTE, RED, RUBBER, TIN, WHITE, WOOD } from './materials';
 import { between, facing, lineSketch, part, path, piece, profileOf, roundedSketch, step } from './written';
 
 /** Panels round the buoy. */
@@ -97,7 +97,7 @@ export function signalFlag(): AssetDocument {
   return piece(
     'Signal flag',
     { purpose: 'game', size: [262.8, 420, 33.2], triangles: 1100, deadline: '2027-02-02' },
-    [CANVAS, WOOD, BRASS],
+    [CANVAS, WOOD, HANDLED_BRASS],
     [
       part('flag', 'Flag', 'body', 'canvas', [
         step('leaf', 'flag-cloth', 'Cloth', {
@@ -149,7 +149,7 @@ export function pinRail(): AssetDocument {
   return piece(
     'Pin rail',
     { purpose: 'game', size: [520, 247.6, 60], triangles: 2600, deadline: '2027-02-23' },
-    [WOOD, BRASS],
+    [WOOD, HANDLED_BRASS],
     [
       part('rail', 'Rail', 'body', 'wood', [
         step('box', 'rail-board', 'Board', { width: 520, height: 34, depth: 60, corner: 6, edgeRadius: 3 }),
@@ -258,7 +258,7 @@ export function dayMarkBuoy(): AssetDocument {
   const document = piece(
     'Day-mark buoy',
     { purpose: 'game', size: [493, 700, 470], triangles: 3400, closestMm: 2500, deadline: '2027-01-19' },
-    [RED, WHITE, IRON, BRASS],
+    [RED, WHITE, IRON, HANDLED_BRASS],
     [
       part('float', 'Float', 'body', 'iron', [
         step('turned', 'buoy-float', 'Float', {
@@ -343,7 +343,7 @@ export function seaCable(): AssetDocument {
   return piece(
     'Sea-cable sample',
     { purpose: 'product', size: [240, 40, 40], triangles: 5200, closestMm: 450, deadline: '2027-01-22' },
-    [COPPER, RUBBER, JUTE, IRON, BRASS],
+    [COPPER, RUBBER, JUTE, IRON, HANDLED_BRASS],
     [
       part(
         'conductor',
@@ -425,7 +425,7 @@ export function foghorn(): AssetDocument {
   return piece(
     'Foghorn',
     { purpose: 'game', size: [506, 547, 344], triangles: 3600, closestMm: 2200, deadline: '2027-01-26' },
-    [RED, BRASS, IRON, GREEN],
+    [RED, HANDLED_BRASS, IRON, GREEN],
     [
       part('horn', 'Horn', 'body', 'red', [
         step('turned', 'horn-trumpet', 'Trumpet', {

@@ -152,9 +152,15 @@ describe('the library', () => {
         'clear-glass',
         'enamel',
         'flame',
+        'glazed-ceramic',
         'oiled-wood',
+        'painted-steel',
         'polished-brass',
         'rubber',
+        'smudged-glass',
+        'tinplate',
+        'walnut',
+        'weathered-copper',
       ].sort(),
     );
   });

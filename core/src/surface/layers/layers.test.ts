@@ -5,7 +5,9 @@ import { random } from '../../maths/random';
 import { attribute, makeMesh, type PolyMesh, withAttribute } from '../../mesh/polymesh';
 import { compose } from '../compose';
 import { makeGround } from '../ground';
+import { LIBRARY } from '../library';
 import { type Material, PLAIN } from '../material';
+import { validity } from '../validity';
 import { ballOf } from './ball';
 import { cloudsAbove, Dents, octaves, rings, Scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
 import { EDGE_STRIDE, EdgeGrid, edgeLines } from './edges';
@@ -432,5 +434,14 @@ describe('what can be asked for', () => {
     expect(layerWords(layer('a', [masked({ kind: 'edges', width: 0.8, broken: 0 }), masked({ kind: 'dents', size: 9 })]))).toBe(
       '0.8 mm line on edges and 1 more',
     );
+  });
+});
+
+describe('every material of the library', () => {
+  it.each(LIBRARY.map((m) => [m.key, m] as const))('%s with all its layers is nowhere what real surfaces aren’t', (key, m) => {
+    expect(layersFault(m.layers)).toBeNull();
+    const { set, ground } = composed([{ id: 'p', mesh: box(80, 50, 30) }], 384, m.layers, m);
+    const { shares } = validity(set, ground, [{ ...m, id: key, touched: true }]);
+    for (const [name, share] of Object.entries(shares)) if (name !== 'sound') expect(share, name).toBe(0);
   });
 });
