@@ -153,7 +153,7 @@ const EXTENSIONS = [KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMate
 
 function describe(document: Document, m: Material, white = FILE_GLOW): GltfMaterial {
   const colour = rgbToLinear(m.colour);
-  const { id: _, texturing: __, ...own } = m;
+  const { id: _, texturing: __, derived: ___, ...own } = m;
   const made = document
     .createMaterial(m.name)
     .setBaseColorFactor([...colour, 1])

@@ -65,7 +65,7 @@ export const isAllTextured = (document: AssetDocument): boolean => {
 };
 
 /** A material without what doesn't show. */
-const looks = ({ name: _, source: __, touched: ___, ...look }: Material) => look;
+const looks = ({ name: _, source: __, touched: ___, derived: ____, ...look }: Material) => look;
 const materialsOf = (document: AssetDocument) => {
   const regions = painted(document).map(({ part, region }) => [part.id, region.id, region.material]);
   return {

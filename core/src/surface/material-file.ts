@@ -8,7 +8,7 @@ const KIND = 'wellmorph material';
 const LONGEST = 1e6;
 
 /** A material as a file, JSON: its numbers and layers, without pictures that it came with and without what was painted on one piece. */
-export function materialFile({ id: _, texturing: __, ...material }: Material): string {
+export function materialFile({ id: _, texturing: __, derived: ___, ...material }: Material): string {
   return `${JSON.stringify({ kind: KIND, version: 1, material: { ...material, layers: unpainted(material.layers) } }, null, 2)}\n`;
 }
 

@@ -26,11 +26,45 @@ export interface Material {
   emission: number;
   /** What lies over it, bottom to top. */
   layers: Layer[];
+  /** The material it is derived from: what it has not of its own it has from there, and follows it. */
+  derived?: { from: string; own: Followed[] };
   /** The pictures a file brought for it: in force while it has them, beside its plain numbers. */
   texturing?: Texturing;
 }
 
-export const PLAIN: Omit<Material, 'id' | 'name' | 'texturing'> = {
+/** What a derived material has from the one it is derived from. */
+export const FOLLOWED = ['colour', 'metallic', 'roughness', 'ior', 'transmission', 'coat', 'coatRoughness', 'emission', 'layers'] as const;
+export type Followed = (typeof FOLLOWED)[number];
+const isFollowed = (key: unknown): key is Followed => FOLLOWED.includes(key as Followed);
+
+/** What is wrong with what should be a derived material’s link, as words; null where all is well. */
+export function derivedFault(x: unknown): string | null {
+  const { from, own } = (x ?? {}) as Partial<NonNullable<Material['derived']>>;
+  if (typeof from !== 'string' || from.length < 1 || from.length > 64) return 'what a material is derived from';
+  return Array.isArray(own) && own.length <= FOLLOWED.length && own.every(isFollowed) ? null : 'what a derived material has of its own';
+}
+
+/** Notes what of a derived material is its own from now on. */
+export function makeOwn(m: Material, keys: readonly string[]): void {
+  if (m.derived) m.derived.own = FOLLOWED.filter((k) => m.derived?.own.includes(k) || keys.includes(k));
+}
+
+/** Hands on what a material is to those derived from it, and to those derived from these. */
+export function passOn(materials: readonly Material[], from: Material): void {
+  for (const m of materials) {
+    if (m.derived?.from !== from.id || m === from) continue;
+    const own = new Set<string>(m.derived.own);
+    const handed = Object.fromEntries(FOLLOWED.filter((k) => !own.has(k)).map((k) => [k, from[k]]));
+    if (Object.keys(handed).length === 0) continue;
+    Object.assign(m, JSON.parse(JSON.stringify(handed)));
+    passOn(
+      materials.filter((x) => x !== from),
+      m,
+    );
+  }
+}
+
+export const PLAIN: Omit<Material, 'id' | 'name' | 'texturing' | 'derived'> = {
   base: null,
   source: 'as the file says',
   touched: false,

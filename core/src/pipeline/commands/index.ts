@@ -20,6 +20,7 @@ import { highParts } from './high-parts';
 import { islandsLay } from './islands-lay';
 import { islandsPlace } from './islands-place';
 import { materialAdd } from './material-add';
+import { materialFollow } from './material-follow';
 import { materialRemove } from './material-remove';
 import { materialSet } from './material-set';
 import { materialStroke } from './material-stroke';
@@ -104,6 +105,7 @@ const KINDS = {
   'material.add': materialAdd,
   'material.set': materialSet,
   'material.stroke': materialStroke,
+  'material.follow': materialFollow,
   'material.remove': materialRemove,
   'surface.set': surfaceSet,
   'rig.set': rigSet,

@@ -1,10 +1,10 @@
 import { Type } from 'class-transformer';
 import { ArrayMaxSize, Equals, IsArray, IsDefined, IsString, ValidateNested } from 'class-validator';
 import { InputError } from '../../errors';
-import type { Material } from '../../surface/material';
+import { type Material, passOn } from '../../surface/material';
 import { texturesOf } from '../stored';
 import { Maybe } from './checks';
-import { type CommandKind, partIn, partName } from './command';
+import { type CommandKind, materialIn, partIn, partName } from './command';
 import { MaterialShape } from './material';
 
 class MaterialAdd {
@@ -20,7 +20,10 @@ export const materialAdd: CommandKind<MaterialAdd> = {
   blobs: ({ material }) => texturesOf(material),
   apply(d, { material, parts }) {
     if (d.materials.some((m) => m.id === material.id)) throw new InputError('command/id', 'A material with that id is there already.');
+    const from = material.derived && materialIn(d, material.derived.from);
     d.materials.push(material);
+    // What it follows may have changed since it was derived.
+    if (from) passOn([material], from);
     for (const id of parts ?? []) partIn(d, id).material = material.id;
   },
   words: ({ material, parts }, before) =>

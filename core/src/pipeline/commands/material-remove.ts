@@ -13,6 +13,7 @@ export const materialRemove: CommandKind<MaterialRemove> = {
   apply(d, { material }) {
     materialIn(d, material);
     d.materials = d.materials.filter((m) => m.id !== material);
+    for (const m of d.materials) if (m.derived?.from === material) delete m.derived;
     for (const p of d.parts) {
       if (p.material === material) p.material = null;
       for (const r of p.regions ?? []) if (r.material === material) delete r.material;

@@ -1,7 +1,7 @@
 import { Type } from 'class-transformer';
 import { Equals, IsDefined, ValidateNested } from 'class-validator';
 import { checkLayers } from '../../surface/layers/layer';
-import type { Material } from '../../surface/material';
+import { type Material, makeOwn, passOn } from '../../surface/material';
 import { IsId } from './checks';
 import { type CommandKind, fieldsOf, materialIn, under } from './command';
 import { MaterialPatch } from './material';
@@ -9,7 +9,7 @@ import { MaterialPatch } from './material';
 class MaterialSet {
   @Equals('material.set') type!: 'material.set';
   @IsId() material!: string;
-  @IsDefined() @ValidateNested() @Type(() => MaterialPatch) patch!: Partial<Omit<Material, 'id' | 'touched' | 'texturing'>> & {
+  @IsDefined() @ValidateNested() @Type(() => MaterialPatch) patch!: Partial<Omit<Material, 'id' | 'touched' | 'texturing' | 'derived'>> & {
     texturing?: null;
   };
 }
@@ -24,6 +24,8 @@ export const materialSet: CommandKind<MaterialSet> = {
   apply(d, { material, patch: { texturing, ...patch } }) {
     const set = Object.assign(materialIn(d, material), patch, { touched: true });
     if (texturing === null) delete set.texturing;
+    makeOwn(set, Object.keys(patch));
+    passOn(d.materials, set);
   },
   words({ material, patch: { texturing, ...patch } }, before) {
     const name = before.materials.find((m) => m.id === material)?.name ?? 'a material';

@@ -2,6 +2,7 @@ import { Equals, IsDefined, IsInt, IsObject, Max, Min } from 'class-validator';
 import { InputError } from '../../errors';
 import { MOST_FIELDS } from '../../surface/layers/layer';
 import { type Stroke, strokesFault } from '../../surface/layers/strokes';
+import { makeOwn, passOn } from '../../surface/material';
 import { CheckedBy, IsId } from './checks';
 import { type CommandKind, materialIn, partIn, partName } from './command';
 
@@ -33,6 +34,8 @@ export const materialStroke: CommandKind<MaterialStroke> = {
     if (fault) throw new InputError('material/strokes', `This layer can’t take another stroke: ${fault}. Paint on a further layer.`);
     of.strokes.push(stroke);
     m.touched = true;
+    makeOwn(m, ['layers']);
+    passOn(d.materials, m);
   },
   words({ material, layer, stroke }, before) {
     const of = before.materials.find((m) => m.id === material)?.layers.find((l) => l.id === layer);

@@ -1,10 +1,17 @@
 import { IsArray, IsBoolean, IsIn, IsObject, IsString, Length, ValidateIf } from 'class-validator';
+import { InputError } from '../../errors';
 import { checkLayers, type Layer } from '../../surface/layers/layer';
-import type { Material } from '../../surface/material';
+import { derivedFault, type Material } from '../../surface/material';
 import { checkTexturing, type Texturing } from '../../surface/texturing';
 import { Between, CheckedBy, IsColour, IsId, IsShare, Maybe, OrNull } from './checks';
 
 type Rgb = [number, number, number];
+
+/** @throws InputError with what is wrong with a derived material’s link */
+function checkDerived(x: unknown): void {
+  const fault = derivedFault(x);
+  if (fault) throw new InputError('material/derived', `What can’t be used: ${fault}.`);
+}
 
 /** A whole material, as a request brings it. */
 export class MaterialShape implements Material {
@@ -23,9 +30,10 @@ export class MaterialShape implements Material {
   @Between(0, 1e6) emission!: number;
   @IsArray() @CheckedBy(checkLayers) layers!: Layer[];
   @Maybe() @IsObject() @CheckedBy(checkTexturing) texturing?: Texturing;
+  @Maybe() @IsObject() @CheckedBy(checkDerived) derived?: Material['derived'];
 }
 /** What of a material can be set. */
-export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched' | 'texturing'>> {
+export class MaterialPatch implements Partial<Omit<Material, 'id' | 'touched' | 'texturing' | 'derived'>> {
   @Maybe() @IsString() @Length(1, 80) name?: string;
   @Maybe() @ValidateIf((o: MaterialPatch) => o.base !== null) @IsString() @Length(1, 60) base?: string | null;
   @Maybe() @IsString() @Length(1, 300) source?: string;

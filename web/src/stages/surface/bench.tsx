@@ -85,6 +85,19 @@ export function Bench({
           >
             Copy {material.name}
           </Act>
+          <Act
+            onClick={() => {
+              const { id: _, texturing: __, ...own } = material;
+              add({
+                ...structuredClone(own),
+                name: freeName(`${material.name}, derived`, document.materials),
+                derived: { from: material.id, own: [] },
+                touched: true,
+              });
+            }}
+          >
+            Derive from it
+          </Act>
           <Act onClick={() => save(material)}>Save it as a file</Act>
           <Act
             quiet

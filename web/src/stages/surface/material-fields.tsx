@@ -4,12 +4,15 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
+import { fieldName } from '@wellmorph/core/pipeline/field-names';
 import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
+import type { Followed } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useSession } from '@/session/context';
+import { useSession, useSheet } from '@/session/context';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { NameField } from '@/sheet/name-field';
+import { Act } from '@/sheet/plain';
 import { ColourField } from '@/sheet/slider';
 import { Came } from './came';
 import { Layers } from './layers';
@@ -20,6 +23,42 @@ type Patch = Partial<Omit<Plain, 'id'>>;
 const unit = { unit: '', min: 0, max: 1, step: 0.01 };
 const ROUGHNESS: FieldRow<Plain>[] = [{ key: 'roughness', label: 'Roughness', ...unit }];
 const COAT: FieldRow<Plain>[] = [{ key: 'coat', label: 'Clear coat', ...unit }];
+
+/** What a derived material has from another, and how many follow this one. */
+function Derived({ material: m }: { material: Material }) {
+  const session = useSession();
+  const materials = useSheet((s) => s.document?.materials) ?? [];
+  const from = materials.find((x) => x.id === m.derived?.from);
+  const followers = materials.filter((x) => x.derived?.from === m.id);
+  const follow = (fields: Followed[] | null) => session.dispatch({ type: 'material.follow', material: m.id, fields });
+  if (!from && followers.length === 0) return null;
+  return (
+    <Box
+      role="group"
+      aria-label="derived"
+      className="narrow"
+      sx={{ fontSize: 12.5, mb: 0.8, display: 'flex', flexWrap: 'wrap', columnGap: 1.2 }}
+    >
+      {from && m.derived && (
+        <>
+          <Box sx={{ flexBasis: '100%' }}>
+            Derived from {from.name}:{' '}
+            {m.derived.own.length === 0 ? 'all as there.' : `its own are ${m.derived.own.map(fieldName).join(', ')}.`}
+          </Box>
+          {m.derived.own.length > 0 && <Act onClick={() => follow(m.derived?.own ?? [])}>All as there</Act>}
+          <Act quiet onClick={() => follow(null)}>
+            Cut loose
+          </Act>
+        </>
+      )}
+      {followers.length > 0 && (
+        <Box sx={{ flexBasis: '100%', color: 'text.secondary' }}>
+          {followers.map((f) => f.name).join(', ')} {followers.length === 1 ? 'follows' : 'follow'} it.
+        </Box>
+      )}
+    </Box>
+  );
+}
 
 /** Everything one material is. `onDraft` hears of sliders on their way. */
 export function MaterialFields({ material: m, onDraft }: { material: Material; onDraft(patch: Patch): void }) {
@@ -46,6 +85,7 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mb: 0.8 }}>
         {m.source}
       </Box>
+      <Derived material={m} />
       {m.texturing && (
         <Came
           texturing={m.texturing}
