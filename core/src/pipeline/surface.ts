@@ -123,6 +123,28 @@ function occlusionAt(f: BakedField | null, size: number): Uint8Array | null {
   return out;
 }
 
+/** The baked normals at a preview’s size, each texel that of the middle of its own. */
+function normalsAt(png: Uint8Array | undefined, size: number): Pixels | null {
+  const p = png && decodePng(png);
+  if (!p || p.channels < 3) return null;
+  const data = new Uint8Array(3 * size * size);
+  const full = p.depth === 16 ? 257 : 1;
+  const k = p.width / size;
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const from = p.channels * (Math.floor((y + 0.5) * k) * p.width + Math.floor((x + 0.5) * k));
+      for (let c = 0; c < 3; c++) data[3 * (y * size + x) + c] = p.data[from + c] / full;
+    }
+  return { width: size, height: size, channels: 3, depth: 8, data };
+}
+
+/** What stands out of a preview, laid over what is baked, as a picture carried past the islands; null where nothing does. */
+export function previewNormals({ laid, normals, ground, spread }: PreparedSurface, set: ComposedSet): Uint8Array | null {
+  if (!set.height || !laid) return null;
+  const made = reliefNormals(laid.boards.parts, set.size, set.height, ground.owner, normals);
+  return reliefPixels(made.normals, set.size, spread).data as Uint8Array;
+}
+
 /** What composing at one size needs, kept while sliders move. */
 export interface PreparedSurface {
   ground: Ground;
@@ -133,6 +155,8 @@ export interface PreparedSurface {
   from: { curvature: boolean; occlusion: boolean };
   /** What fields are laid by, and where every texel lies, kept for a preview; a whole set asks for places row by row. */
   laid: { boards: Boards; places: Places } | null;
+  /** The baked normals at this size, for a preview. */
+  normals: Pixels | null;
   seed: number;
 }
 
@@ -142,6 +166,7 @@ export function prepareSurface(
   task: Task = QUIET,
   allocate?: (bytes: number) => ArrayBufferLike,
   withPlaces = true,
+  normals?: Uint8Array,
 ): PreparedSurface {
   const ground = emptyGround(input.size, allocate);
   for (let from = 0; from < input.size; from += ROWS) {
@@ -157,6 +182,7 @@ export function prepareSurface(
     ground,
     spread,
     laid: withPlaces ? laidOut(input, allocate) : null,
+    normals: normalsAt(normals, input.size),
     seed: input.seed,
     occlusion: occlusionAt(input.occlusion, input.size),
     from: { curvature: input.curvature !== null, occlusion: input.occlusion !== null },

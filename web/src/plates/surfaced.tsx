@@ -22,6 +22,8 @@ export interface SetPreview {
   size: number;
   baseColour: Uint8Array;
   orm: Uint8Array;
+  /** What stands out, laid over what is baked, Y up; null where nothing does. */
+  normal?: Uint8Array | null;
 }
 
 /** Luminance that this view shows as white, cd/m²: glowing parts are drawn against it. */
@@ -46,21 +48,27 @@ function turned(bytes: Uint8Array, size: number): Uint8Array {
 }
 
 /** The set as textures of a fixed size, refilled as it changes so that nothing is built again. */
-function useSet(set: SetPreview | null): { map: THREE.DataTexture; orm: THREE.DataTexture } | null {
+function useSet(set: SetPreview | null): { map: THREE.DataTexture; orm: THREE.DataTexture; normal: THREE.DataTexture | null } | null {
   const invalidate = useThree((s) => s.invalidate);
   const size = set?.size ?? 0;
+  const stands = !!set?.normal;
   const textures = useMemo(() => {
     if (size === 0) return null;
-    const blank = () => new Uint8Array(4 * size * size);
-    const [map, orm] = [dataTexture(blank(), size, true), dataTexture(blank(), size, false)];
-    map.flipY = false;
-    orm.flipY = false;
-    return { map, orm };
-  }, [size]);
+    const blank = (colour: boolean) => {
+      const t = dataTexture(new Uint8Array(4 * size * size), size, colour);
+      t.flipY = false;
+      return t;
+    };
+    return { map: blank(true), orm: blank(false), normal: stands ? blank(false) : null };
+  }, [size, stands]);
   useEffect(() => {
     if (!set || !textures) return;
     (textures.map.image.data as Uint8Array).set(turned(set.baseColour, set.size));
     (textures.orm.image.data as Uint8Array).set(turned(set.orm, set.size));
+    if (set.normal && textures.normal) {
+      (textures.normal.image.data as Uint8Array).set(turned(set.normal, set.size));
+      textures.normal.needsUpdate = true;
+    }
     textures.map.needsUpdate = true;
     textures.orm.needsUpdate = true;
     invalidate();
@@ -69,6 +77,7 @@ function useSet(set: SetPreview | null): { map: THREE.DataTexture; orm: THREE.Da
     () => () => {
       textures?.map.dispose();
       textures?.orm.dispose();
+      textures?.normal?.dispose();
     },
     [textures],
   );
@@ -128,7 +137,8 @@ function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, strok
   const map = usePicture(colours, true);
   const orm = usePicture(finish, false);
   const textures = useMemo(() => (map && orm ? { map, orm } : preview), [map, orm, preview]);
-  const normals = usePicture(normalMap, false);
+  const baked = usePicture(normalMap, false);
+  const normals = (textures === preview ? preview?.normal : null) ?? baked;
   const ring = useRef<THREE.LineLoop>(null);
   const invalidate = useThree((s) => s.invalidate);
   const onOver = useCallback(

@@ -20,6 +20,7 @@ import {
   type PreparedSurface,
   prepareSet,
   prepareSurface,
+  previewNormals,
   SetComposer,
   stripsOf,
 } from '@wellmorph/core/pipeline/surface';
@@ -66,14 +67,16 @@ export const pictureHandlers: Pick<
   | 'export'
   | 'handoff'
 > = {
-  ground: ({ document, laid, maps, size }, task) => prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared),
+  ground: ({ document, laid, maps, size }, task) =>
+    prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared, true, maps.normal),
   look({ materials }, task, held) {
     const prepared = held as PreparedSurface;
     if (looked?.prepared !== prepared) looked = { prepared, amounts: new RecentAmounts() };
     const { set } = composePrepared(prepared, materials, task, looked.amounts);
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
-    return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm) };
+    const normal = previewNormals(prepared, set);
+    return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm), normal: normal && asQuads(normal) };
   },
   strokes({ parts, drawn }) {
     const decoded = decodeParts(parts);

@@ -248,7 +248,7 @@ export interface Work {
   /** The ground of a set at preview size, in shared memory. */
   ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
   /** A set at preview size, on the ground that the worker holds: pictures of four bytes a texel. */
-  look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
+  look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array; normal: Uint8Array | null } };
   /** Strokes as they were drawn over parts, as they are kept. */
   strokes: { ask: { parts: Bytes; drawn: DrawnStroke[] }; answer: Stroke[] };
   /** A material with its layers on a ball, as a picture laid round it. */

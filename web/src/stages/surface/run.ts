@@ -10,6 +10,7 @@ export async function bakedMaps(session: AssetSession): Promise<BakedMaps> {
   return {
     ...(bake.files.occlusion && { occlusion: await blobs.get(bake.files.occlusion) }),
     ...(bake.files.curvature && { curvature: await blobs.get(bake.files.curvature) }),
+    ...(bake.files.glbNormal && { normal: await blobs.get(bake.files.glbNormal) }),
   };
 }
 
