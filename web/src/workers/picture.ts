@@ -32,7 +32,7 @@ import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Shot } from '@wellmorph/core/shot/shot';
 import { RecentAmounts } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
-import { strokeFrom } from '@wellmorph/core/surface/layers/strokes';
+import { strokeFrom } from '@wellmorph/core/surface/layers/stroke-grid';
 import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';

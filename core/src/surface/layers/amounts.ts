@@ -28,13 +28,31 @@ const seedOf = (text: string): number => [...text].reduce((h, c) => hash32(h ^ c
 /** Which of the layers below is meant; −1 where there is none. */
 export const follows = (on: readonly Layer[], at: number, id: string): number => on.findIndex((l, i) => i < at && l.id === id);
 
+/** A field as its mask has it: with its contrast, in patches, where it is or where it is not. */
+function shaped({ inverted, at, curve, broken, seed }: Masked & { at: Amount; seed: number }): Amount {
+  let of = at;
+  if (curve) {
+    const inner = of;
+    of = (p, below) => ramp(inner(p, below), curve.from, curve.to);
+  }
+  if (broken && broken.by > 0) {
+    const inner = of;
+    const half = cloudsAbove(0.5);
+    of = (p, below) => {
+      const a = inner(p, below);
+      return a > 0 ? a * (1 - broken.by * smoothEdge(octaves(p.x, p.y, p.z, broken.size, seed, p.footprint), half, 0.12)) : 0;
+    };
+  }
+  const whole = of;
+  return inverted ? (p, below) => 1 - whole(p, below) : whole;
+}
+
 /** Fields joined one after the other; those that can’t change anything any more are not asked. */
-export function joined(mask: readonly (Masked & { at: Amount })[]): Amount {
+export function joined(mask: readonly (Masked & { at: Amount; seed: number })[]): Amount {
   if (mask.length === 0) return () => 1;
-  const one = ({ inverted, at }: (typeof mask)[number]): Amount => (inverted ? (p, below) => 1 - at(p, below) : at);
-  const first = one(mask[0]);
+  const first = shaped(mask[0]);
   if (mask.length === 1) return first;
-  const rest = mask.slice(1).map((m) => ({ join: m.join, at: one(m) }));
+  const rest = mask.slice(1).map((m) => ({ join: m.join, at: shaped(m) }));
   return (p, below) => {
     let a = first(p, below);
     for (const { join, at } of rest) {
@@ -45,6 +63,13 @@ export function joined(mask: readonly (Masked & { at: Amount })[]): Amount {
     return a;
   };
 }
+
+/** Patches of a mask are others than what its fields are made of. */
+export const PATCHED = 1000;
+
+/** What noise in the mask of a layer begins from. @param n which field of it @param seed of the whole piece */
+export const maskSeed = (layer: Pick<Layer, 'id'>, n: number, seed: number): number =>
+  hash32(seedOf(layer.id) ^ Math.imul(seed + 1, 0x9e3779b1) ^ Math.imul(n + 1, 0x85ebca6b)) | 0;
 
 /** What a field needs to know of where it stands. */
 export interface About {
@@ -74,7 +99,7 @@ const DEGREES = 180 / Math.PI;
 
 /** One field as a function of a place. */
 export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge, painted }: About): Amount {
-  const own = hash32(seedOf(layer.id) ^ Math.imul(seed + 1, 0x9e3779b1) ^ Math.imul(n + 1, 0x85ebca6b)) | 0;
+  const own = maskSeed(layer, n, seed);
   const uvw = new Float64Array(3);
   /** What is laid along each board is another on every one. */
   const seeded = (p: Place, along: Along): number => (along === 'length' ? own ^ p.shell.seed : own);

@@ -30,7 +30,14 @@ export interface Masked {
   /** Where it is not. */
   inverted: boolean;
   field: Field;
+  /** Contrast: nothing up to the first amount, whole from the second on, smooth between. */
+  curve?: { from: number; to: number };
+  /** Missing in patches of so many mm, by so much. */
+  broken?: { size: number; by: number };
 }
+/** What a mask’s contrast and patches can be. */
+export const CURVE = { least: 0.01 } as const;
+export const PATCHES = { min: 0.1, max: 500, usual: 8 } as const;
 
 /** A layer of a material: what it looks like, and where it lies. */
 export interface Layer {
@@ -104,6 +111,15 @@ export function layersFault(x: unknown): string | null {
       const masked = record(m);
       if (!masked || typeof masked.join !== 'string' || !Object.hasOwn(JOINS, masked.join) || typeof masked.inverted !== 'boolean')
         return `the mask${at}`;
+      if (masked.curve !== undefined) {
+        const { from, to } = record(masked.curve) ?? {};
+        if (!isNumber(from, 0, 1) || !isNumber(to, 0, 1) || to - from < CURVE.least - 1e-9) return `the contrast${at}`;
+      }
+      if (masked.broken !== undefined) {
+        const { size, by } = record(masked.broken) ?? {};
+        if (!isNumber(size, PATCHES.min, PATCHES.max) || !isNumber(by, 0, 1)) return `how it is broken up${at}`;
+      }
+      if (Object.keys(masked).some((k) => !['join', 'inverted', 'field', 'curve', 'broken'].includes(k))) return `the mask${at}`;
       const fault = fieldFault(masked.field);
       if (fault) return `${fault}${at}`;
     }

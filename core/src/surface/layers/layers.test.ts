@@ -308,6 +308,32 @@ describe('masks and layers', () => {
     ).set;
     for (const [k, v] of [0.4, 0.2, 0.1].entries()) expect(Math.abs(darker.baseColour[3 * at + k] - 255 * v)).toBeLessThanOrEqual(1);
   });
+  it('have contrast and patches: a ramp is cut where it is said, and what is missing is missing by its share', () => {
+    const half = masked({ kind: 'boards', share: 0.5 });
+    const share = (more: Partial<Layer['mask'][number]>) => shareOf([layer('a', [{ ...half, ...more }])])[0].share;
+    // Of one sheet one amount.
+    const plain = share({});
+    const at = (from: number, to: number) => {
+      const t = Math.min(1, Math.max(0, (plain - from) / (to - from)));
+      return t * t * (3 - 2 * t);
+    };
+    for (const [from, to] of [
+      [0, 1],
+      [0.2, 0.6],
+      [0.9, 1],
+      [0, 0.05],
+    ])
+      expect(share({ curve: { from, to } })).toBeCloseTo(at(from, to), 6);
+    const whole = (broken: { size: number; by: number }) =>
+      shareOf([layer('a', [{ ...masked({ kind: 'facing', towards: 'up', within: 90, soft: 0 }), broken }])])[0].share;
+    expect(whole({ size: 6, by: 0 })).toBeCloseTo(1, 9);
+    expect(Math.abs(whole({ size: 6, by: 1 }) - 0.5)).toBeLessThan(0.04);
+    expect(Math.abs(whole({ size: 6, by: 0.4 }) - 0.8)).toBeLessThan(0.02);
+    const wrong = (more: object) => layersFault([layer('a', [{ ...half, ...more }])]);
+    expect(wrong({ curve: { from: 0.5, to: 0.5 } })).toMatch(/contrast/);
+    expect(wrong({ broken: { size: 0, by: 1 } })).toMatch(/broken up/);
+    expect(wrong({ curved: 1 })).toMatch(/mask/);
+  });
   it('a layer follows an earlier one; one that is gone leaves it out, and that is said', () => {
     const first = layer('first', [masked(clouds)]);
     const second = layer('second', [masked({ kind: 'layer', of: 'first' })]);

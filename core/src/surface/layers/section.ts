@@ -1,4 +1,4 @@
-import { type About, fieldAmount, follows, joined } from './amounts';
+import { type About, fieldAmount, follows, joined, maskSeed, PATCHED } from './amounts';
 import { ramp } from './draw';
 import type { Field } from './fields';
 import type { Layer } from './layer';
@@ -76,6 +76,7 @@ export function sectionOf(layers: readonly Layer[], lengthMm: number, samples: n
       : joined(
           l.mask.map((k, n) => ({
             ...k,
+            seed: maskSeed(l, n + PATCHED, 1),
             at: fieldAmount(k.field, { layer: l, n, on, at, seed: 1, limit: limit(k.field), edge, painted }),
           })),
         ),

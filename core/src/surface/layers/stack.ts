@@ -2,11 +2,11 @@ import { srgbToLinear } from '../../image/srgb';
 import type { BlendMode } from '../blend';
 import { type Ground, thresholds } from '../ground';
 import type { Material } from '../material';
-import { type About, type Amount, fieldAmount, follows, joined, SOFT } from './amounts';
+import { type About, type Amount, fieldAmount, follows, joined, maskSeed, PATCHED, SOFT } from './amounts';
 import { EdgeGrid } from './edges';
-import type { Field } from './fields';
+import type { Masked } from './layer';
 import type { Boards } from './places';
-import { type StrokeGrid, strokesOn } from './strokes';
+import { type StrokeGrid, strokesOn } from './stroke-grid';
 
 /** A layer ready to be laid over what is below it. */
 export interface LaidLayer {
@@ -38,10 +38,11 @@ export interface Stack {
 
 /** Fields that the ground’s own drivers say. */
 const DRIVEN = { worn: 'wear', enclosed: 'dirt' } as const;
-const isPlaced = (f: Field): boolean => f.kind !== 'worn' && f.kind !== 'enclosed' && f.kind !== 'layer';
+const isPlaced = ({ field: f, broken }: Masked): boolean =>
+  broken !== undefined || (f.kind !== 'worn' && f.kind !== 'enclosed' && f.kind !== 'layer');
 /** Whether any layer asks where a texel lies. */
 export const wantsPlaces = (materials: readonly Material[]): boolean =>
-  materials.some((m) => m.layers.some((l) => l.on && l.mask.some((k) => isPlaced(k.field))));
+  materials.some((m) => m.layers.some((l) => l.on && l.mask.some(isPlaced)));
 
 const NONE = (): number => 0;
 
@@ -69,7 +70,13 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
       keys[at] = JSON.stringify([l.id, l.mask, l.mask.map((_, n) => of(n)), followed.map((f) => keys[f])]);
       const amount = missing
         ? NONE
-        : joined(l.mask.map((k, n) => ({ ...k, at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: of(n), edge, painted }) })));
+        : joined(
+            l.mask.map((k, n) => ({
+              ...k,
+              seed: maskSeed(l, n + PATCHED, seed),
+              at: fieldAmount(k.field, { layer: l, n, on, at, seed, limit: of(n), edge, painted }),
+            })),
+          );
       const { colour, blend = 'normal', roughness = null, rougher = 0, metallic = null, relief = 0 } = l.look;
       return {
         id: l.id,
@@ -87,7 +94,7 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
         missing,
       };
     });
-    return { layers, placed: on.some((l) => l.mask.some((k) => isPlaced(k.field))) };
+    return { layers, placed: on.some((l) => l.mask.some(isPlaced)) };
   });
 }
 

@@ -8,7 +8,8 @@ import type { Layer } from './layer';
 import { layersFault } from './layer';
 import { Place } from './place';
 import { boardsOf, emptyPlaces, fillPlaces } from './places';
-import { type DrawnStroke, MOST_POINTS, POINT, plainer, type Stroke, StrokeGrid, strokeFrom, strokesFault, strokesOn } from './strokes';
+import { type DrawnStroke, plainer, StrokeGrid, strokeFrom, strokesOn } from './stroke-grid';
+import { MOST_POINTS, POINT, type Stroke, strokesFault } from './strokes';
 
 const UP = [0, 1, 0];
 /** A stroke over a sheet that lies in x and z. */

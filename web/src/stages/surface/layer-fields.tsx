@@ -4,9 +4,19 @@ import Box from '@mui/material/Box';
 import Select from '@mui/material/Select';
 import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
 import { type Amount, type Choices, FIELDS, type Field, type FieldKind, usualField } from '@wellmorph/core/surface/layers/fields';
-import { JOINS, type Join, type Layer, type Look, type Masked, MOST_FIELDS, MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
+import {
+  CURVE,
+  JOINS,
+  type Join,
+  type Layer,
+  type Look,
+  type Masked,
+  MOST_FIELDS,
+  MOST_RELIEF,
+  PATCHES,
+} from '@wellmorph/core/surface/layers/layer';
 import type { Material } from '@wellmorph/core/surface/material';
-import { type ReactNode, useId } from 'react';
+import { type ReactNode, useId, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
@@ -275,7 +285,60 @@ function FieldBlock({
           />
         ),
       )}
+      <Shape masked={masked} onDraft={onDraft} onMasked={onMasked} />
     </Box>
+  );
+}
+
+/** The contrast of a field, and the patches it is missing in. */
+function Shape({
+  masked,
+  onDraft,
+  onMasked,
+}: {
+  masked: Masked;
+  onDraft(patch: Partial<Masked>): void;
+  onMasked(patch: Partial<Masked>): void;
+}) {
+  const { curve = { from: 0, to: 1 }, broken = { size: PATCHES.usual, by: 0 } } = masked;
+  const [open, setOpen] = useState(masked.curve !== undefined || masked.broken !== undefined);
+  if (!open)
+    return (
+      <Act quiet onClick={() => setOpen(true)}>
+        contrast and patches
+      </Act>
+    );
+  const percent = (label: string, value: number, min: number, max: number, patch: (v: number) => Partial<Masked>) => (
+    <SliderField
+      label={label}
+      unit="%"
+      min={100 * min}
+      max={100 * max}
+      step={1}
+      digits={0}
+      value={100 * value}
+      onDrag={(v) => onDraft(patch(v / 100))}
+      onCommit={(v) => onMasked(patch(v / 100))}
+    />
+  );
+  const { least } = CURVE;
+  return (
+    <>
+      {percent('Nothing up to', curve.from, 0, 1 - least, (from) => ({
+        curve: { from, to: Math.max(curve.to, Math.min(1, from + least)) },
+      }))}
+      {percent('Whole from', curve.to, least, 1, (to) => ({ curve: { from: Math.min(curve.from, Math.max(0, to - least)), to } }))}
+      {percent('Missing in patches', broken.by, 0, 1, (by) => ({ broken: { ...broken, by } }))}
+      {broken.by > 0 && (
+        <NumberField
+          label="Patches"
+          min={PATCHES.min}
+          max={PATCHES.max}
+          value={broken.size}
+          onCommit={(size) => onMasked({ broken: { ...broken, size } })}
+        />
+      )}
+    </>
   );
 }
 
