@@ -29,6 +29,9 @@ export interface GlbOptions {
   /** A composed set: 8-bit PNG. Occlusion is then in its red channel. */
   baseColour?: Uint8Array;
   orm?: Uint8Array;
+  /** Of a composed set, where layers change them: clear coat in red and its roughness in green; the light let through. */
+  coat?: Uint8Array;
+  clear?: Uint8Array;
   /** Pictures that came with files, by blob: a material that has its own here is written as it came, whatever set there is. */
   pictures?: CamePictures;
   /** Radiance that the file's emission of 1 stands for, W/(m²·sr): the shot's white. */
@@ -51,6 +54,8 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
   const orm = texture('orm', options.orm);
   const occlusion = orm ?? texture('occlusion', options.occlusion);
   const baseColour = texture('basecolor', options.baseColour);
+  const coat = texture('coat', options.coat);
+  const clear = texture('transmission', options.clear);
   const materials = new Map<string, GltfMaterial>();
   const came: { made: GltfMaterial; material: CameMaterial['material']; twoSided: boolean }[] = [];
   const keyOf = (material: string | null, twoSided = false) => `${material}${twoSided ? ' on both sides' : ''}`;
@@ -68,6 +73,22 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
     if (orm) made.setMetallicRoughnessTexture(orm).setMetallicFactor(1).setRoughnessFactor(1);
     if (normal) made.setNormalTexture(normal);
     if (occlusion) made.setOcclusionTexture(occlusion);
+    if (coat && hasCoat(m))
+      made.setExtension(
+        'KHR_materials_clearcoat',
+        document
+          .createExtension(KHRMaterialsClearcoat)
+          .createClearcoat()
+          .setClearcoatFactor(1)
+          .setClearcoatTexture(coat)
+          .setClearcoatRoughnessFactor(1)
+          .setClearcoatRoughnessTexture(coat),
+      );
+    if (clear && m.transmission > 0)
+      made.setExtension(
+        'KHR_materials_transmission',
+        document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(1).setTransmissionTexture(clear),
+      );
     materials.set(keyOf(m.id, both), made);
   }
   for (const both of [false, true]) {
@@ -150,6 +171,9 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
 }
 
 const EXTENSIONS = [KHRMaterialsClearcoat, KHRMaterialsEmissiveStrength, KHRMaterialsIOR, KHRMaterialsTransmission];
+
+/** Whether anything of it is coated. */
+const hasCoat = (m: Material): boolean => m.coat > 0 || m.layers.some((l) => l.on && (l.look.coat ?? 0) > 0);
 
 function describe(document: Document, m: Material, white = FILE_GLOW): GltfMaterial {
   const colour = rgbToLinear(m.colour);

@@ -82,7 +82,7 @@ export const deliversTangents = (document: AssetDocument): boolean =>
   cameMaterials(document).some((m) => textureIn(m.texturing, 'normal'));
 
 /** Maps that go into a GLB, PNG bytes, and pictures that came with files: what is textured with those, and still laid out for them, is written as it came. */
-export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'white' | 'pictures'>;
+export type DeliveredMaps = Pick<GlbOptions, 'normal' | 'occlusion' | 'baseColour' | 'orm' | 'coat' | 'clear' | 'white' | 'pictures'>;
 
 /** How a document’s parts are written, with the maps there are. */
 export function exportOptions(document: AssetDocument, { pictures, ...maps }: DeliveredMaps = {}): ExportOptions {

@@ -40,6 +40,8 @@ export interface HandoffMaps {
   baseColour?: Uint8Array;
   orm?: Uint8Array;
   emissive?: Uint8Array;
+  coat?: Uint8Array;
+  clear?: Uint8Array;
   picture?: Uint8Array;
   /** Those that came with files and are still in use, by blob. */
   pictures?: CamePictures;
@@ -91,6 +93,8 @@ export async function handoffFiles(
         occlusion: maps.occlusion,
         baseColour: maps.baseColour,
         orm: maps.orm,
+        coat: maps.coat,
+        clear: maps.clear,
         white: solved?.development.full,
         pictures: maps.pictures,
       };
@@ -129,6 +133,8 @@ export async function handoffFiles(
     }
     if (maps.occlusion) add(named('occlusion'), maps.occlusion, 'ambient occlusion, linear');
     if (maps.emissive && !gathered) add(named('emissive'), maps.emissive, 'emission, sRGB');
+    if (maps.coat && !gathered) add(named('coat'), maps.coat, 'clear coat in red, its roughness in green; linear');
+    if (maps.clear && !gathered) add(named('transmission'), maps.clear, 'light let through, linear');
     for (const m of GATHERED) {
       const bytes = gathered?.files[m];
       const { channel: name, what } = GATHERED_CHANNELS[m];

@@ -1,6 +1,7 @@
 import { WebIO } from '@gltf-transform/core';
-import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
+import { type Clearcoat, KHRONOS_EXTENSIONS, type Transmission } from '@gltf-transform/extensions';
 import { noticeBox } from '@wellmorph/demo/notice-box';
+import validator from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { hashBytes } from '../hash';
 import { decodePng } from '../image/png';
@@ -110,6 +111,51 @@ describe('what stands out of a set', () => {
     const own = decodePng(relief as Uint8Array);
     expect([...archived.data.slice(0, 3000)].every((v, i) => (i % 3 === 1 ? v === 255 - own.data[i] : v === own.data[i]))).toBe(true);
     expect(specSheet(state, null, [], null, 'today')).toMatch(/Bowls \d+/);
+  });
+});
+
+describe('print on glass, and varnish worn off', () => {
+  const on = (id: string, look: Layer['look'], more: Partial<Layer> = {}): Layer => ({
+    id,
+    name: id,
+    on: true,
+    opacity: 1,
+    look,
+    mask: [],
+    ...more,
+  });
+  it('go into maps of their own, and as open extensions into the GLB; without them there are no such maps', async () => {
+    const varnished = done(plain, {
+      type: 'material.set',
+      material: 'paint',
+      patch: { coat: 1, layers: [on('bare', { coat: 0.25, coatRoughness: 0.5 })] },
+    });
+    const clear = done(plain, {
+      type: 'material.set',
+      material: 'paint',
+      patch: { transmission: 1, layers: [on('print', { colour: [0.1, 0.1, 0.1], transmission: 0.2 }, { opacity: 0.5 })] },
+    });
+    expect(composed(plain).files).not.toHaveProperty('coat');
+    expect(composed(plain).files).not.toHaveProperty('clear');
+    for (const [d, map, wanted] of [
+      [varnished, 'coat', [64, 128]],
+      [clear, 'clear', [153]],
+    ] as const) {
+      const { files, laid } = composed(d, 128);
+      const p = decodePng(files[map] as Uint8Array);
+      const here = Array.from({ length: p.channels }, (_, k) => p.data[p.channels * (64 * 128 + 40) + k]);
+      expect(here.slice(0, wanted.length), map).toEqual(wanted);
+      const { normal: _, ...set } = files;
+      const glb = await exportGlb(laid, exportOptions(d, set));
+      const report = await validator.validateBytes(glb);
+      expect(report.issues.messages.filter((m: { severity: number }) => m.severity <= 1)).toEqual([]);
+      const read = await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(glb);
+      const [material] = read.getRoot().listMaterials();
+      const coat = material.getExtension<Clearcoat>('KHR_materials_clearcoat');
+      const through = material.getExtension<Transmission>('KHR_materials_transmission');
+      if (map === 'coat') expect([coat?.getClearcoatTexture()?.getImage(), coat?.getClearcoatFactor()]).toEqual([files.coat, 1]);
+      else expect([through?.getTransmissionTexture()?.getImage(), through?.getTransmissionFactor()]).toEqual([files.clear, 1]);
+    }
   });
 });
 

@@ -29,6 +29,9 @@ export interface SetFiles {
   orm?: Uint8Array;
   /** 8 bits, Y up. */
   normal?: Uint8Array;
+  /** Of the composed set, where layers change them. */
+  coat?: Uint8Array;
+  clear?: Uint8Array;
   /** Pictures that came with files, by blob: what is textured with them, and still laid out for them, is drawn so whatever the set says. */
   pictures?: CamePictures;
   /** The photograph that the shot stands in, as it is stored. */
@@ -111,7 +114,13 @@ export function stageScene(
 ): Scene {
   const textures: SceneTexture[] = [];
   const add = (png?: Uint8Array) => (png ? textures.push(shared(texture(png), allocate)) - 1 : -1);
-  const maps = { colourMap: add(set.baseColour), ormMap: add(set.orm), normalMap: add(set.normal) };
+  const maps = {
+    colourMap: add(set.baseColour),
+    ormMap: add(set.orm),
+    normalMap: add(set.normal),
+    coatMap: add(set.coat),
+    clearMap: add(set.clear),
+  };
   const laid = parts.every((p) => attribute(p.mesh, 'uv', 'corner'));
   const own: SceneTexture[] = [];
   const { pictures: all = NO_PICTURES } = set;

@@ -20,7 +20,7 @@ import {
 import { type BakedField, emptyGround, fillGround, type Ground, type GroundInput } from '../surface/ground';
 import { type Boards, type BoardsDrawn, boardsOf, emptyPlaces, fillPlaces, type Places } from '../surface/layers/places';
 import { asksOf, type Limits, limitsOf, type Stack, stacksOf, wantsPlaces } from '../surface/layers/stack';
-import { hasRelief, type Material } from '../surface/material';
+import type { Material } from '../surface/material';
 import { type ReliefFigures, reliefNormals, reliefPixels } from '../surface/relief';
 import { type Validity, VERDICT_COLOURS, VERDICTS, type Verdict, validity } from '../surface/validity';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
@@ -47,6 +47,10 @@ export interface SurfaceFiles {
   baseColour: Uint8Array;
   orm: Uint8Array;
   emissive?: Uint8Array;
+  /** Clear coat in red, its roughness in green, linear; where a layer changes them. */
+  coat?: Uint8Array;
+  /** Light let through, linear; where a layer changes it. */
+  clear?: Uint8Array;
   /** What stands out, laid over the baked normals: 8 bits, Y up. In their place wherever the set is used. */
   normal?: Uint8Array;
   validity: Uint8Array;
@@ -208,7 +212,7 @@ export function composePrepared(
   task: Task = QUIET,
   kept?: AmountsKept,
 ): { set: ComposedSet; figures: ComposeFigures } {
-  const set = setFor(materials, ground.size);
+  const set = emptySet(ground.size, materials);
   const boards = laid?.boards ?? null;
   const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
   const counts = noCounts(stacks);
@@ -216,14 +220,6 @@ export function composePrepared(
   composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts, kept);
   return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
-
-const setFor = (materials: readonly Material[], size: number, allocate?: (bytes: number) => ArrayBufferLike): ComposedSet =>
-  emptySet(
-    size,
-    materials.some((m) => m.emission > 0),
-    hasRelief(materials),
-    allocate,
-  );
 
 /** A set ready to be composed by strips, in any order and by any number of workers. */
 export interface SetJob {
@@ -261,7 +257,7 @@ export function prepareSet(
     ...(allocate ? movedTo({ parts: input.parts, drawn }, allocate) : { parts: input.parts, drawn }),
     prepared,
     limits: limitsOf(materials, prepared.ground),
-    set: setFor(materials, size, allocate),
+    set: emptySet(size, materials, allocate),
   };
 }
 
@@ -333,6 +329,8 @@ export function finishSet(
     baseColour: encodePng(pixels.baseColour),
     orm: encodePng(pixels.orm),
     ...(pixels.emissive && { emissive: encodePng(pixels.emissive) }),
+    ...(pixels.coat && { coat: encodePng(pixels.coat) }),
+    ...(pixels.clear && { clear: encodePng(pixels.clear) }),
     ...(stands && { normal: stands.normal }),
     validity: encodePng(validityPixels(judged, size)),
   };

@@ -15,7 +15,7 @@ import { lookClosely } from './look';
 import { MeshCache } from './mesh-cache';
 import { drawPicture } from './render';
 import { drawnWithMaps, inputsOf, type Kept, nameOf, type Stage, type StoredResult, usedMaterials } from './results';
-import { composeAsset } from './surface';
+import { composeAsset, type SurfaceFiles } from './surface';
 import { unwrap, unwrapSettings } from './unwrap';
 
 /** A file that a result refers to by the hash of its bytes. */
@@ -105,13 +105,15 @@ export async function makeWhole(
 
   checkpoint(task);
   task.progress(0.6, 'composing');
-  let set: { baseColour?: Uint8Array; orm?: Uint8Array; normal?: Uint8Array } = {};
+  let set: Pick<Partial<SurfaceFiles>, 'baseColour' | 'orm' | 'normal' | 'coat' | 'clear'> = {};
   if (usedMaterials(document).length > 0) {
     const { figures, files: made } = composeAsset(bare, laid.parts, maps, size, clock, task);
     keep('surface', figures, {
       baseColour: png(made.baseColour),
       orm: png(made.orm),
       emissive: png(made.emissive),
+      coat: png(made.coat),
+      clear: png(made.clear),
       normal: png(made.normal),
       validity: png(made.validity),
     });

@@ -121,6 +121,26 @@ describe('glass', () => {
     expect(under([255, 102, 0], 0)[0] / under(null, 0.4)[0]).toBeCloseTo(1, 9);
     expect(under([255, 0, 0], 0.4)[0] / under(null, 0)[0]).toBeCloseTo(1, 9);
   });
+  it('where a map says that no light goes through a pane it is what an opaque one is; coated by a map it is what a coated one is', () => {
+    const flat = (v: number, w = 0) => ({ width: 1, height: 1, channels: 3 as const, data: Uint8Array.from([v, w, 0]) });
+    const under = (
+      own: Partial<Parameters<typeof sceneMaterial>[0]>,
+      maps: { clearMap?: number; coatMap?: number } = {},
+      map = flat(0),
+    ) => {
+      const material = { ...sceneMaterial({ colour: [0.5, 0.5, 0.5], transmission: 1, roughness: 0.4, ior: 1.5, ...own }), ...maps };
+      const pane = { mesh: sheet(1, 2000, () => 300), material };
+      const camera = pinhole([0, 700, 0.1], 0, 89.9, 1e-5);
+      return radiance(scene([floor, pane], { camera, lamps: [lampAt([300, 600, 0], [0, -1, 0], 100, 100)], textures: [map] }), 2048)[0];
+    };
+    expect(under({}, { clearMap: 0 }) / under({ transmission: 0 })).toBeCloseTo(1, 9);
+    expect(under({}, { clearMap: 0 }, flat(255)) / under({})).toBeCloseTo(1, 9);
+    // What lets nothing through has no map of it.
+    expect(under({ transmission: 0 }, { clearMap: 0 }, flat(255)) / under({ transmission: 0 })).toBeCloseTo(1, 9);
+    const coated = under({ transmission: 0, coat: 1, coatRoughness: 0.4 });
+    expect(under({ transmission: 0 }, { coatMap: 0 }, flat(255, 102)) / coated).toBeCloseTo(1, 9);
+    expect(coated / under({ transmission: 0 })).not.toBeCloseTo(1, 3);
+  });
   it('a flame inside glass lights what is outside, attenuated twice by a closed wall', () => {
     const glow = { mesh: ball(6, [0, 60, 0]), material: sceneMaterial({ colour: [1, 1, 1], emission: 10 }) };
     const shell = {

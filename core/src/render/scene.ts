@@ -40,6 +40,10 @@ export interface SceneMaterial {
   ormMap: number;
   /** Tangent space, Y up. */
   normalMap: number;
+  /** Clear coat and its roughness; replaces the numbers. */
+  coatMap: number;
+  /** Light let through; replaces the number on what lets any through. */
+  clearMap: number;
 }
 
 /** A glowing part: chosen as one light. Positions in mm. */
@@ -118,6 +122,8 @@ export const plainSceneMaterial = (m: Material): SceneMaterial => ({
   colourMap: -1,
   ormMap: -1,
   normalMap: -1,
+  coatMap: -1,
+  clearMap: -1,
 });
 
 /** Grey of a part that has no material yet. */
@@ -134,6 +140,8 @@ export const NO_MATERIAL: SceneMaterial = {
   colourMap: -1,
   ormMap: -1,
   normalMap: -1,
+  coatMap: -1,
+  clearMap: -1,
 };
 
 /** Lays a scene out in world space and builds its tree; copies of a part become triangles of their own. */

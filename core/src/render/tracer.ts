@@ -70,6 +70,8 @@ export class PathTracer {
   private bz = 0;
   private front = true;
   private readonly albedo = new Float64Array(3);
+  /** Whether the surface that was met does nothing but let light through. */
+  private straightOnly = false;
   /** What a pane on the way to a lamp is like where it is passed. */
   private readonly glass = new Float64Array(3);
   private readonly through = new Float64Array(3);
@@ -186,7 +188,7 @@ export class PathTracer {
       const wy = -(dx * this.bx + dy * this.by + dz * this.bz);
       const wz = Math.max(1e-4, -(dx * this.nx + dy * this.ny + dz * this.nz));
       bsdf.look(wz);
-      if (!(m.transmission === 1 && bsdf.clear && m.metallic === 0 && m.coat === 0)) this.direct(br, bg, bb, wx, wy, wz);
+      if (!(this.straightOnly && bsdf.clear)) this.direct(br, bg, bb, wx, wy, wz);
       this.next();
       const u1 = this.u[0];
       const u2 = this.u[1];
@@ -404,7 +406,18 @@ export class PathTracer {
       g = this.albedo[1];
       b = this.albedo[2];
     }
-    this.bsdf.set(r, g, b, metallic, roughness, m.ior, m.transmission, m.slab, m.coat, m.coatRoughness);
+    let { transmission, coat, coatRoughness } = m;
+    if (m.coatMap >= 0) {
+      readTexture(textures[m.coatMap], s, t, false, this.albedo);
+      coat = this.albedo[0];
+      coatRoughness = this.albedo[1];
+    }
+    if (m.clearMap >= 0 && transmission > 0) {
+      readTexture(textures[m.clearMap], s, t, false, this.albedo);
+      transmission = this.albedo[0];
+    }
+    this.straightOnly = transmission === 1 && metallic === 0 && coat === 0;
+    this.bsdf.set(r, g, b, metallic, roughness, m.ior, transmission, m.slab, coat, coatRoughness);
   }
 
   private chooseLight(): void {
@@ -481,7 +494,17 @@ export class PathTracer {
         readTexture(scene.textures[m.colourMap], s, t, true, this.glass);
         [r, g, b] = this.glass;
       }
-      this.pane.set(r, g, b, metallic, roughness, m.ior, m.transmission, m.slab, m.coat, m.coatRoughness);
+      let { transmission, coat, coatRoughness } = m;
+      if (m.coatMap >= 0) {
+        readTexture(scene.textures[m.coatMap], s, t, false, this.glass);
+        coat = this.glass[0];
+        coatRoughness = this.glass[1];
+      }
+      if (m.clearMap >= 0) {
+        readTexture(scene.textures[m.clearMap], s, t, false, this.glass);
+        transmission = this.glass[0];
+      }
+      this.pane.set(r, g, b, metallic, roughness, m.ior, transmission, m.slab, coat, coatRoughness);
       this.pane.through(Math.min(1, cos));
       through[0] *= this.pane.value[0];
       through[1] *= this.pane.value[1];

@@ -6,7 +6,7 @@ import type { Ground } from './ground';
 import { Place } from './layers/place';
 import type { Boards, Places } from './layers/places';
 import { type LaidLayer, limitsOf, type Stack, stacksOf } from './layers/stack';
-import { hasRelief, type Material } from './material';
+import { hasClearMap, hasCoatMap, hasRelief, type Material } from './material';
 
 /** A texture set, top row first, 8 bits. */
 export interface ComposedSet {
@@ -19,6 +19,10 @@ export interface ComposedSet {
   emissive: Uint8Array | null;
   /** mm above the surface, one per texel; null where nothing stands out. */
   height: Float32Array | null;
+  /** Clear coat, its roughness and nothing: 3 per texel, linear; null where no layer changes it. */
+  coat: Uint8Array | null;
+  /** Light let through, one per texel, linear; null where no layer changes it. */
+  clear: Uint8Array | null;
 }
 
 /** What a composed set came to, measured on it. */
@@ -39,17 +43,19 @@ export interface LayerShare {
 const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
 const byte = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 255 : Math.round(x * 255));
 
+/** A set to be composed from materials: with those maps that any of them asks for. */
 export const emptySet = (
   size: number,
-  glowing: boolean,
-  stands = false,
+  materials: readonly Material[],
   allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
 ): ComposedSet => ({
   size,
   baseColour: new Uint8Array(allocate(3 * size * size)),
   orm: new Uint8Array(allocate(3 * size * size)),
-  emissive: glowing ? new Uint8Array(allocate(3 * size * size)) : null,
-  height: stands ? new Float32Array(allocate(4 * size * size)) : null,
+  emissive: materials.some((m) => m.emission > 0) ? new Uint8Array(allocate(3 * size * size)) : null,
+  height: hasRelief(materials) ? new Float32Array(allocate(4 * size * size)) : null,
+  coat: hasCoatMap(materials) ? new Uint8Array(allocate(3 * size * size)) : null,
+  clear: hasClearMap(materials) ? new Uint8Array(allocate(size * size)) : null,
 });
 
 /** Sums of a set: of each material its texels, then how much of each of its layers lies there. */
@@ -155,8 +161,11 @@ function amountsOf(
   return out;
 }
 
-/** What {@link layUp} writes: linear colour, roughness, metal, the share of its glow that nothing with a colour of its own stands before, and mm above the base. */
-export const LOOKS = 7;
+/**
+ * What {@link layUp} writes: linear colour, roughness, metal, the share of its glow that nothing with a colour of its own stands before, mm
+ * above the base, coat, its roughness, and the light let through.
+ */
+export const LOOKS = 10;
 
 /**
  * A material’s base with its layers over it at one place, bottom to top. Colours are mixed in linear light, whatever they are blended by.
@@ -164,14 +173,14 @@ export const LOOKS = 7;
  * @param base its colour in linear light @param amounts how much of each layer lies there @param out {@link LOOKS} numbers
  */
 export function layUp(
-  m: Pick<Material, 'roughness' | 'metallic'>,
+  m: Pick<Material, 'roughness' | 'metallic' | 'coat' | 'coatRoughness' | 'transmission'>,
   base: readonly number[],
   layers: readonly LaidLayer[],
   amounts: Float64Array,
   out: Float64Array,
 ): void {
   let [r, g, b] = base;
-  let { roughness, metallic } = m;
+  let { roughness, metallic, coat, coatRoughness, transmission } = m;
   let [glow, height] = [1, 0];
   for (let n = 0; n < layers.length; n++) {
     const amount = amounts[n];
@@ -196,6 +205,9 @@ export function layUp(
     if (l.relief !== 0) height += amount * l.relief;
     // Under what lies on it no metal shows, however thin.
     if (l.metallic !== null) metallic += amount * (l.metallic - metallic);
+    if (l.coat !== null) coat += a * (l.coat - coat);
+    if (l.coatRoughness !== null) coatRoughness += a * (l.coatRoughness - coatRoughness);
+    if (l.transmission !== null) transmission += a * (l.transmission - transmission);
   }
   out[0] = r;
   out[1] = g;
@@ -204,6 +216,9 @@ export function layUp(
   out[4] = metallic;
   out[5] = glow;
   out[6] = height;
+  out[7] = coat;
+  out[8] = coatRoughness;
+  out[9] = transmission;
 }
 
 /** A material laid up at its texels. */
@@ -230,6 +245,11 @@ function layOver(
     out.orm[o + 1] = byte(looks[3]);
     out.orm[o + 2] = byte(looks[4]);
     if (out.height) out.height[i] = looks[6];
+    if (out.coat) {
+      out.coat[o] = byte(looks[7]);
+      out.coat[o + 1] = byte(looks[8]);
+    }
+    if (out.clear) out.clear[i] = byte(looks[9]);
     if (out.emissive && m.emission > 0) for (let c = 0; c < 3; c++) out.emissive[o + c] = byte(m.colour[c] * looks[5]);
   }
 }
@@ -257,11 +277,7 @@ export function compose(
   laid: { places: Places; boards: Boards } | null = null,
   seed = 1,
 ): { set: ComposedSet; figures: ComposeFigures } {
-  const set = emptySet(
-    ground.size,
-    materials.some((m) => m.emission > 0),
-    hasRelief(materials),
-  );
+  const set = emptySet(ground.size, materials);
   const boards = laid?.boards ?? null;
   const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
   const counts = noCounts(stacks);
@@ -323,7 +339,19 @@ export function setPixels(
   set: ComposedSet,
   owner: Uint8Array,
   from = nearestKnown(owner, set.size),
-): { baseColour: Pixels; orm: Pixels; emissive: Pixels | null } {
-  const pixels = (data: Uint8Array): Pixels => ({ width: set.size, height: set.size, channels: 3, depth: 8, data: spread(data, 3, from) });
-  return { baseColour: pixels(set.baseColour), orm: pixels(set.orm), emissive: set.emissive && pixels(set.emissive) };
+): { baseColour: Pixels; orm: Pixels; emissive: Pixels | null; coat: Pixels | null; clear: Pixels | null } {
+  const pixels = (data: Uint8Array, channels: 1 | 3 = 3): Pixels => ({
+    width: set.size,
+    height: set.size,
+    channels,
+    depth: 8,
+    data: spread(data, channels, from),
+  });
+  return {
+    baseColour: pixels(set.baseColour),
+    orm: pixels(set.orm),
+    emissive: set.emissive && pixels(set.emissive),
+    coat: set.coat && pixels(set.coat),
+    clear: set.clear && pixels(set.clear, 1),
+  };
 }

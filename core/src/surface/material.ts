@@ -88,6 +88,12 @@ export const isClearOrGlowing = (m: Pick<Material, 'transmission' | 'emission'>)
 /** Whether any layer stands above or below what it lies on. */
 export const hasRelief = (materials: readonly Material[]): boolean => materials.some((m) => m.layers.some((l) => l.on && l.look.relief));
 
+/** Whether any layer changes the coat, or how much light goes through: both have maps of their own only then. */
+export const hasCoatMap = (materials: readonly Material[]): boolean =>
+  materials.some((m) => m.layers.some((l) => l.on && (l.look.coat !== undefined || l.look.coatRoughness !== undefined)));
+export const hasClearMap = (materials: readonly Material[]): boolean =>
+  materials.some((m) => m.transmission > 0 && m.layers.some((l) => l.on && l.look.transmission !== undefined));
+
 /** How solid it is drawn where light isn't traced, 0…1. */
 export const drawnOpacity = (m: Pick<Material, 'transmission'>): number => 1 - 0.65 * m.transmission;
 

@@ -54,6 +54,9 @@ export interface SurfaceView {
   baseColour: string;
   orm: string;
   emissive: string | null;
+  /** Clear coat and its roughness, and the light let through, where layers change them. */
+  coat: string | null;
+  clear: string | null;
   /** With what stands out, where something does: in place of the baked one. */
   normal: string | null;
   validity: string;

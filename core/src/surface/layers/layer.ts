@@ -14,11 +14,23 @@ export interface Look {
   /** Added to the roughness below, −1…1. */
   rougher?: number;
   metallic?: number;
+  /** Clear coat there, 0…1, and how rough it is. */
+  coat?: number;
+  coatRoughness?: number;
+  /** Share of the light that goes through there, 0…1; only on what is clear: print on glass lets none through. */
+  transmission?: number;
   /** How far it stands above what is below, µm; recessed where it is less than nothing. */
   relief?: number;
 }
 /** The highest and deepest a layer may be, µm. */
 export const MOST_RELIEF = 3000;
+
+const SHARES = [
+  ['coat', 'clear coat'],
+  ['coatRoughness', 'roughness of the coat'],
+  ['transmission', 'the light let through'],
+] as const;
+const LOOK_KEYS = ['colour', 'blend', 'roughness', 'rougher', 'metallic', 'relief', ...SHARES.map(([k]) => k)];
 
 /** How a field is joined to those before it. */
 export const JOINS = { times: 'and', or: 'or', less: 'but not' } as const;
@@ -98,13 +110,13 @@ export function layersFault(x: unknown): string | null {
     const at = ` of ${layer.name}`;
     if (typeof layer.on !== 'boolean' || !isNumber(layer.opacity, 0, 1)) return `opacity${at}`;
     const look = record(layer.look);
-    if (!look || Object.keys(look).some((k) => !['colour', 'blend', 'roughness', 'rougher', 'metallic', 'relief'].includes(k)))
-      return `the look${at}`;
+    if (!look || Object.keys(look).some((k) => !LOOK_KEYS.includes(k))) return `the look${at}`;
     if (look.colour !== undefined && !isColour(look.colour)) return `colour${at}`;
     if (look.blend !== undefined && (typeof look.blend !== 'string' || !Object.hasOwn(BLENDS, look.blend))) return `the blending${at}`;
     if (look.roughness !== undefined && !isNumber(look.roughness, 0, 1)) return `roughness${at}`;
     if (look.rougher !== undefined && !isNumber(look.rougher, -1, 1)) return `how much rougher${at}`;
     if (look.metallic !== undefined && !isNumber(look.metallic, 0, 1)) return `metal${at}`;
+    for (const [key, name] of SHARES) if (look[key] !== undefined && !isNumber(look[key], 0, 1)) return `${name}${at}`;
     if (look.relief !== undefined && !isNumber(look.relief, -MOST_RELIEF, MOST_RELIEF)) return `relief${at}`;
     if (!Array.isArray(layer.mask) || layer.mask.length > MOST_FIELDS) return `the mask${at}`;
     for (const m of layer.mask) {

@@ -21,6 +21,9 @@ export interface LaidLayer {
   roughness: number | null;
   rougher: number;
   metallic: number | null;
+  coat: number | null;
+  coatRoughness: number | null;
+  transmission: number | null;
   /** mm */
   relief: number;
   amount: Amount;
@@ -78,6 +81,7 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
             })),
           );
       const { colour, blend = 'normal', roughness = null, rougher = 0, metallic = null, relief = 0 } = l.look;
+      const { coat = null, coatRoughness = null, transmission = null } = l.look;
       return {
         id: l.id,
         key: keys[at],
@@ -88,6 +92,9 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
         roughness,
         rougher,
         metallic,
+        coat,
+        coatRoughness,
+        transmission: m.transmission > 0 ? transmission : null,
         relief: relief / 1000,
         amount,
         followed: missing ? [] : followed,

@@ -56,6 +56,8 @@ async function askFor(document: AssetDocument, cancel: Int32Array): Promise<Omit
   const set: SetFiles = {
     baseColour: await take(surface?.blobs.baseColour),
     orm: await take(surface?.blobs.orm),
+    coat: await take(surface?.blobs.coat),
+    clear: await take(surface?.blobs.clear),
     normal: await take(surface?.blobs.normal ?? bake?.blobs.glbNormal),
     ...(withMaps && { pictures: await picturesOfCame(document, readBlob) }),
   };

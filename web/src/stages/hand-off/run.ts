@@ -61,6 +61,8 @@ async function freshMaps(
         baseColour: await take(surface.baseColour),
         orm: await take(surface.orm),
         emissive: await take(surface.emissive),
+        coat: await take(surface.coat),
+        clear: await take(surface.clear),
         relief: await take(surface.normal),
       }),
     ...(document && { pictures: await picturesOfCame(document, (blob) => session.bench.blobs.get(blob)) }),

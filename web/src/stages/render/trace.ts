@@ -18,6 +18,8 @@ export const setOf = async (document: AssetDocument, surface: Files, bake: Files
   pictures: await picturesOfCame(document, (blob) => blobs.get(blob)),
   ...(await photoOf(document, blobs)),
   ...(surface && { baseColour: await blobs.get(surface.blobs.baseColour), orm: await blobs.get(surface.blobs.orm) }),
+  ...(surface?.blobs.coat && { coat: await blobs.get(surface.blobs.coat) }),
+  ...(surface?.blobs.clear && { clear: await blobs.get(surface.blobs.clear) }),
   // What stands out of the set is laid over what was baked already.
   ...((surface?.blobs.normal ?? bake?.blobs.glbNormal) && {
     normal: await blobs.get((surface?.blobs.normal ?? bake?.blobs.glbNormal) as string),

@@ -146,6 +146,7 @@ export function LayerFields({ layer, material, onDraft, onLayer, onCopy, canCopy
         ]}
         onChange={(v) => onLayer(v === 'below' ? setLook({}, 'metallic') : setLook({ metallic: v === 'metal' ? 1 : 0 }))}
       />
+      <Coat look={look} material={material} onDraft={onDraft} onLook={(next) => onLayer({ look: next })} />
       <NumberField
         label="Stands out"
         hint={look.relief ? 'into the normal map' : 'less than nothing: recessed'}
@@ -195,6 +196,66 @@ export function LayerFields({ layer, material, onDraft, onLayer, onCopy, canCopy
           Remove the layer
         </Act>
       </Box>
+    </>
+  );
+}
+
+/** What of the coat a layer changes, and how much light it lets through where it lies on what is clear. */
+function Coat({
+  look,
+  material,
+  onDraft,
+  onLook,
+}: {
+  look: Look;
+  material: Material;
+  onDraft(patch: Partial<Layer>): void;
+  onLook(look: Look): void;
+}) {
+  const slider = (label: string, key: 'coat' | 'coatRoughness' | 'transmission', value: number) => (
+    <SliderField
+      label={label}
+      min={0}
+      max={1}
+      step={0.01}
+      value={value}
+      onDrag={(v) => onDraft({ look: { ...look, [key]: v } })}
+      onCommit={(v) => onLook({ ...look, [key]: v })}
+    />
+  );
+  const { coat: _, coatRoughness: __, ...uncoated } = look;
+  const { transmission: ___, ...unclear } = look;
+  return (
+    <>
+      <Choice
+        label="Clear coat"
+        value={look.coat === undefined ? 'below' : 'own'}
+        choices={[
+          ['below', 'as below'],
+          ['own', 'its own'],
+        ]}
+        onChange={(v) => onLook(v === 'own' ? { ...look, coat: 1, coatRoughness: material.coatRoughness } : uncoated)}
+      />
+      {look.coat !== undefined && (
+        <>
+          {slider('Coat there', 'coat', look.coat)}
+          {slider('Its roughness', 'coatRoughness', look.coatRoughness ?? material.coatRoughness)}
+        </>
+      )}
+      {material.transmission > 0 && (
+        <>
+          <Choice
+            label="Lets light through"
+            value={look.transmission === undefined ? 'below' : 'own'}
+            choices={[
+              ['below', 'as below'],
+              ['own', 'its own'],
+            ]}
+            onChange={(v) => onLook(v === 'own' ? { ...look, transmission: 0 } : unclear)}
+          />
+          {look.transmission !== undefined && slider('Let through', 'transmission', look.transmission)}
+        </>
+      )}
     </>
   );
 }
