@@ -1,3 +1,4 @@
+import type { Purpose } from '../brief/brief';
 import { linearToSrgb } from '../image/srgb';
 import { EFFICACY } from '../light/exposure';
 import type { Field } from './layers/fields';
@@ -326,6 +327,15 @@ export const LIBRARY: LibraryMaterial[] = [
     emission: Math.round(10000 / EFFICACY),
   },
 ];
+
+/** Its layers that tell of use. */
+const OF_USE = new Set(['wear', 'worn', 'dirt', 'undercoat', 'chips', 'scratches', 'faded', 'dull', 'green', 'wiped', 'smudges']);
+
+/** A material of the library for a piece: for a product picture it starts clean, what tells of use is there and left off. */
+export function fromLibraryFor(purpose: Purpose, key: string, id: string): Material {
+  const m = fromLibrary(key, id);
+  return purpose === 'product' ? { ...m, layers: m.layers.map((l) => (OF_USE.has(l.id) ? { ...l, on: false } : l)) } : m;
+}
 
 /** A material of the library under an id of its own. */
 export function fromLibrary(key: string, id: string): Material {

@@ -16,7 +16,8 @@ export function materialFile({ id: _, texturing: __, derived: ___, ...material }
 export const isPainted = (m: Pick<Material, 'layers'>): boolean =>
   m.layers.some((l) => l.mask.some(({ field: f }) => f.kind === 'strokes' && f.strokes.length > 0));
 
-const unpainted = (layers: readonly Layer[]): Layer[] =>
+/** Layers without their strokes: these lie on one piece. */
+export const unpainted = (layers: readonly Layer[]): Layer[] =>
   layers.map((l) => ({
     ...l,
     mask: l.mask.map((m) => (m.field.kind === 'strokes' ? { ...m, field: { ...m.field, strokes: [] } } : m)),

@@ -7,7 +7,7 @@ import { BLENDS, type BlendMode, composite } from './blend';
 import { compose, setPixels } from './compose';
 import { type BakedField, makeGround, thresholds } from './ground';
 import { layersFrom, type OlderWear } from './layers/layer';
-import { fromLibrary, LIBRARY } from './library';
+import { fromLibrary, fromLibraryFor, LIBRARY } from './library';
 import { type Material, PLAIN, upgradeMaterial } from './material';
 import { materialFile, materialFromFile } from './material-file';
 import { blotches, noise3 } from './noise';
@@ -163,6 +163,15 @@ describe('the library', () => {
         'weathered-copper',
       ].sort(),
     );
+  });
+  it('starts clean on a piece for product pictures: what tells of use is there and off', () => {
+    const on = (purpose: 'product' | 'game', key: string) => fromLibraryFor(purpose, key, 'm').layers.flatMap((l) => (l.on ? [l.id] : []));
+    for (const { key, layers } of LIBRARY) {
+      expect(on('game', key)).toEqual(layers.map((l) => l.id));
+      for (const id of ['wear', 'dirt', 'chips', 'scratches', 'smudges']) expect(on('product', key), key).not.toContain(id);
+    }
+    expect(on('product', 'oiled-wood')).toEqual(['boards', 'late', 'fibres']);
+    expect(on('product', 'glazed-ceramic')).toEqual(['pool', 'specks', 'rim']);
   });
   it('polished brass is the colour its reflectance makes', () => {
     const brass = fromLibrary('polished-brass', 'b');

@@ -20,7 +20,7 @@ const { assetState, createAsset, editAsset, setDeleted, stepHistory } = await im
 const { hasBlob } = await import('../blobs/store');
 const { bringParts } = await import('./import');
 const { cutAnew } = await import('./anew');
-const { bringPiece, otherPieces, takePiece, workbench } = await import('./pieces');
+const { bringPiece, materialsElsewhere, otherPieces, takePiece, workbench } = await import('./pieces');
 const { threads } = await import('./parse');
 
 beforeAll(async () => {
@@ -142,5 +142,33 @@ describe('a STEP file in a piece', () => {
     await expect(bringParts(shelf, { ...fileAt('x.step', second), replaces: 'never.step' })).rejects.toThrow(
       'came from “never.step” any more',
     );
+  });
+});
+
+describe('materials of other pieces', () => {
+  it('are those that somebody chose there, as they are now, without strokes, links and pictures; not one’s own', async () => {
+    const [shelf, lantern] = [await empty(), await small()];
+    const { document, version } = await assetState(lantern);
+    const [brass] = document.materials;
+    const strokes = {
+      kind: 'strokes' as const,
+      soft: 0.4,
+      strokes: [{ part: 'font', erases: false, radius: 4, points: [0, 0, 0, 0, 1, 0, 1] }],
+    };
+    const painted = {
+      id: 'p',
+      name: 'Painted',
+      on: true,
+      opacity: 1,
+      look: {},
+      mask: [{ join: 'times' as const, inverted: false, field: strokes }],
+    };
+    await editAsset(lantern, version, { type: 'material.set', material: brass.id, patch: { name: 'My brass', layers: [painted] } });
+    const found = (await materialsElsewhere(shelf)).find((p) => p.id === lantern);
+    expect(found?.name).toBe('Small lantern');
+    const mine = found?.materials.find((m) => m.name === 'My brass');
+    expect(mine?.layers[0].mask[0].field).toEqual({ ...strokes, strokes: [] });
+    expect((await materialsElsewhere(lantern)).some((p) => p.id === lantern)).toBe(false);
+    await expect(materialsElsewhere('nowhere')).rejects.toThrow(/not there any more/);
   });
 });

@@ -2,9 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import { InputError } from '@wellmorph/core/errors';
 import { partsFrom } from '@wellmorph/core/pipeline/anew';
-import type { AssetDocument, MeshRef, Part, Source } from '@wellmorph/core/pipeline/document';
+import type { AssetDocument, Material, MeshRef, Part, Source } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
 import { blobsOf, texturesOf } from '@wellmorph/core/pipeline/stored';
+import { unpainted } from '@wellmorph/core/surface/material-file';
 import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, editAsset, listAssets } from '../db/assets';
 import type { PieceAnswer, PieceAsk } from '../jobs/piece.worker';
@@ -119,6 +120,30 @@ export interface OtherPiece {
   name: string;
   parts: number;
   state: string;
+}
+
+/** What pieces of the Workshop have been made of. */
+export interface OtherMaterials {
+  id: string;
+  name: string;
+  materials: Omit<Material, 'texturing' | 'derived'>[];
+}
+
+/** Materials of the other pieces that somebody chose or made, as they are now; without what was painted on one piece. */
+export async function materialsElsewhere(assetId: string): Promise<OtherMaterials[]> {
+  const all = await listAssets();
+  if (!all.some((a) => a.id === assetId)) await assetState(assetId);
+  return all
+    .filter((a) => a.id !== assetId)
+    .map(({ id, document }) => ({
+      id,
+      name: document.name,
+      materials: document.materials
+        .filter((m) => m.touched && !m.texturing)
+        .map(({ texturing: _, derived: __, ...m }) => ({ ...m, layers: unpainted(m.layers) })),
+    }))
+    .filter((a) => a.materials.length > 0)
+    .sort((a, b) => a.name.localeCompare(b.name));
 }
 
 /** The other pieces of the Workshop, by name. */

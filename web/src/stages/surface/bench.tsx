@@ -1,6 +1,10 @@
 'use client';
 
 import Box from '@mui/material/Box';
+import ListSubheader from '@mui/material/ListSubheader';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useQuery } from '@tanstack/react-query';
 import { WellmorphError } from '@wellmorph/core/errors';
 import type { AssetDocument, Material } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
@@ -8,7 +12,11 @@ import { fileName } from '@wellmorph/core/pipeline/file-name';
 import { copyLayers } from '@wellmorph/core/surface/layers/layer';
 import { PLAIN } from '@wellmorph/core/surface/material';
 import { isPainted, materialFile, materialFromFile } from '@wellmorph/core/surface/material-file';
+import { useState } from 'react';
+import type { OtherMaterials } from '@/server/import/pieces';
+import { get } from '@/session/api';
 import { useSession } from '@/session/context';
+import { sentence } from '@/session/session';
 import { download } from '@/sheet/download';
 import { useFiles } from '@/sheet/file-input';
 import { newId } from '@/sheet/ids';
@@ -22,6 +30,54 @@ export function freeName(name: string, materials: readonly Pick<Material, 'name'
     const tried = n === 1 ? name.slice(0, 80) : `${name.slice(0, 75)} ${n}`;
     if (!taken.has(tried)) return tried;
   }
+}
+
+/** A material of another piece of the Workshop, as it is there now. */
+function Elsewhere({ onTake }: { onTake(m: OtherMaterials['materials'][number]): void }) {
+  const { id } = useSession();
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  const { data, error } = useQuery({
+    queryKey: ['materials', id],
+    queryFn: () => get<OtherMaterials[]>(`/api/assets/${id}/materials`),
+    enabled: at !== null,
+    staleTime: 0,
+  });
+  return (
+    <>
+      <Act aria-haspopup="menu" onClick={(e) => setAt(e.currentTarget)}>
+        From another piece
+      </Act>
+      <Menu
+        open={at !== null}
+        anchorEl={at}
+        onClose={() => setAt(null)}
+        slotProps={{ list: { dense: true, 'aria-label': 'materials of other pieces' }, paper: { sx: { maxHeight: '70vh' } } }}
+      >
+        {(error || !data || data.length === 0) && (
+          <MenuItem disabled>{error ? sentence(error) : data ? 'No other piece has a material yet.' : 'Looking …'}</MenuItem>
+        )}
+        {data?.flatMap((piece) => [
+          <ListSubheader key={piece.id} sx={{ lineHeight: '28px' }}>
+            {piece.name}
+          </ListSubheader>,
+          ...piece.materials.map((m) => (
+            <MenuItem
+              key={`${piece.id} ${m.id}`}
+              onClick={() => {
+                setAt(null);
+                onTake(m);
+              }}
+            >
+              {m.name}
+              <Box component="span" className="narrow" sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>
+                {m.layers.length === 0 ? '' : m.layers.length === 1 ? 'one layer' : `${m.layers.length} layers`}
+              </Box>
+            </MenuItem>
+          )),
+        ])}
+      </Menu>
+    </>
+  );
 }
 
 /** What can be done with the materials of a piece: one made, opened, copied, saved, taken away. */
@@ -69,6 +125,7 @@ export function Bench({
         New material
       </Act>
       <Act onClick={files.choose}>Open one</Act>
+      <Elsewhere onTake={({ id: _, ...m }) => add({ ...m, name: freeName(m.name, document.materials), touched: true })} />
       {files.input}
       {material && (
         <>

@@ -1,5 +1,5 @@
 import type { AssetDocument, Part } from '@wellmorph/core/pipeline/document';
-import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
+import { fromLibraryFor, LIBRARY } from '@wellmorph/core/surface/library';
 import type { AssetSession } from '@/session/session';
 import { newId } from '@/sheet/ids';
 
@@ -10,10 +10,12 @@ export function materialChoices(document: AssetDocument): (readonly [value: stri
   return [['', 'none'], ...own, ...more];
 }
 
+const purposeOf = (session: AssetSession) => session.document?.brief.purpose ?? 'game';
+
 /** Gives parts a material by one of the choices above; one change, however many parts. */
 export function giveMaterial(session: AssetSession, parts: readonly string[], value: string): void {
   if (value.startsWith('new:'))
-    session.dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), newId()), parts: [...parts] });
+    session.dispatch({ type: 'material.add', material: fromLibraryFor(purposeOf(session), value.slice(4), newId()), parts: [...parts] });
   else for (const part of parts) session.dispatch({ type: 'part.set', part, patch: { material: value === '' ? null : value } });
 }
 
@@ -23,7 +25,7 @@ export function giveRegion(session: AssetSession, part: Part, region: NonNullabl
   let material = value;
   if (value.startsWith('new:')) {
     material = newId();
-    session.dispatch({ type: 'material.add', material: fromLibrary(value.slice(4), material) });
+    session.dispatch({ type: 'material.add', material: fromLibraryFor(purposeOf(session), value.slice(4), material) });
   }
   session.dispatch({ type: 'region.set', part: part.id, region: material === '' ? bare : { ...bare, material } });
 }

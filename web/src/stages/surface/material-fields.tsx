@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { fieldName } from '@wellmorph/core/pipeline/field-names';
-import { fromLibrary, LIBRARY } from '@wellmorph/core/surface/library';
+import { fromLibraryFor, LIBRARY } from '@wellmorph/core/surface/library';
 import type { Followed } from '@wellmorph/core/surface/material';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useSession, useSheet } from '@/session/context';
@@ -68,7 +68,13 @@ export function MaterialFields({ material: m, onDraft }: { material: Material; o
   const bare = m.texturing ? { texturing: null } : {};
   const opaque = m.transmission === 0 && m.emission === 0;
   const take = (key: string) => {
-    const { id: _, name: __, touched: ___, texturing: ____, ...values } = fromLibrary(key, m.id);
+    const {
+      id: _,
+      name: __,
+      touched: ___,
+      texturing: ____,
+      ...values
+    } = fromLibraryFor(session.document?.brief.purpose ?? 'game', key, m.id);
     const patch = { ...values, name: LIBRARY.find((l) => l.key === key)?.name ?? m.name, ...bare };
     session.dispatch({ type: 'material.set', material: m.id, patch });
   };
