@@ -58,18 +58,25 @@ export function reliefNormals(
       const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
       if (area === 0) continue;
       const [va, vb, vc] = [3 * mesh.faceVert[a], 3 * mesh.faceVert[b], 3 * mesh.faceVert[c]];
-      // How far a step of one texel goes: the affine map of this triangle.
-      const px = [0, 1, 2].map((k) => ((p[vb + k] - p[va + k]) * (cy - ay) - (p[vc + k] - p[va + k]) * (by - ay)) / area);
-      const py = [0, 1, 2].map((k) => ((p[vc + k] - p[va + k]) * (bx - ax) - (p[vb + k] - p[va + k]) * (cx - ax)) / area);
-      const [xx, xy, yy] = [dot(px, px), dot(px, py), dot(py, py)];
+      // How far a step of one texel goes, right and down: the affine map of this triangle.
+      const [x0, y0] = [(cy - ay) / area, (by - ay) / area];
+      const [x1, y1] = [(bx - ax) / area, (cx - ax) / area];
+      const [ex, ey, ez] = [p[vb] - p[va], p[vb + 1] - p[va + 1], p[vb + 2] - p[va + 2]];
+      const [fx, fy, fz] = [p[vc] - p[va], p[vc + 1] - p[va + 1], p[vc + 2] - p[va + 2]];
+      const [rx, ry, rz] = [ex * x0 - fx * y0, ey * x0 - fy * y0, ez * x0 - fz * y0];
+      const [dx, dy, dz] = [fx * x1 - ex * y1, fy * x1 - ey * y1, fz * x1 - ez * y1];
+      const xx = rx * rx + ry * ry + rz * rz;
+      const xy = rx * dx + ry * dy + rz * dz;
+      const yy = dx * dx + dy * dy + dz * dz;
       const det = xx * yy - xy * xy;
       if (!(det > 1e-18)) continue;
       // The frame: along u, and across it towards growing v, which is up.
       const tl = Math.sqrt(xx);
-      const tx = px.map((v) => v / tl);
-      const across = dot(py, tx);
-      const bl = Math.hypot(...py.map((v, k) => v - across * tx[k])) || 1;
-      const bt = py.map((v, k) => -(v - across * tx[k]) / bl);
+      const [tx, ty, tz] = [rx / tl, ry / tl, rz / tl];
+      const across = dx * tx + dy * ty + dz * tz;
+      const [ox, oy, oz] = [dx - across * tx, dy - across * ty, dz - across * tz];
+      const ol = Math.sqrt(ox * ox + oy * oy + oz * oz) || 1;
+      const [btx, bty, btz] = [-ox / ol, -oy / ol, -oz / ol];
       fillTriangle(ax, ay, bx, by, cx, cy, size, size, (x, y) => {
         const i = y * size + x;
         const h = height[i];
@@ -78,19 +85,20 @@ export function reliefNormals(
         const hx = difference(height, owner, i, x > 0 ? -1 : 0, x + 1 < size ? 1 : 0);
         const hy = difference(height, owner, i, y > 0 ? -size : 0, y + 1 < size ? size : 0);
         if (hx === 0 && hy === 0) return;
-        const [u, v] = [(yy * hx - xy * hy) / det, (xx * hy - xy * hx) / det];
-        const g = px.map((w, k) => u * w + v * py[k]);
-        const slope = dot(g, g);
+        const u = (yy * hx - xy * hy) / det;
+        const v = (xx * hy - xy * hx) / det;
+        const gx = u * rx + v * dx;
+        const gy = u * ry + v * dy;
+        const gz = u * rz + v * dz;
+        const slope = gx * gx + gy * gy + gz * gz;
         if (slope > steepest) steepest = slope;
-        lay(normals, 3 * i, -dot(g, tx), -dot(g, bt));
+        lay(normals, 3 * i, -(gx * tx + gy * ty + gz * tz), -(gx * btx + gy * bty + gz * btz));
       });
     }
   }
   figures.steepest = (Math.atan(Math.sqrt(steepest)) * 180) / Math.PI;
   return { normals, figures };
 }
-
-const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
 /** From one texel to the next, over those of its own that there are. */
 function difference(height: Float32Array, owner: Uint8Array, i: number, before: number, after: number): number {
