@@ -1,16 +1,22 @@
 import { keepersChest } from '@wellmorph/demo/lamp-room';
+import { spread } from '../../core/src/bake/spread';
 import { formAsset } from '../../core/src/pipeline/form';
 import { composePrepared, groundInput, prepareSurface, previewNormals } from '../../core/src/pipeline/surface';
 import { unwrap, unwrapSettings } from '../../core/src/pipeline/unwrap';
-import { BEGINNINGS } from '../../core/src/surface/layers/presets';
 import { RecentAmounts } from '../../core/src/surface/compose';
-import { spread } from '../../core/src/bake/spread';
+import { BEGINNINGS } from '../../core/src/surface/layers/presets';
 import { QUIET } from '../../core/src/task';
+
 const chest = keepersChest();
-const none = () => { throw new Error(''); };
+const none = () => {
+  throw new Error('');
+};
 const wood = chest.materials[0];
 const bowls = BEGINNINGS.find((b) => b.key === 'dents')!;
-const d = { ...chest, materials: chest.materials.map((m) => (m.id === wood.id ? { ...m, layers: [...m.layers, { id: 'b', ...bowls.make(m) }] } : m)) };
+const d = {
+  ...chest,
+  materials: chest.materials.map((m) => (m.id === wood.id ? { ...m, layers: [...m.layers, { id: 'b', ...bowls.make(m) }] } : m)),
+};
 const laid = unwrap(formAsset(d, 'low', none).parts, unwrapSettings(d)).parts;
 const prepared = prepareSurface(groundInput(d, laid, {}, 512), QUIET, (n) => new SharedArrayBuffer(n));
 const kept = new RecentAmounts();

@@ -22,6 +22,7 @@ import { type Boards, type BoardsDrawn, boardsOf, emptyPlaces, fillPlaces, type 
 import { asksOf, type Limits, limitsOf, type Stack, stacksOf, wantsPlaces } from '../surface/layers/stack';
 import type { Material } from '../surface/material';
 import { type ReliefFigures, reliefNormals, reliefPixels } from '../surface/relief';
+import { type SeamDifference, seamDifference } from '../surface/seam-difference';
 import { type Validity, VERDICT_COLOURS, VERDICTS, type Verdict, validity } from '../surface/validity';
 import { checkpoint, QUIET, part as share, type Task } from '../task';
 import { type AssetDocument, composedMaterials, painted, sharers } from './document';
@@ -37,6 +38,8 @@ export interface SurfaceFigures {
   /** Whether the bake's maps drove the masks. */
   curvature: boolean;
   occlusion: boolean;
+  /** How much the colour differs across seams; absent where none is. */
+  seams?: SeamDifference;
   /** How high and how steep what stands out is; absent where nothing does. */
   relief?: ReliefFigures;
   seconds: number;
@@ -309,6 +312,7 @@ export function finishSet(
   const judged = validity(set, prepared.ground, materials);
   task.progress(0.1, 'carrying colours past the edges');
   const pixels = setPixels(set, prepared.ground.owner, prepared.spread);
+  const seams = seamDifference(parts, pixels.baseColour);
   checkpoint(task);
   let stands: { normal: Uint8Array; relief: ReliefFigures } | null = null;
   if (set.height) {
@@ -341,6 +345,7 @@ export function finishSet(
       composed: composeFigures(counts, materials, stacks, size),
       validity: judged.shares,
       ...prepared.from,
+      ...(seams && { seams }),
       ...(stands && { relief: stands.relief }),
       seconds: seconds(),
     },

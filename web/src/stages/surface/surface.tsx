@@ -458,6 +458,19 @@ function Judged({ fresh, busy }: { fresh: boolean; busy: boolean }) {
               />
             ))}
           </Box>
+          {surface.figures.seams && (
+            <Box sx={{ mt: 1.5 }}>
+              <Heading aside="colour, of 255">Across seams</Heading>
+              <FigureRow label="Differs on the mean" value={figure(surface.figures.seams.mean, 1)} unit="" />
+              <FigureRow
+                label="19 of 20 places under"
+                value={figure(surface.figures.seams.p95, 0)}
+                unit=""
+                bad={surface.figures.seams.p95 > 24}
+                why={`over ${length(surface.figures.seams.lengthMm)} of seams where the surface goes on`}
+              />
+            </Box>
+          )}
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 1.5 }}>
             {surface.figures.curvature
               ? `Rubbed places follow edges measured at ${length(document.bake.curvatureRadiusMm)} on the high mesh, enclosed ones the baked occlusion.`
