@@ -373,7 +373,11 @@ export interface HandoffChoices {
   /** Green channel of the normal map beside the GLB, which is always up. */
   y: 'up' | 'down';
   include: Record<Deliverable, boolean>;
+  /** Further sizes that the composed set goes out at, each half of the one before; none when absent. */
+  smaller?: number;
 }
+/** The most of them. */
+export const MOST_SMALLER = 3;
 
 /** An asset: everything a person decided. Results are worked out from it and kept beside it under their hash. */
 export interface AssetDocument {

@@ -70,6 +70,7 @@ const NAMES: Record<string, string> = {
   worstDegrees: 'worst, °',
   seed: 'seed',
   soundPercent: 'sound, %',
+  smaller: 'smaller textures',
   layers: 'layers',
   ior: 'index of refraction',
   wornPercent: 'worn, %',

@@ -7,6 +7,7 @@ import type { CamePictures } from '../io/glb-came';
 import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
 import { attribute } from '../mesh/polymesh';
+import { type SmallerSet, smallerSet } from '../surface/smaller';
 import { SLOTS } from '../surface/texturing';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
@@ -135,6 +136,7 @@ export async function handoffFiles(
     if (maps.emissive && !gathered) add(named('emissive'), maps.emissive, 'emission, sRGB');
     if (maps.coat && !gathered) add(named('coat'), maps.coat, 'clear coat in red, its roughness in green; linear');
     if (maps.clear && !gathered) add(named('transmission'), maps.clear, 'light let through, linear');
+    if (!gathered) for (const file of smallerFiles(state, maps, y)) add(`textures/${base}_${file.name}`, file.bytes, file.what);
     for (const m of GATHERED) {
       const bytes = gathered?.files[m];
       const { channel: name, what } = GATHERED_CHANNELS[m];
@@ -186,6 +188,46 @@ export async function handoffFiles(
     add(`${base}_spec-sheet.html`, strToU8(specSheet(state, solved, list, picture, madeOn)), 'spec sheet');
   }
   return files;
+}
+
+/** The composed set at further sizes, each half of the one before: named by its size, with the density it then has. */
+function smallerFiles(state: AssetState, maps: HandoffMaps, y: 'up' | 'down'): HandoffFile[] {
+  const wanted = state.document.handoff.smaller ?? 0;
+  if (wanted === 0 || !maps.baseColour || !maps.orm) return [];
+  const read = (png: Uint8Array | undefined) => (png ? decodePng(png) : undefined);
+  const [baseColour, orm] = [decodePng(maps.baseColour), decodePng(maps.orm)];
+  const size = baseColour.width;
+  const normal = read(maps.relief ?? maps.glbNormal);
+  const [emissive, coat, clear] = [read(maps.emissive), read(maps.coat), read(maps.clear)];
+  let set: SmallerSet = {
+    baseColour,
+    orm,
+    // Of another size it was baked for another set.
+    ...(normal && normal.width === size && { normal }),
+    ...(emissive && { emissive }),
+    ...(coat && { coat }),
+    ...(clear && { clear }),
+  };
+  const density = state.layout?.density;
+  const out: HandoffFile[] = [];
+  for (let n = 1, to = size / 2; n <= wanted && Number.isInteger(to) && to >= 64; n++, to /= 2) {
+    set = smallerSet(set, to);
+    const said = `${to} px${density ? `, ${figure((density * to) / size, 1)} px/cm` : ''}`;
+    for (const [key, channel, what] of [
+      ['baseColour', 'basecolor', 'base colour, sRGB'],
+      ['orm', 'orm', 'occlusion, roughness, metallic; linear'],
+      ['normal', 'normal', `tangent-space normal, Y ${y}, linear`],
+      ['emissive', 'emissive', 'emission, sRGB'],
+      ['coat', 'coat', 'clear coat and its roughness, linear'],
+      ['clear', 'transmission', 'light let through, linear'],
+    ] as const) {
+      const p = set[key];
+      if (!p) continue;
+      const png = encodePng(p);
+      out.push({ name: `${channel}_${to}.png`, bytes: key === 'normal' ? turnedTo(png, 'up', y) : png, what: `${what}, ${said}` });
+    }
+  }
+  return out;
 }
 
 /** What pictures that came with files are called in the archive: as they were, in a folder of their own, no two alike. */

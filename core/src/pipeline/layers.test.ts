@@ -97,7 +97,7 @@ describe('what stands out of a set', () => {
     expect(document.getRoot().listMaterials()[0].getNormalTexture()?.getImage()).toEqual(relief);
     expect(document.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('TANGENT')).not.toBeNull();
     const state = {
-      document: { ...out, handoff: { ...out.handoff, y: 'down' as const } },
+      document: { ...out, handoff: { ...out.handoff, y: 'down' as const, smaller: 2 } },
       findings: [],
       ledger: null,
       fresh: { form: true, unwrap: true, bake: false, surface: true, render: false },
@@ -110,6 +110,21 @@ describe('what stands out of a set', () => {
     const archived = decodePng(files.find((f) => f.name.endsWith('_normal.png'))?.bytes as Uint8Array);
     const own = decodePng(relief as Uint8Array);
     expect([...archived.data.slice(0, 3000)].every((v, i) => (i % 3 === 1 ? v === 255 - own.data[i] : v === own.data[i]))).toBe(true);
+    const small = files.filter((f) => /_\d+\.png$/.test(f.name));
+    expect(small.map((f) => /_([a-z]+_\d+)\.png$/.exec(f.name)?.[1])).toEqual([
+      'basecolor_256',
+      'orm_256',
+      'normal_256',
+      'basecolor_128',
+      'orm_128',
+      'normal_128',
+    ]);
+    const half = decodePng(small[2].bytes);
+    expect([half.width, small[0].what]).toEqual([256, 'base colour, sRGB, 256 px']);
+    // Its Y as well is the one that is asked for: above a bowl’s middle it leans as the large one does.
+    const mean = (p: typeof half, of: number) =>
+      p.data.reduce((s, v, i) => (i % 3 === of ? s + Math.abs(v - 128) : s), 0) / (p.width * p.height);
+    expect(mean(half, 1)).toBeGreaterThan(0.5 * mean(archived, 1));
     expect(specSheet(state, null, [], null, 'today')).toMatch(/Bowls \d+/);
   });
 });

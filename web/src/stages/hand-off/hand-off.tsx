@@ -51,6 +51,9 @@ const PRESETS: { name: string; why: string; choices: HandoffChoices }[] = [
   },
 ];
 
+/** Sizes after a set’s own, each half of the one before, in words. */
+const halves = (size: number, count: number): string => Array.from({ length: count }, (_, n) => size / 2 ** (n + 1)).join(', ');
+
 export function HandOffStage() {
   const session = useSession();
   const document = useSheet((s) => s.document);
@@ -142,6 +145,18 @@ export function HandOffStage() {
                 ['in', 'inches'],
               ]}
               onChange={(unit) => set({ unit })}
+            />
+            <Choice
+              label="Smaller textures too"
+              hint={h.smaller ? `${halves(document.brief.limits.textureSize, h.smaller)} px` : undefined}
+              value={h.smaller ?? 0}
+              choices={[
+                [0, 'none'],
+                [1, 'half'],
+                [2, 'half and a quarter'],
+                [3, 'down to an eighth'],
+              ]}
+              onChange={(smaller) => set({ smaller })}
             />
             <Choice
               label="Normal map beside it"
