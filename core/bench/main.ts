@@ -6,5 +6,5 @@ else if (process.argv[2] === 'layouts') await (await import('./atlas/atlas')).at
 else if (process.argv[2] === 'bakes') await (await import('./bakes')).bakeTable();
 else if (process.argv[2] === 'gather') (await import('./gather')).gatherTable();
 else if (process.argv[2] === 'photo') (await import('./photo')).photoTable();
-else if (process.argv[2] === 'layers') (await import('./layers')).layerTable();
+else if (process.argv[2] === 'layers') await (await import('./layers')).layerTable();
 else await (await import('./table')).table();

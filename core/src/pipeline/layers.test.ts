@@ -123,7 +123,7 @@ describe('what stands out of a set', () => {
     expect([half.width, small[0].what]).toEqual([256, 'base colour, sRGB, 256 px']);
     // Its Y as well is the one that is asked for: above a bowl’s middle it leans as the large one does.
     const mean = (p: typeof half, of: number) =>
-      p.data.reduce((s, v, i) => (i % 3 === of ? s + Math.abs(v - 128) : s), 0) / (p.width * p.height);
+      Array.from(p.data).reduce((s, v, i) => (i % 3 === of ? s + Math.abs(v - 128) : s), 0) / (p.width * p.height);
     expect(mean(half, 1)).toBeGreaterThan(0.5 * mean(archived, 1));
     expect(specSheet(state, null, [], null, 'today')).toMatch(/Bowls \d+/);
   });

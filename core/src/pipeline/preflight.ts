@@ -184,7 +184,8 @@ export function notCarried(document: AssetDocument, formats: { glb: boolean; obj
   const coated = names((m) => m.coat > 0);
   if (formats.glb && glowing)
     out.push(`GLB: the glow of ${glowing} is given against the shot’s white, not in W/(m²·sr); its radiance stands in the file’s extras.`);
-  if (formats.glb && clear) out.push(`GLB: layers on ${clear} are not composed; transparent parts are delivered clean.`);
+  const dimmed = names((m) => m.emission > 0 && m.layers.some((l) => l.on && l.look.colour));
+  if (formats.glb && dimmed) out.push(`GLB: the glow of ${dimmed} is even; what its layers take of it is in the emissive map beside it.`);
   if (formats.obj && clear) out.push(`OBJ: ${clear} can only be told as partly solid (d); index and thin walls are lost to most readers.`);
   if (formats.obj && glowing) out.push(`OBJ: the glow of ${glowing} has a colour but no strength.`);
   if (formats.obj && coated) out.push(`OBJ: the clear coat of ${coated} is written (Pc), but few read it.`);

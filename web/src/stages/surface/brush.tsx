@@ -184,6 +184,10 @@ export function PaintFields({
   const session = useSession();
   const canPaint = useSheet((s) => isFresh(s.document, s.unwrap, 'unwrap'));
   const isBusy = useSheet((s) => s.job !== null);
+  const putDown = useRef(painting?.onPainted);
+  putDown.current = painting?.onPainted;
+  // A brush that isn’t to be seen any more is put down.
+  useEffect(() => () => putDown.current?.(null), []);
   if (!painting) return null;
   const { brush, onBrush, painted, onPainted } = painting;
   const own = painted?.material === material.id && painted.layer === layer.id && painted.field === field ? painted : null;
