@@ -71,6 +71,16 @@ test('a cabinet of two woods, brushed metal and a smudged pane: wear copied, a s
     await expect(field.getByText('nothing painted yet')).toBeVisible();
     await page.keyboard.press('Control+Shift+z');
     await expect(field.getByText(/^one stroke/)).toBeVisible();
+    // Two drawn while the first is still being kept: both, each once.
+    for (const y of [0.35, 0.38])
+      await stroke([
+        [0.66, y],
+        [0.7, y],
+      ]);
+    await expect(field.getByText(/^3 strokes/)).toBeVisible();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await expect(field.getByText(/^one stroke/)).toBeVisible();
     await field.getByRole('button', { name: 'Erase' }).click();
     await stroke([
       [0.48, 0.34],

@@ -94,6 +94,8 @@ function shade(
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const sum = [0, 0, 0, 0];
+      // What a part looks like is asked for once a pixel, how it is lit for every ray.
+      let [looked, metallic] = [-1, 0];
       for (let s = 0; s < AA * AA; s++) {
         const u = cx + (x + ((s % AA) + 0.5) / AA - width / 2) * scale;
         const v = cy - (y + (Math.floor(s / AA) + 0.5) / AA - height / 2) * scale;
@@ -106,7 +108,11 @@ function shade(
           from = query.t * 1.000002 + 1e-4;
           const card = cards[owner[query.triangle]];
           const p = card.part;
-          const colour = lit(card, source[query.triangle], query, normals, scale / AA);
+          if (looked !== owner[query.triangle]) {
+            looked = owner[query.triangle];
+            metallic = lookAt(card, source[query.triangle], query, scale);
+          }
+          const colour = lit(p.emissive > 0, metallic, query, normals);
           for (let k = 0; k < 3; k++) sum[k] += light * p.opacity * colour[k];
           sum[3] += light * p.opacity;
           light *= 1 - p.opacity;
@@ -144,10 +150,9 @@ function lookAt({ part: p, normals }: Card, triangle: number, q: RayQuery, texel
   );
 }
 
-function lit(card: Card, triangle: number, q: RayQuery, normals: number[], texel: number): number[] {
+function lit(glows: boolean, metallic: number, q: RayQuery, normals: number[]): number[] {
   const o = 9 * q.triangle;
   const w = 1 - q.u - q.v;
-  const metallic = lookAt(card, triangle, q, texel);
   let n = normalise(vec3((k) => w * normals[o + k] + q.u * normals[o + 3 + k] + q.v * normals[o + 6 + k]));
   const facing = n[0] * VIEW[0] + n[1] * VIEW[1] + n[2] * VIEW[2];
   if (facing < 0) n = [-n[0], -n[1], -n[2]];
@@ -159,6 +164,6 @@ function lit(card: Card, triangle: number, q: RayQuery, normals: number[], texel
   const edge = 0.18 * (1 - d) ** 3;
   return [0, 1, 2].map((k) => {
     const base = seen[k];
-    return card.part.emissive > 0 ? base : base * diffuse + gloss * (metallic > 0.5 ? base ** 0.5 : 1) + edge;
+    return glows ? base : base * diffuse + gloss * (metallic > 0.5 ? base ** 0.5 : 1) + edge;
   });
 }

@@ -75,18 +75,18 @@ const wearers = (d: AssetDocument, material: string): ReadonlySet<string> =>
  * The brush on the piece: what is drawn is shown at once, and kept when it is lifted.
  *
  * @param parts the laid-out parts and how they are drawn; null where nothing can be painted on @param onDraft layers of a material with what
- * is being drawn
+ * is being drawn; null once nothing is
  */
 export function usePainting(
   painted: Painted | null,
   brush: Brush,
   parts: { bytes: Bytes; gpu: readonly GpuPart[] } | null,
-  onDraft: (of: Material, layers: Layer[]) => void,
+  onDraft: (draft: { of: Material; layers: Layer[] } | null) => void,
 ): Stroking | undefined {
   const session = useSession();
-  /** Drawn and not in the document yet: the stroke under the brush last. */
-  const open = useRef<DrawnStroke[]>([]);
-  const strayed = useRef(false);
+  /** Drawn and not in the document yet: those that are being kept, and those under the brush. */
+  const keeping = useRef<DrawnStroke[]>([]);
+  const under = useRef<DrawnStroke[]>([]);
   const last = useRef<Promise<void>>(Promise.resolve());
   const shown = useRef(onDraft);
   shown.current = onDraft;
@@ -95,11 +95,14 @@ export function usePainting(
     const material = () => session.document?.materials.find((m) => m.id === painted.material);
     const show = () => {
       const m = material();
-      const layers = m && withStrokes(m.layers, painted, open.current.map(asDrawn));
-      if (m && layers) shown.current(m, layers);
+      const open = [...keeping.current, ...under.current];
+      const layers = m && withStrokes(m.layers, painted, open.map(asDrawn));
+      shown.current(m && layers && open.length > 0 ? { of: m, layers } : null);
     };
     const gpuOf = new Map(parts.gpu.map((p) => [p.id, p]));
-    let under: DrawnStroke | null = null;
+    // The stroke that goes on; null where it has left what is painted.
+    let on: DrawnStroke | null = null;
+    let strayed = false;
     return {
       spacing: Math.max(0.02, brush.radius / 4),
       radius: brush.radius,
@@ -110,28 +113,27 @@ export function usePainting(
         if (!d || !gpu) return;
         const part = sharers(d)[id] ?? id;
         if (!wearers(d, painted.material).has(part)) {
-          strayed.current = true;
-          under = null;
+          strayed = true;
+          on = null;
           return;
         }
-        if (under?.part !== part) {
+        if (on?.part !== part) {
           const { radius, alone, mirror } = brush;
-          under = { part, erases: painted.does === 'erases', radius, points: [], faces: [], alone, ...(mirror !== 'none' && { mirror }) };
-          open.current.push(under);
+          on = { part, erases: painted.does === 'erases', radius, points: [], faces: [], alone, ...(mirror !== 'none' && { mirror }) };
+          under.current.push(on);
         }
-        under.points.push(x, y, z, ...normal, Math.max(0.1, pressure));
-        under.faces.push(gpu.face[triangle] ?? 0);
+        on.points.push(x, y, z, ...normal, Math.max(0.1, pressure));
+        on.faces.push(gpu.face[triangle] ?? 0);
         show();
       },
       end() {
-        const drawn = open.current.filter((s) => s.points.length > 0);
-        under = null;
-        if (drawn.length === 0) {
-          if (strayed.current) session.notify(`What was painted does not wear ${material()?.name ?? 'this material'}.`);
-          strayed.current = false;
-          return;
-        }
-        strayed.current = false;
+        const drawn = under.current;
+        under.current = [];
+        on = null;
+        if (drawn.length === 0 && strayed) session.notify(`What was painted does not wear ${material()?.name ?? 'this material'}.`);
+        strayed = false;
+        if (drawn.length === 0) return;
+        keeping.current = [...keeping.current, ...drawn];
         // One after the other: the order of strokes is part of what they come to.
         last.current = last.current.then(async () => {
           try {
@@ -147,19 +149,13 @@ export function usePainting(
           } catch (error) {
             session.notify(error instanceof WorkError ? error.message : 'The stroke could not be kept.', 'error');
           } finally {
-            open.current = open.current.filter((s) => !drawn.includes(s));
+            keeping.current = keeping.current.filter((s) => !drawn.includes(s));
             show();
           }
         });
       },
     };
   }, [session, painted, brush, parts]);
-  useEffect(
-    () => () => {
-      open.current = [];
-    },
-    [],
-  );
   return stroking;
 }
 

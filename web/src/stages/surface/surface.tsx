@@ -160,7 +160,7 @@ export function SurfaceStage() {
   const painted = useStanding(document, taken);
   const freshLayout = isFresh(document, layout, 'unwrap') ? layout : null;
   const canvas = useMemo(() => freshLayout && { bytes: freshLayout.parts, gpu: freshLayout.gpu }, [freshLayout]);
-  const stroking = usePainting(painted, brush, canvas, (of, layers) => setDraft({ of, patch: { layers } }));
+  const stroking = usePainting(painted, brush, canvas, (drawn) => setDraft(drawn && { of: drawn.of, patch: { layers: drawn.layers } }));
   const painting = useMemo(() => ({ brush, onBrush: setBrush, painted, onPainted: setPainted }), [brush, setBrush, painted]);
   const materials = useMemo(() => new Map((document?.materials ?? []).map((m) => [m.id, drafted(m)])), [document?.materials, drafted]);
   const parts = document?.parts;
