@@ -1,3 +1,4 @@
+import { hashOf } from '../../hash';
 import { srgbToLinear } from '../../image/srgb';
 import type { BlendMode } from '../blend';
 import { type Ground, thresholds } from '../ground';
@@ -70,7 +71,8 @@ export function stacksOf(materials: readonly Material[], limits: Limits, boards:
       const followed = l.mask.flatMap((k) => (k.field.kind === 'layer' ? [follows(on, at, k.field.of)] : []));
       const missing = followed.some((f) => f < 0);
       const of = (n: number) => limits.get(limitKey(which, l.id, n)) ?? 0;
-      keys[at] = JSON.stringify([l.id, l.mask, l.mask.map((_, n) => of(n)), followed.map((f) => keys[f])]);
+      // What is followed by its hash: a row of layers that each follow several would be said over and over.
+      keys[at] = JSON.stringify([l.id, l.mask, l.mask.map((_, n) => of(n)), followed.map((f) => keys[f] && hashOf(keys[f]))]);
       const amount = missing
         ? NONE
         : joined(
