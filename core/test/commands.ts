@@ -118,6 +118,22 @@ export const EVERY: Command[] = [
   { type: 'material.add', material: { ...fromLibrary('enamel', 'pale'), derived: { from: 'brass', own: ['colour'] } } },
   { type: 'material.follow', material: 'pale', fields: ['colour'] },
   {
+    type: 'material.set',
+    material: 'tin',
+    patch: {
+      layers: [
+        {
+          id: 'painted',
+          name: 'Painted',
+          on: true,
+          opacity: 1,
+          look: { roughness: 0.9 },
+          mask: [{ join: 'times', inverted: false, field: { kind: 'strokes', soft: 0.4, strokes: [] } }],
+        },
+      ],
+    },
+  },
+  {
     type: 'material.stroke',
     material: 'tin',
     layer: 'painted',
