@@ -72,10 +72,10 @@ test('a cabinet of two woods, brushed metal and a smudged pane: wear copied, a s
     await page.keyboard.press('Control+Shift+z');
     await expect(field.getByText(/^one stroke/)).toBeVisible();
     // Two drawn while the first is still being kept: both, each once.
-    for (const y of [0.35, 0.38])
+    for (const x of [0.36, 0.56])
       await stroke([
-        [0.66, y],
-        [0.7, y],
+        [x, 0.345],
+        [x + 0.05, 0.345],
       ]);
     await expect(field.getByText(/^3 strokes/)).toBeVisible();
     await page.keyboard.press('Control+z');

@@ -127,7 +127,12 @@ function Due({ card: c }: { card: Card }) {
       </Box>
       <Box
         className="mono"
-        sx={{ flex: 'none', color: days < 0 && !ready ? 'error.main' : days <= 2 && !ready ? 'warning.main' : 'text.secondary' }}
+        // Its colour of warning is too pale for words on this ground: the sign before it says it, and they are stronger.
+        sx={{
+          flex: 'none',
+          color: days < 0 && !ready ? 'error.main' : days <= 2 && !ready ? 'text.primary' : 'text.secondary',
+          ...(days <= 2 && !ready && { fontWeight: 700 }),
+        }}
       >
         {days < 0 ? `${-days} days late` : days === 0 ? 'today' : `${days} day${days === 1 ? '' : 's'}`}
       </Box>

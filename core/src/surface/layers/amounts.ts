@@ -6,6 +6,7 @@ import {
   octaves,
   ramp,
   rings,
+  runs,
   Scratches,
   smoothEdge,
   spotCell,
@@ -137,6 +138,15 @@ export function fieldAmount(f: Field, { layer, n, on, at, seed, limit, edge, pai
         const h = f.axis === 'x' ? p.x : f.axis === 'y' ? p.y : p.z;
         return f.to === f.from ? (h <= f.from ? 1 : 0) : f.to > f.from ? 1 - ramp(h, f.from, f.to) : ramp(h, f.to, f.from);
       };
+    case 'between': {
+      const [x, y, z] = [f.toX - f.fromX, f.toY - f.fromY, f.toZ - f.fromZ];
+      const long = x * x + y * y + z * z;
+      // Two points that are one part nothing from nothing.
+      if (long < 1e-12) return () => 1;
+      return (p) => 1 - ramp(((p.x - f.fromX) * x + (p.y - f.fromY) * y + (p.z - f.fromZ) * z) / long, 0, 1);
+    }
+    case 'runs':
+      return (p) => runs(p, f.width, f.length, f.spacing, own);
     case 'clouds': {
       const from = cloudsAbove(f.share);
       const soft = 0.5 * f.soft;

@@ -204,6 +204,53 @@ export function weave(u: number, v: number, thread: number, footprint: number): 
 /** ∫∫ sin πt (0.45 + 0.55 sin πs): 2/π · (0.45 + 0.55 · 2/π). */
 const MEAN_WEAVE = (2 / Math.PI) * (0.45 + (0.55 * 2) / Math.PI);
 
+/**
+ * What ran down: streaks round upright lines strewn one for every square of a spacing, each as far as it is seen along the surface; those within
+ * half a spacing of it are on it. 0 … 1.
+ */
+export function runs(
+  p: { x: number; y: number; z: number; nx: number; nz: number; footprint: number },
+  width: number,
+  length: number,
+  spacing: number,
+  seed: number,
+): number {
+  const level = Math.sqrt(p.nx * p.nx + p.nz * p.nz);
+  // Nothing runs over what lies flat.
+  const upright = ramp(level, 0.3, 0.6);
+  if (upright === 0) return 0;
+  const [nx, nz] = [p.nx / level, p.nz / level];
+  const half = Math.max(width, p.footprint) / 2;
+  const strength = upright * Math.min(1, width / Math.max(width, p.footprint));
+  const [i, j, k] = [Math.floor(p.x / spacing), Math.floor(p.y / length), Math.floor(p.z / spacing)];
+  const reach = 1 + Math.ceil(half / spacing);
+  let most = 0;
+  for (let a = i - reach; a <= i + reach; a++)
+    for (let c = k - reach; c <= k + reach; c++) {
+      const rx = spacing * (a + chance(a, 0, c, seed)) - p.x;
+      const rz = spacing * (c + chance(a, 1, c, seed)) - p.z;
+      const off = Math.abs(rx * nx + rz * nz);
+      if (off > spacing / 2) continue;
+      const beside = Math.abs(rx * nz - rz * nx);
+      if (beside >= half) continue;
+      // One in each length of the line, beginning somewhere in it.
+      for (let b = j; b <= j + 1; b++) {
+        const long = length * (0.25 + 0.75 * chance(a, b + 7, c, seed + 1));
+        const down = length * (b + chance(a, b, c, seed + 2)) - p.y;
+        if (down < 0 || down >= long) continue;
+        const t = down / long;
+        const wide = half * (1 - 0.55 * t);
+        const here =
+          (1 - ramp(beside, 0.5 * wide, wide)) *
+          ramp(down, 0, half) *
+          (1 - ramp(t, 0.6, 1)) *
+          (1 - ramp(off, 0.4 * spacing, 0.5 * spacing));
+        if (here > most) most = here;
+      }
+    }
+  return strength * most;
+}
+
 /** Which way scratches run, degrees from the first axis. */
 export interface Scratched {
   length: number;

@@ -30,6 +30,8 @@ export type Field =
   | { kind: 'enclosed'; share: number }
   | { kind: 'facing'; towards: Towards; within: number; soft: number }
   | { kind: 'span'; axis: 'x' | 'y' | 'z'; from: number; to: number }
+  | { kind: 'between'; fromX: number; fromY: number; fromZ: number; toX: number; toY: number; toZ: number }
+  | { kind: 'runs'; width: number; length: number; spacing: number }
   | { kind: 'clouds'; size: number; share: number; soft: number }
   | { kind: 'spots'; size: number; share: number }
   | { kind: 'strands'; along: Along; width: number; length: number; share: number }
@@ -44,6 +46,7 @@ export type FieldKind = Field['kind'];
 
 const size = (label: string, usual: number, max = 500): Amount => ({ label, unit: 'mm', min: 0.02, max, usual });
 const share = (usual: number): Amount => ({ label: 'Share', unit: '%', min: 0, max: 0.85, usual });
+const coordinate = (label: string, usual: number): Amount => ({ label, unit: 'mm', min: -100_000, max: 100_000, usual });
 const along = { label: 'Along', choices: ALONG, usual: 'length' } satisfies Choices;
 
 interface Kind {
@@ -93,6 +96,27 @@ export const FIELDS = {
       axis: { label: 'Axis', choices: AXIS, usual: 'y' },
       from: { label: 'Whole to', unit: 'mm', min: -100000, max: 100000, usual: 0 },
       to: { label: 'Gone at', unit: 'mm', min: -100000, max: 100000, usual: 20 },
+    },
+  },
+  between: {
+    name: 'from one point to another',
+    says: 'Whole at the first point, nothing at the second, in the part’s own space.',
+    parameters: {
+      fromX: coordinate('From x', 0),
+      fromY: coordinate('From y', 0),
+      fromZ: coordinate('From z', 0),
+      toX: coordinate('To x', 0),
+      toY: coordinate('To y', 100),
+      toZ: coordinate('To z', 0),
+    },
+  },
+  runs: {
+    name: 'runs',
+    says: 'What ran down the sides: streaks that begin anywhere and thin out below.',
+    parameters: {
+      width: size('Width', 2.5, 100),
+      length: size('Longest', 60, 2000),
+      spacing: { label: 'One every', unit: 'mm', min: 0.1, max: 1000, usual: 18 },
     },
   },
   clouds: {
@@ -170,6 +194,7 @@ export function finestMm(f: Field): number | null {
     case 'edges':
     case 'strands':
     case 'scratches':
+    case 'runs':
       return f.width;
     case 'clouds':
       // Of its octaves the last.

@@ -9,7 +9,7 @@ import { LIBRARY } from '../library';
 import { type Material, PLAIN } from '../material';
 import { validity } from '../validity';
 import { ballOf } from './ball';
-import { cloudsAbove, Dents, octaves, rings, Scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
+import { cloudsAbove, Dents, octaves, rings, runs, Scratches, spotCell, spots, strands, strandsAbove, weave } from './draw';
 import { EDGE_STRIDE, EdgeGrid, edgeLines } from './edges';
 import { FIELDS, type Field, type FieldKind, finestMm, usualField } from './fields';
 import { type Join, type Layer, layersFault } from './layer';
@@ -141,6 +141,44 @@ describe('fields by themselves', () => {
     expect(covered(0) / wanted).toBeLessThan(1.2);
     expect(covered(1) / covered(0)).toBeGreaterThan(0.75);
     expect(covered(1) / covered(0)).toBeLessThan(1.3);
+  });
+  it('runs are one every so many mm across a wall, as wide as is asked for, and none on what lies flat', () => {
+    // A wall that faces z: along a level line at many heights, how many begin.
+    const at = (x: number, y: number, n: [number, number, number]) =>
+      runs({ x, y, z: 3.7, nx: n[0], nz: n[2], footprint: 0 }, 4, 80, 20, 9);
+    let [crossed, wide] = [0, 0];
+    const [levels, long] = [60, 3000];
+    for (let l = 0; l < levels; l++) {
+      let inside = false;
+      for (let x = 0; x < long; x += 0.1) {
+        const on = at(x, 37.3 * l, [0, 0, 1]) > 0.3;
+        if (on && !inside) crossed++;
+        if (on) wide += 0.1;
+        inside = on;
+      }
+    }
+    const per = (levels * long) / crossed;
+    // Some five of eight of the length of a line has a run on it; those that are just on the surface are faint.
+    expect(per).toBeGreaterThan(20);
+    expect(per).toBeLessThan(60);
+    expect(wide / crossed).toBeGreaterThan(1);
+    expect(wide / crossed).toBeLessThan(4);
+    for (let x = 0; x < 300; x++) expect(at(x, 20, [0, 1, 0])).toBe(0);
+    // Each thins out below where it begins.
+    const down = Array.from({ length: 400 }, (_, i) => Math.max(...Array.from({ length: 400 }, (_, x) => at(x / 2, -i / 2, [0, 0, 1]))));
+    expect(Math.max(...down)).toBeGreaterThan(0.9);
+  });
+  it('between two points it is whole at the one and nothing at the other, half in the middle', () => {
+    const mesh = box(100, 10, 10);
+    const [low, high] = [Math.min(...mesh.positions), Math.max(...mesh.positions)];
+    const f: Field = { kind: 'between', fromX: low, fromY: 0, fromZ: 0, toX: high, toY: 0, toZ: 0 };
+    const { set, places } = composed([{ id: 'p', mesh }], 512, [layer('a', [masked(f)])]);
+    for (let i = 0; i < 512 * 512; i++) {
+      if (!places.shell[i]) continue;
+      const t = (places.position[3 * i] - low) / (high - low);
+      expect(Math.abs(set.orm[3 * i + 1] / 255 - (1 - t * t * (3 - 2 * t)))).toBeLessThan(0.01);
+    }
+    expect(shareOf([layer('a', [masked({ ...f, toX: low })])])[0].share).toBeCloseTo(1, 9);
   });
   it('a weave goes over and under in turn; bowls are deepest in their middles', () => {
     expect(weave(0.5, 0.5, 1, 0)).toBeCloseTo(1, 9);

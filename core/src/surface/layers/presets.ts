@@ -145,6 +145,12 @@ export const BEGINNINGS: readonly Beginning[] = [
       ),
   },
   {
+    key: 'runs',
+    name: 'Runs',
+    says: 'streaks down the sides: rust, soot and rain',
+    make: () => begun('Runs', { colour: [0.3, 0.2, 0.13], rougher: 0.1 }, [masked(usualField('runs'))], 0.55),
+  },
+  {
     key: 'painted',
     name: 'Painted by hand',
     says: 'strokes of a brush over the piece',

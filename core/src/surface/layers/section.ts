@@ -9,6 +9,8 @@ function span(f: Field): number | null {
   switch (f.kind) {
     case 'edges':
       return 7 * f.width;
+    case 'runs':
+      return 3 * f.spacing;
     case 'clouds':
       return 2.5 * f.size;
     case 'spots':

@@ -19,6 +19,10 @@ export function fieldWords(f: Field): string {
       return `what faces ${TOWARDS[f.towards]}`;
     case 'span':
       return `to ${mm(Math.max(f.from, f.to))} of ${f.axis}`;
+    case 'between':
+      return 'from one point to another';
+    case 'runs':
+      return `runs of up to ${mm(f.length)}`;
     case 'clouds':
       return `clouds of ${mm(f.size)}`;
     case 'spots':
