@@ -16,3 +16,6 @@ export function countdown(seconds: number): string {
   const s = Math.max(1, Math.round(seconds));
   return s < 60 ? `${s} s` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
 }
+
+/** So many days, in words. */
+export const daysInWords = (days: number): string => `${days} ${days === 1 ? 'day' : 'days'}`;

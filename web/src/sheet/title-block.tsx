@@ -22,6 +22,7 @@ import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import { memo, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { daysInWords } from '@/shared/times';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
 import { PageLink } from './page-link';
@@ -96,7 +97,7 @@ export function TitleBlock() {
             {days === null ? (
               <span>none set</span>
             ) : days < 0 ? (
-              <b>{-days} days past</b>
+              <b>{daysInWords(-days)} past</b>
             ) : (
               <>
                 <b>{days}</b>{' '}

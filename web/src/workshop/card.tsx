@@ -13,6 +13,7 @@ import { send } from '@/session/api';
 import { useBench } from '@/session/context';
 import { sentence } from '@/session/session';
 import { STATIONS } from '@/shared/stations';
+import { daysInWords } from '@/shared/times';
 import { Bar } from '@/sheet/gauge';
 import { StatusMark, statusWords } from '@/sheet/marks';
 import { PageLink } from '@/sheet/page-link';
@@ -158,7 +159,7 @@ export function AssetCard({ card: c, ahead, onChanged, onDelete }: CardProps) {
             <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
               {c.sizeMm && <div>{inUnit(c.sizeMm, c.unit, 0)}</div>}
               {PURPOSES[c.purpose]}
-              {days !== null && (days < 0 ? ` · ${-days} days past due` : ` · ${days} days left`)}
+              {days !== null && (days < 0 ? ` · ${daysInWords(-days)} past due` : ` · ${daysInWords(Math.max(0, days))} left`)}
             </Box>
           </Box>
           <IconButton size="small" aria-label={`More for ${c.name}`} onClick={(e) => setMenu(e.currentTarget)}>

@@ -10,7 +10,7 @@ import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
 import { useBenchState } from '@/session/context';
 import type { JobView } from '@/session/state';
-import { inTime } from '@/shared/times';
+import { daysInWords, inTime } from '@/shared/times';
 import { StatusMark } from '@/sheet/marks';
 import { PageLink } from '@/sheet/page-link';
 import { Act } from '@/sheet/plain';
@@ -134,7 +134,7 @@ function Due({ card: c }: { card: Card }) {
           ...(days <= 2 && !ready && { fontWeight: 700 }),
         }}
       >
-        {days < 0 ? `${-days} days late` : days === 0 ? 'today' : `${days} day${days === 1 ? '' : 's'}`}
+        {days < 0 ? `${daysInWords(-days)} late` : days === 0 ? 'today' : daysInWords(days)}
       </Box>
     </Box>
   );
