@@ -70,6 +70,8 @@ export class StrokeGrid {
   private readonly pieces: Float64Array;
   private readonly cells = new Map<number, number[]>();
   private readonly cell: number;
+  /** What the latest strokes cover of a place, those that erase less than nothing. */
+  private readonly later = new Float64Array(MOST_STROKES);
 
   /** @param soft share of the radius over which a stroke fades out */
   constructor(
@@ -111,19 +113,28 @@ export class StrokeGrid {
     const { cell, pieces } = this;
     const list = this.cells.get(keyOf(Math.floor(p.x / cell), Math.floor(p.y / cell), Math.floor(p.z / cell)));
     if (!list) return 0;
-    let [amount, covered, stroke] = [0, 0, -1];
-    let erases = false;
-    for (const o of list) {
-      if (pieces[o + 2 * POINT] !== stroke) {
-        amount = erases ? amount * (1 - covered) : Math.max(amount, covered);
-        covered = 0;
-        stroke = pieces[o + 2 * POINT];
-        erases = pieces[o + 2 * POINT + 1] === 1;
+    // From the last stroke back to one that takes all of it: what was there before says nothing any more.
+    const { later } = this;
+    let [count, amount] = [0, 0];
+    for (let i = list.length; i > 0; ) {
+      const stroke = pieces[list[i - 1] + 2 * POINT];
+      const erases = pieces[list[i - 1] + 2 * POINT + 1] === 1;
+      let covered = 0;
+      for (; i > 0 && pieces[list[i - 1] + 2 * POINT] === stroke; i--) {
+        const only = pieces[list[i - 1] + 2 * POINT + 2];
+        if (covered < 1 && (only < 0 || only === shell)) covered = Math.max(covered, this.cover(list[i - 1], p));
       }
-      const only = pieces[o + 2 * POINT + 2];
-      if (covered < 1 && (only < 0 || only === shell)) covered = Math.max(covered, this.cover(o, p));
+      if (covered >= 1) {
+        amount = erases ? 0 : 1;
+        break;
+      }
+      if (covered > 0) later[count++] = erases ? -covered : covered;
     }
-    return erases ? amount * (1 - covered) : Math.max(amount, covered);
+    while (count > 0) {
+      const c = later[--count];
+      amount = c < 0 ? amount * (1 + c) : Math.max(amount, c);
+    }
+    return amount;
   }
 
   private cover(o: number, p: Place): number {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../../test/shapes';
+import { random } from '../../maths/random';
 import type { PolyMesh } from '../../mesh/polymesh';
 import { compose } from '../compose';
 import { makeGround } from '../ground';
@@ -77,6 +78,34 @@ describe('strokes by hand', () => {
     expect(covered([all, all])).toBeCloseTo(whole, 6);
     expect(covered([])).toBe(0);
     expect(covered([{ ...all, part: 'another' }])).toBe(0);
+  });
+
+  it('many over each other are what they are drawn one by one, wherever one covers all that was before', () => {
+    const next = random(17);
+    const many = Array.from({ length: 40 }, () => ({
+      erases: next() < 0.4,
+      found: [
+        {
+          points: Float64Array.from([0, 1].flatMap(() => [60 * next(), 0, 60 * next(), ...UP, 4 + 12 * next()])),
+          shell: next() < 0.2 ? 1 : -1,
+        },
+      ],
+    }));
+    const all = new StrokeGrid(many, 0.5);
+    const each = many.map((m) => new StrokeGrid([{ ...m, erases: false }], 0.5));
+    const p = new Place();
+    p.ny = 1;
+    let between = 0;
+    for (let i = 0; i < 4000; i++) {
+      [p.x, p.z] = [60 * next(), 60 * next()];
+      const wanted = each.reduce((a, grid, n) => {
+        const c = grid.at(p, 0);
+        return many[n].erases ? a * (1 - c) : Math.max(a, c);
+      }, 0);
+      expect(all.at(p, 0)).toBeCloseTo(wanted, 12);
+      if (wanted > 0.01 && wanted < 0.99) between++;
+    }
+    expect(between).toBeGreaterThan(500);
   });
 
   it('mirrored they lie once more across the middle of the part', () => {
