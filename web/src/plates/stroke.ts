@@ -29,9 +29,13 @@ export interface Under {
 /** A place of the surface under the pointer. */
 type Hit = Pick<THREE.Intersection, 'point' | 'object' | 'faceIndex' | 'face'>;
 
+/** Where the brush is while it is drawn: one pointer draws at a time, over all parts. */
+let drawn: { part: string; at: THREE.Vector3 } | null = null;
+
 /** What a part’s mesh does with the pointer while something is drawn over the piece: the view stays still until the brush is lifted. */
 export function useStroke(part: string, stroking: Stroking | undefined, isThere: (e: ThreeEvent<PointerEvent>) => boolean) {
   const get = useThree((s) => s.get);
+  /** Where a stroke ended on this part, for one that goes straight on. */
   const last = useRef<THREE.Vector3 | null>(null);
   const lift = useRef<(() => void) | null>(null);
   useEffect(() => () => lift.current?.(), []);
@@ -39,6 +43,7 @@ export function useStroke(part: string, stroking: Stroking | undefined, isThere:
   const put = (hit: Hit, pressure: number) => {
     const place = hit.object.worldToLocal(hit.point.clone());
     last.current = hit.point.clone();
+    drawn = { part, at: last.current };
     const { x, y, z } = hit.face?.normal ?? { x: 0, y: 0, z: 1 };
     stroking.at(part, [place.x, place.y, place.z], { triangle: hit.faceIndex ?? 0, normal: [x, y, z], pressure });
   };
@@ -70,6 +75,7 @@ export function useStroke(part: string, stroking: Stroking | undefined, isThere:
         window.removeEventListener('pointerup', end);
         window.removeEventListener('pointercancel', end);
         lift.current = null;
+        drawn = null;
         if (controls) controls.enabled = true;
         stroking.end();
       };
@@ -81,7 +87,7 @@ export function useStroke(part: string, stroking: Stroking | undefined, isThere:
       // Begun over another part it goes on over this one: while one is drawn the view stays still.
       if ((e.buttons & 1) === 0 || !isThere(e) || get().controls === null || (get().controls as { enabled?: boolean }).enabled) return;
       e.stopPropagation();
-      if (last.current && last.current.distanceTo(e.point) < stroking.spacing) return;
+      if (drawn?.part === part && drawn.at.distanceTo(e.point) < stroking.spacing) return;
       put(e, pressureOf(e));
     },
   };
