@@ -100,8 +100,8 @@ function texelsOf({ owner, size }: Ground, materials: number, from: number, to: 
 }
 
 /**
- * Rows of a set: each material’s base, then its layers over it. Occlusion is copied beside roughness and metallic, so that the three travel in one texture as glTF packs them. Every texel is composed
- * by itself: rows come to the same in any order and by any number of workers.
+ * Rows of a set: each material’s base, then its layers over it. Occlusion is copied beside roughness and metallic, so that the three travel
+ * in one texture as glTF packs them. Every texel is composed by itself: rows come to the same in any order and by any number of workers.
  *
  * @param places where the rows lie, when a layer asks for it @param counts added to @param kept for rows that are composed once more with
  * only some layers changed

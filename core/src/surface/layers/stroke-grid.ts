@@ -91,21 +91,34 @@ export class StrokeGrid {
           for (let k = 0; k < 3; k++) far = Math.max(far, Math.abs(points[i + k]), Math.abs(points[to + k]));
         }
     this.pieces = Float64Array.from(rows);
-    this.cell = Math.max(2 * widest, far / 4096, 1e-3);
+    // Cells much smaller than the part would be many more than a stroke has places.
+    this.cell = Math.max(2 * widest, far / 1024, 1e-3);
+    const step = this.cell / 2;
     for (let o = 0; o < rows.length; o += PIECE) {
-      const r = 1.5 * Math.max(rows[o + 6], rows[o + POINT + 6]);
-      const [low, high] = [Math.min, Math.max].map((of, side) =>
-        [0, 1, 2].map((k) => Math.floor((of(rows[o + k], rows[o + POINT + k]) + (side ? r : -r)) / this.cell)),
-      );
-      for (let a = low[0]; a <= high[0]; a++)
-        for (let b = low[1]; b <= high[1]; b++)
-          for (let c = low[2]; c <= high[2]; c++) {
-            const key = keyOf(a, b, c);
-            const list = this.cells.get(key);
-            if (list) list.push(o);
-            else this.cells.set(key, [o]);
-          }
+      const way = [0, 1, 2].map((k) => rows[o + POINT + k] - rows[o + k]);
+      const steps = Math.max(1, Math.ceil(Math.hypot(way[0], way[1], way[2]) / step));
+      // A soft edge reaches half a radius farther; what lies within reach of the piece lies within this of one of its steps.
+      const r = 1.5 * Math.max(rows[o + 6], rows[o + POINT + 6]) + step / 2;
+      for (let s = 0; s <= steps; s++)
+        this.put(
+          o,
+          [0, 1, 2].map((k) => rows[o + k] + (s / steps) * way[k]),
+          r,
+        );
     }
+  }
+
+  /** Notes a piece in all cells within reach of a place of it. */
+  private put(o: number, at: readonly number[], r: number): void {
+    const [low, high] = [-r, r].map((by) => at.map((v) => Math.floor((v + by) / this.cell)));
+    for (let a = low[0]; a <= high[0]; a++)
+      for (let b = low[1]; b <= high[1]; b++)
+        for (let c = low[2]; c <= high[2]; c++) {
+          const key = keyOf(a, b, c);
+          const list = this.cells.get(key);
+          if (!list) this.cells.set(key, [o]);
+          else if (list[list.length - 1] !== o) list.push(o);
+        }
   }
 
   /** What of a place is painted once all strokes were drawn, one after the other, 0 … 1. @param shell number of the shell it lies on */

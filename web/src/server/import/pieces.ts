@@ -129,12 +129,16 @@ export interface OtherMaterials {
   materials: Omit<Material, 'texturing' | 'derived'>[];
 }
 
-/** Materials of the other pieces that somebody chose or made, as they are now; without what was painted on one piece. */
-export async function materialsElsewhere(assetId: string): Promise<OtherMaterials[]> {
+/** The other assets of the Workshop. @throws InputError where the one that asks is not there any more */
+async function others(assetId: string): ReturnType<typeof listAssets> {
   const all = await listAssets();
   if (!all.some((a) => a.id === assetId)) await assetState(assetId);
-  return all
-    .filter((a) => a.id !== assetId)
+  return all.filter((a) => a.id !== assetId);
+}
+
+/** Materials of the other pieces that somebody chose or made, as they are now; without what was painted on one piece. */
+export const materialsElsewhere = async (assetId: string): Promise<OtherMaterials[]> =>
+  (await others(assetId))
     .map(({ id, document }) => ({
       id,
       name: document.name,
@@ -144,14 +148,10 @@ export async function materialsElsewhere(assetId: string): Promise<OtherMaterial
     }))
     .filter((a) => a.materials.length > 0)
     .sort((a, b) => a.name.localeCompare(b.name));
-}
 
 /** The other pieces of the Workshop, by name. */
-export async function otherPieces(assetId: string): Promise<OtherPiece[]> {
-  const all = await listAssets();
-  if (!all.some((a) => a.id === assetId)) await assetState(assetId);
-  return all
-    .filter((a) => a.id !== assetId)
+export const otherPieces = async (assetId: string): Promise<OtherPiece[]> =>
+  (await others(assetId))
     .map(({ id, document }) => ({
       id,
       name: document.name,
@@ -159,4 +159,3 @@ export async function otherPieces(assetId: string): Promise<OtherPiece[]> {
       state: nameOf(document, 'form'),
     }))
     .sort((a, b) => a.name.localeCompare(b.name));
-}
