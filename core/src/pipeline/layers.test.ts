@@ -5,7 +5,7 @@ import validator from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { hashBytes } from '../hash';
 import { decodePng } from '../image/png';
-import { RecentAmounts } from '../surface/compose';
+import { KeptSet } from '../surface/compose';
 import { MOST_LAYERS } from '../surface/layers/layer';
 import { BEGINNINGS } from '../surface/layers/presets';
 import { fromLibrary } from '../surface/library';
@@ -197,10 +197,13 @@ describe('a set by strips', () => {
     const laid = unwrap(formAsset(stacked, 'low', none).parts, unwrapSettings(stacked)).parts;
     const prepared = prepareSurface(groundInput(stacked, laid, {}, 128));
     const [paint, ...rest] = composedMaterials(stacked);
-    const kept = new RecentAmounts();
+    const kept = new KeptSet();
     const tries: Layer[][] = [
       all,
       all.map((l, n) => (n === 3 ? { ...l, opacity: 0.3 } : l)),
+      // Only where one lies, and back.
+      all.map((l) => ({ ...l, mask: l.mask.map((k) => (k.field.kind === 'spots' ? { ...k, field: { ...k.field, share: 0.3 } } : k)) })),
+      all,
       // Another order, one left off, a field changed under a layer that follows it.
       [...all].reverse(),
       all.map((l, n) => (n === 1 ? { ...l, on: false } : l)),

@@ -6,7 +6,6 @@ import { decodePng, encodePng, type Pixels } from '../image/png';
 import { movedTo } from '../maths/moved';
 import { faceCount } from '../mesh/polymesh';
 import {
-  type AmountsKept,
   addCounts,
   type ComposedSet,
   type ComposeFigures,
@@ -14,6 +13,7 @@ import {
   composeFigures,
   composeRows,
   emptySet,
+  type KeptSet,
   noCounts,
   setPixels,
 } from '../surface/compose';
@@ -213,9 +213,10 @@ export function composePrepared(
   { ground, occlusion, laid, seed }: PreparedSurface,
   materials: readonly Material[],
   task: Task = QUIET,
-  kept?: AmountsKept,
+  kept?: KeptSet,
 ): { set: ComposedSet; figures: ComposeFigures } {
-  const set = emptySet(ground.size, materials);
+  const fresh = emptySet(ground.size, materials);
+  const set = kept?.begin(fresh) ?? fresh;
   const boards = laid?.boards ?? null;
   const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
   const counts = noCounts(stacks);

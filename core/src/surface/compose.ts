@@ -83,10 +83,14 @@ export interface Composing {
   occlusion: Uint8Array | null;
 }
 
-/** What layers came to on rows that are composed again and again: looked up by material and by {@link LaidLayer.key}. */
-export interface AmountsKept {
+/** What is kept of rows that are composed again and again. */
+export interface Kept {
+  /** What a layer came to, by its material and its {@link LaidLayer.key}. */
   get(material: number, key: string): Float64Array | undefined;
   set(material: number, key: string, amounts: Float64Array): void;
+  /** What `out` holds of a material that looks so already: how much of each of its layers lay there. */
+  laid(material: number, look: string): readonly Float64Array[] | undefined;
+  lay(material: number, look: string, amounts: readonly Float64Array[]): void;
 }
 
 /** The texels of some rows by material, in order. */
@@ -113,7 +117,7 @@ export function composeRows(
   from: number,
   to: number,
   counts: Counts,
-  kept?: AmountsKept,
+  kept?: Kept,
 ): void {
   const { ground, materials, stacks, occlusion } = composing;
   for (let i = from * ground.size; i < to * ground.size; i++) if (ground.owner[i] === 0) out.orm[3 * i] = 255;
@@ -130,10 +134,36 @@ export function composeRows(
       for (const a of amounts[n]) sum += a;
       counts.layers[k][n] += sum;
     }
-    layOver(materials[k], layers, amounts, texels, occlusion, out);
+    const look = kept ? lookOf(materials[k], layers) : '';
+    layOver(materials[k], layers, amounts, changed(texels, amounts, kept?.laid(k, look)), occlusion, out);
+    kept?.lay(k, look, amounts);
   }
 }
 
+/** What a material and its layers look like, wherever they lie. */
+const lookOf = (
+  { colour, metallic, roughness, coat, coatRoughness, transmission, emission }: Material,
+  layers: readonly LaidLayer[],
+): string =>
+  JSON.stringify([
+    [colour, metallic, roughness, coat, coatRoughness, transmission, emission],
+    layers.map(({ id: _, key: __, amount: ___, followed: ____, ...look }) => look),
+  ]);
+
+/** Texels of a material, and which of them are meant; all where that is null. */
+interface Meant {
+  texels: Uint32Array;
+  at: readonly number[] | null;
+}
+
+/** Places in a list of texels where not as much lies of every layer as lay there before; every place where that isn’t known. */
+function changed(texels: Uint32Array, now: readonly Float64Array[], before: readonly Float64Array[] | undefined): Meant {
+  if (!before) return { texels, at: null };
+  const other = now.flatMap((a, n) => (a === before[n] ? [] : [[a, before[n]] as const]));
+  const at: number[] = [];
+  for (let t = 0; t < texels.length; t++) if (other.some(([a, b]) => a[t] !== b[t])) at.push(t);
+  return { texels, at };
+}
 /** How much of one layer lies at each texel of its material. @param below of the layers before it */
 function amountsOf(
   { ground, stacks, boards }: Composing,
@@ -226,16 +256,17 @@ function layOver(
   m: Material,
   layers: readonly LaidLayer[],
   amounts: readonly Float64Array[],
-  texels: Uint32Array,
+  { texels, at }: Meant,
   occlusion: Uint8Array | null,
   out: ComposedSet,
 ): void {
   const base = m.colour.map(srgbToLinear);
   const here = new Float64Array(layers.length);
   const looks = new Float64Array(LOOKS);
-  for (let t = 0; t < texels.length; t++) {
+  for (let n = 0; n < (at ?? texels).length; n++) {
+    const t = at ? at[n] : n;
     const i = texels[t];
-    for (let n = 0; n < here.length; n++) here[n] = amounts[n][t];
+    for (let l = 0; l < here.length; l++) here[l] = amounts[l][t];
     layUp(m, base, layers, here, looks);
     const o = 3 * i;
     out.baseColour[o] = TO_SRGB[Math.round(looks[0] * 4096)];
@@ -285,10 +316,12 @@ export function compose(
   return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
 }
 
-/** What layers came to, the latest: as much of it as fits. */
-export class RecentAmounts implements AmountsKept {
+/** What layers came to, the latest: as much of it as fits; and the set that was composed last. */
+export class KeptSet implements Kept {
   private readonly found = new Map<string, Float64Array>();
   private bytes = 0;
+  private last: ComposedSet | null = null;
+  private readonly looks = new Map<number, { look: string; amounts: readonly Float64Array[] }>();
   /** @param room bytes */
   constructor(private readonly room = 96e6) {}
 
@@ -302,6 +335,23 @@ export class RecentAmounts implements AmountsKept {
     return amounts;
   }
 
+  /** The set to compose into: the last one where it has the same maps. @param fresh an empty one */
+  begin(fresh: ComposedSet): ComposedSet {
+    const set = this.last && mapsOf(this.last) === mapsOf(fresh) ? copied(this.last) : fresh;
+    if (set === fresh) this.looks.clear();
+    this.last = set;
+    return set;
+  }
+
+  laid(material: number, look: string): readonly Float64Array[] | undefined {
+    const was = this.looks.get(material);
+    return was?.look === look ? was.amounts : undefined;
+  }
+
+  lay(material: number, look: string, amounts: readonly Float64Array[]): void {
+    this.looks.set(material, { look, amounts });
+  }
+
   set(material: number, key: string, amounts: Float64Array): void {
     this.found.set(`${material} ${key}`, amounts);
     this.bytes += amounts.byteLength;
@@ -312,6 +362,19 @@ export class RecentAmounts implements AmountsKept {
     }
   }
 }
+
+/** A set that shares nothing with another. */
+const copied = (set: ComposedSet): ComposedSet => ({
+  size: set.size,
+  baseColour: set.baseColour.slice(),
+  orm: set.orm.slice(),
+  emissive: set.emissive?.slice() ?? null,
+  height: set.height?.slice() ?? null,
+  coat: set.coat?.slice() ?? null,
+  clear: set.clear?.slice() ?? null,
+});
+/** How large a set is and which maps it has. */
+const mapsOf = (set: ComposedSet): string => [set.size, !!set.emissive, !!set.height, !!set.coat, !!set.clear].join();
 
 /** The figures of a set from what was counted while it was composed. */
 export function composeFigures(

@@ -30,7 +30,7 @@ import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceT
 import type { Scene } from '@wellmorph/core/render/scene';
 import { PathTracer } from '@wellmorph/core/render/tracer';
 import type { Shot } from '@wellmorph/core/shot/shot';
-import { RecentAmounts } from '@wellmorph/core/surface/compose';
+import { KeptSet } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
 import { strokeFrom } from '@wellmorph/core/surface/layers/stroke-grid';
 import { checkpoint } from '@wellmorph/core/task';
@@ -45,8 +45,8 @@ const seconds = () => performance.now() / 1000;
 
 /** Side of the picture round the ball that a material is shown on, px. */
 const BALL_PX = 256;
-/** What layers came to on the ground that was looked at last. */
-let looked: { prepared: PreparedSurface; amounts: RecentAmounts } | null = null;
+/** What was composed last on the ground that is looked at. */
+let looked: { prepared: PreparedSurface; kept: KeptSet } | null = null;
 /** The tracer of the scene that is held. */
 let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
@@ -71,8 +71,8 @@ export const pictureHandlers: Pick<
     prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared, true, maps.normal),
   look({ materials }, task, held) {
     const prepared = held as PreparedSurface;
-    if (looked?.prepared !== prepared) looked = { prepared, amounts: new RecentAmounts() };
-    const { set } = composePrepared(prepared, materials, task, looked.amounts);
+    if (looked?.prepared !== prepared) looked = { prepared, kept: new KeptSet() };
+    const { set } = composePrepared(prepared, materials, task, looked.kept);
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
     const normal = previewNormals(prepared, set);
