@@ -1,17 +1,19 @@
 import { textureBytes } from '../brief/advice';
+import { hasClearMap, hasCoatMap, hasRelief } from '../surface/material';
 import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
-import { type AssetDocument, canBake, deliveredParts, gatherOf, projectOf, usedMaterials } from './document';
+import { type AssetDocument, canBake, composedMaterials, deliveredParts, gatherOf, projectOf, usedMaterials } from './document';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {
-  name: 'base colour' | 'occlusion, roughness, metallic' | 'normal' | 'emission';
+  name: 'base colour' | 'occlusion, roughness, metallic' | 'normal' | 'emission' | 'clear coat' | 'light let through';
   bytes: number;
 }
 
 /**
  * The maps a set carries when it is handed over: base colour and occlusion-roughness-metallic always (a part without a material is
- * not let out), the normals where anything can be baked, emission where something glows. Cards keep three channels in four.
+ * not let out), the normals where anything can be baked or stands out, emission where something glows, coat and the light let through where a
+ * layer changes them. Cards keep three channels in four.
  */
 export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
   const maps: DeliveredMap[] = [
@@ -20,7 +22,11 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
   ];
   if (document.bake.normal && (document.parts.length === 0 || canBake(document)))
     maps.push({ name: 'normal', bytes: document.bake.bits === 16 ? 8 : 4 });
+  const materials = composedMaterials(document);
+  if (maps.length === 2 && hasRelief(materials)) maps.push({ name: 'normal', bytes: 4 });
   if (usedMaterials(document).some((m) => m.emission > 0)) maps.push({ name: 'emission', bytes: 4 });
+  if (hasCoatMap(materials)) maps.push({ name: 'clear coat', bytes: 4 });
+  if (hasClearMap(materials)) maps.push({ name: 'light let through', bytes: 1 });
   return maps;
 }
 

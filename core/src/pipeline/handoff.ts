@@ -136,7 +136,8 @@ export async function handoffFiles(
     if (maps.emissive && !gathered) add(named('emissive'), maps.emissive, 'emission, sRGB');
     if (maps.coat && !gathered) add(named('coat'), maps.coat, 'clear coat in red, its roughness in green; linear');
     if (maps.clear && !gathered) add(named('transmission'), maps.clear, 'light let through, linear');
-    if (!gathered) for (const file of smallerFiles(state, maps, y)) add(`textures/${base}_${file.name}`, file.bytes, file.what);
+    if (!gathered && include.textures)
+      for (const file of smallerFiles(state, maps, y)) add(`textures/${base}_${file.name}`, file.bytes, file.what);
     for (const m of GATHERED) {
       const bytes = gathered?.files[m];
       const { channel: name, what } = GATHERED_CHANNELS[m];

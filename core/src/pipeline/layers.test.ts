@@ -12,6 +12,7 @@ import { fromLibrary } from '../surface/library';
 import type { Layer } from '../surface/material';
 import { QUIET } from '../task';
 import { applyCommand, type Command } from './commands/index';
+import { deliveredMaps } from './delivered';
 import { type AssetDocument, composedMaterials } from './document';
 import { deliversTangents, exportGlb, exportOptions } from './export';
 import { formAsset } from './form';
@@ -150,6 +151,12 @@ describe('print on glass, and varnish worn off', () => {
       material: 'paint',
       patch: { transmission: 1, layers: [on('print', { colour: [0.1, 0.1, 0.1], transmission: 0.2 }, { opacity: 0.5 })] },
     });
+    // What goes out is what memory is reckoned from.
+    const names = (d: AssetDocument) => deliveredMaps({ ...d, bake: { ...d.bake, normal: false } }).map((m) => m.name);
+    expect(names(plain)).toEqual(['base colour', 'occlusion, roughness, metallic']);
+    expect(names(varnished).slice(2)).toEqual(['clear coat']);
+    expect(names(clear).slice(2)).toEqual(['light let through']);
+    expect(names(done(plain, { type: 'material.set', material: 'paint', patch: { layers: [bowls] } })).slice(2)).toEqual(['normal']);
     expect(composed(plain).files).not.toHaveProperty('coat');
     expect(composed(plain).files).not.toHaveProperty('clear');
     for (const [d, map, wanted] of [

@@ -119,30 +119,22 @@ function bakedNormals(png: Uint8Array | undefined, size: number): Pixels | null 
   return p && p.width === size && p.height === size && p.channels >= 3 ? p : null;
 }
 
-/** Occlusion at the set's size, one byte per texel. */
-function occlusionAt(f: BakedField | null, size: number): Uint8Array | null {
-  if (!f) return null;
-  const out = new Uint8Array(size * size);
+/** The first channels of a baked field at another size, each texel that of the middle of its own. */
+function resampled(f: BakedField, size: number, channels: number): Uint8Array {
+  const out = new Uint8Array(channels * size * size);
   const k = f.size / size;
   for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++)
-      out[y * size + x] = f.data[f.channels * (Math.floor((y + 0.5) * k) * f.size + Math.floor((x + 0.5) * k))];
+    for (let x = 0; x < size; x++) {
+      const from = f.channels * (Math.floor((y + 0.5) * k) * f.size + Math.floor((x + 0.5) * k));
+      for (let c = 0; c < channels; c++) out[channels * (y * size + x) + c] = f.data[from + c];
+    }
   return out;
 }
 
-/** The baked normals at a preview’s size, each texel that of the middle of its own. */
+/** The baked normals at a preview’s size. */
 function normalsAt(png: Uint8Array | undefined, size: number): Pixels | null {
-  const p = png && decodePng(png);
-  if (!p || p.channels < 3) return null;
-  const data = new Uint8Array(3 * size * size);
-  const full = p.depth === 16 ? 257 : 1;
-  const k = p.width / size;
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
-      const from = p.channels * (Math.floor((y + 0.5) * k) * p.width + Math.floor((x + 0.5) * k));
-      for (let c = 0; c < 3; c++) data[3 * (y * size + x) + c] = p.data[from + c] / full;
-    }
-  return { width: size, height: size, channels: 3, depth: 8, data };
+  const f = field(png);
+  return f && f.channels >= 3 ? { width: size, height: size, channels: 3, depth: 8, data: resampled(f, size, 3) } : null;
 }
 
 /** What stands out of a preview, laid over what is baked, as a picture carried past the islands; null where nothing does. */
@@ -191,7 +183,7 @@ export function prepareSurface(
     laid: withPlaces ? laidOut(input, allocate) : null,
     normals: normalsAt(normals, input.size),
     seed: input.seed,
-    occlusion: occlusionAt(input.occlusion, input.size),
+    occlusion: input.occlusion && resampled(input.occlusion, input.size, 1),
     from: { curvature: input.curvature !== null, occlusion: input.occlusion !== null },
   };
 }

@@ -2,6 +2,8 @@ import type { Pixels } from '../image/png';
 import { edgesOf, edgeValence } from '../mesh/connectivity';
 import { faceNormals } from '../mesh/normals';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
+import type { SceneTexture } from '../render/scene';
+import { readTexture } from '../render/texture';
 import { edgesCut } from '../uv/seams/measure';
 import { twinFaces } from '../uv/twins';
 
@@ -28,19 +30,16 @@ const MOST_PLACES = 64;
  * @returns null where there is no such seam
  */
 export function seamDifference(parts: readonly { mesh: PolyMesh; ofFace?: ArrayLike<number> }[], picture: Pixels): SeamDifference | null {
-  const { width: size, channels } = picture;
+  const { width: size } = picture;
   const counts = new Float64Array(256);
   let [sum, weight, worst] = [0, 0, 0];
   const [here, there] = [new Float64Array(3), new Float64Array(3)];
-  const read = (u: number, v: number, out: Float64Array): void => {
-    const x = Math.min(size - 1, Math.max(0, u * size - 0.5));
-    const y = Math.min(size - 1, Math.max(0, (1 - v) * size - 0.5));
-    const [i, j] = [Math.floor(x), Math.floor(y)];
-    const [fx, fy] = [x - i, y - j];
-    const [i1, j1] = [Math.min(size - 1, i + 1), Math.min(size - 1, j + 1)];
-    const at = (a: number, b: number, k: number) => picture.data[channels * (b * size + a) + k];
-    for (let k = 0; k < 3; k++)
-      out[k] = (1 - fy) * ((1 - fx) * at(i, j, k) + fx * at(i1, j, k)) + fy * ((1 - fx) * at(i, j1, k) + fx * at(i1, j1, k));
+  const texture: SceneTexture = {
+    width: size,
+    height: picture.height,
+    channels: 3,
+    data: picture.data as Uint8Array,
+    wrap: ['clamp', 'clamp'],
   };
   for (const { mesh, ofFace } of parts) {
     const uv = attribute(mesh, 'uv', 'corner')?.data;
@@ -66,9 +65,15 @@ export function seamDifference(parts: readonly { mesh: PolyMesh; ofFace?: ArrayL
       const places = Math.min(MOST_PLACES, Math.max(1, Math.ceil(texels / EVERY)));
       for (let n = 0; n < places; n++) {
         const t = (n + 0.5) / places;
-        read(uv[2 * a] + t * (uv[2 * a1] - uv[2 * a]), uv[2 * a + 1] + t * (uv[2 * a1 + 1] - uv[2 * a + 1]), here);
-        read(uv[2 * b1] + t * (uv[2 * b] - uv[2 * b1]), uv[2 * b1 + 1] + t * (uv[2 * b + 1] - uv[2 * b1 + 1]), there);
-        const off = Math.max(Math.abs(here[0] - there[0]), Math.abs(here[1] - there[1]), Math.abs(here[2] - there[2]));
+        readTexture(texture, uv[2 * a] + t * (uv[2 * a1] - uv[2 * a]), uv[2 * a + 1] + t * (uv[2 * a1 + 1] - uv[2 * a + 1]), false, here);
+        readTexture(
+          texture,
+          uv[2 * b1] + t * (uv[2 * b] - uv[2 * b1]),
+          uv[2 * b1 + 1] + t * (uv[2 * b + 1] - uv[2 * b1 + 1]),
+          false,
+          there,
+        );
+        const off = 255 * Math.max(Math.abs(here[0] - there[0]), Math.abs(here[1] - there[1]), Math.abs(here[2] - there[2]));
         const mm = long / places;
         counts[Math.min(255, Math.floor(off))] += mm;
         sum += mm * off;
