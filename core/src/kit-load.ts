@@ -1,11 +1,13 @@
 import { kindOf } from './form/steps';
-import type { Kit } from './kit';
+import type { DrawSvg, Kit } from './kit';
 import { type AssetDocument, stepsOf } from './pipeline/document';
 
 /** Where whoever runs the core keeps the files its libraries need. */
 export interface KitFiles {
   /** The bytes of the typeface, WOFF. */
   font(): Promise<ArrayBuffer>;
+  /** The SVG library’s WebAssembly. */
+  drawings(): Promise<ArrayBuffer>;
   /** Where the solids library's WebAssembly lies; beside its script when absent. */
   wasm?: string;
 }
@@ -60,6 +62,10 @@ export class KitLoader {
       const { MeshoptSimplifier } = await import('meshoptimizer/simplifier');
       await MeshoptSimplifier.ready;
       this.kit.simplifier = MeshoptSimplifier;
+    } else if (what === 'drawings') {
+      const [{ initWasm, Resvg }, bytes] = await Promise.all([import('@resvg/resvg-wasm'), this.files.drawings()]);
+      await initWasm(bytes);
+      this.kit.drawings = drawingsOf(Resvg);
     } else {
       const [library, bytes] = await Promise.all([import('opentype.js'), this.files.font()]);
       // Its CommonJS build has everything under `default`.
@@ -67,4 +73,28 @@ export class KitLoader {
       this.kit.font = parse(bytes);
     }
   }
+}
+
+function drawingsOf(Library: typeof import('@resvg/resvg-wasm').Resvg): DrawSvg {
+  return (svg, width) => {
+    // Typefaces of the machine have no say: the same drawing comes to the same pixels everywhere.
+    const drawing = new Library(svg, { fitTo: { mode: 'width', value: width }, font: { loadSystemFonts: false } });
+    const image = drawing.render();
+    try {
+      return { width: image.width, height: image.height, data: straight(image.pixels) };
+    } finally {
+      image.free();
+      drawing.free();
+    }
+  };
+}
+
+/** Colours that were multiplied by alpha, as they are by themselves. */
+function straight(data: Uint8Array): Uint8Array {
+  for (let i = 0; i < data.length; i += 4) {
+    const alpha = data[i + 3];
+    if (alpha === 0 || alpha === 255) continue;
+    for (let k = 0; k < 3; k++) data[i + k] = Math.min(255, Math.round((255 * data[i + k]) / alpha));
+  }
+  return data;
 }

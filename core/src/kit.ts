@@ -12,9 +12,13 @@ export interface Kit {
   solids?: ManifoldToplevel;
   /** Simplifying of imports. */
   simplifier?: typeof MeshoptSimplifier;
-  /** The typeface engravings are set in. */
+  /** The typeface engravings and prints are set in. */
   font?: Font;
+  /** Drawing of SVG. */
+  drawings?: DrawSvg;
 }
+/** An SVG as pixels, so many wide; four bytes each, not multiplied by alpha. @throws Error where it can’t be read */
+export type DrawSvg = (svg: string | Uint8Array, width: number) => { width: number; height: number; data: Uint8Array };
 export const NO_KIT: Kit = {};
 
 /** @throws FormError when it was not loaded */
@@ -26,5 +30,6 @@ export function needed<K extends keyof Kit>(kit: Kit, what: K): NonNullable<Kit[
 const MISSING: Record<keyof Kit, string> = {
   solids: 'Joining and cutting of solids',
   simplifier: 'Simplifying',
-  font: 'Engraving text',
+  font: 'Setting text',
+  drawings: 'Drawing SVG',
 };

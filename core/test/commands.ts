@@ -2,6 +2,7 @@ import { aneroidGauge } from '@wellmorph/demo/gauge';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { RIG_DEFAULTS } from '../src/light/rig';
 import type { Command } from '../src/pipeline/commands/index';
+import type { Print } from '../src/print/print';
 import { layersFrom } from '../src/surface/layers/layer';
 import { fromLibrary } from '../src/surface/library';
 import { stepOf } from './recipes';
@@ -9,6 +10,22 @@ import { stepOf } from './recipes';
 const lantern = stormLantern();
 const guards = lantern.parts.find((p) => p.id === 'guards');
 const steps = guards?.shape.kind === 'recipe' ? guards.shape.steps : [];
+
+/** A word stencilled on the font. */
+const STENCIL: Print = {
+  id: 'stencil',
+  name: 'Stencil',
+  on: true,
+  part: 'font',
+  artwork: { kind: 'text', text: 'LAMP ROOM', capital: 6, tracking: 40, leading: 1.6, align: 'middle', arc: 0, colour: [0.1, 0.1, 0.1] },
+  width: 60,
+  height: 6,
+  at: { point: [0, 20, 30], normal: [0, 0, 1] },
+  across: { from: 'middle', mm: 0 },
+  up: { from: 'low', mm: 8 },
+  turn: 0,
+  ink: { opacity: 0.9, blend: 'multiply', roughness: 0.7 },
+};
 
 /** One of every kind of change a sheet can make to the demo’s lantern, as it comes over the wire; each can be made after those before it. */
 export const EVERY: Command[] = [
@@ -104,6 +121,10 @@ export const EVERY: Command[] = [
   { type: 'gather.set', patch: { on: true, size: 512, left: ['cap'] } },
   { type: 'project.set', patch: { size: 512, blind: 'across-x' } },
   { type: 'photo.remove', photo: 'none' },
+  { type: 'print.set', print: STENCIL },
+  { type: 'print.set', print: { ...STENCIL, id: 'second', name: 'Second stencil', turn: 12, mirrored: true } },
+  { type: 'print.move', print: 'second', by: -1 },
+  { type: 'print.remove', print: 'second' },
   { type: 'bake.set', patch: { samples: 4, y: 'down', bits: 16, distances: 'uniform', frontMm: 0.5 } },
   {
     type: 'material.add',

@@ -79,6 +79,9 @@ describe('libraries', () => {
         asked++;
         throw new Error('no such file');
       },
+      async drawings() {
+        throw new Error('no such file');
+      },
     });
     const document = (steps: unknown[]) => ({ parts: [{ shape: { kind: 'recipe', steps } }] }) as unknown as AssetDocument;
     expect(await loader.for(document([stepOf('box')]))).toEqual({});

@@ -156,6 +156,8 @@ export interface StepKind<S extends StepBase = StepBase> {
   maker?: Maker<S>;
   /** Whether what it makes is meant to be open: nothing is wrong with its rims, and both its sides are seen. */
   open?(step: S): boolean;
+  /** Whether rounds of its low mesh stand balanced: their corners outside what they are meant to be by as much as their flats inside. */
+  balanced?(step: S): boolean;
   changer?: Changer<S>;
   fitter?: Fitter<S>;
   /** Where copies of everything before it stand. @param above gives what is copied, where it is known @throws FormError */

@@ -13,15 +13,15 @@ export const LARGEST_TEXTURE = 8192;
  * A picture file as 8-bit pixels: PNG, JPEG, and WebP and KTX2 once `codecsFor` has loaded what they need. Told by their first bytes and not
  * by their name; the size is read and judged before anything is unpacked.
  *
- * @param name for the sentence @throws InputError
+ * @param name for the sentence @param largest side that is read, px @throws InputError
  */
-export function decodeTexture(name: string, bytes: Uint8Array): Pixels {
+export function decodeTexture(name: string, bytes: Uint8Array, largest = LARGEST_TEXTURE): Pixels {
   const other = hasCodec(bytes);
   if (!isPng(bytes) && !isJpeg(bytes) && !other)
     throw new InputError('texture/format', `“${name}” is not a PNG, JPEG, WebP or KTX2 picture.`);
   const [width, height] = pictureSize(bytes) ?? [0, 0];
-  if (width > LARGEST_TEXTURE || height > LARGEST_TEXTURE)
-    throw new InputError('texture/size', `“${name}” is ${width} × ${height} px; textures up to ${LARGEST_TEXTURE} px are read.`);
+  if (width > largest || height > largest)
+    throw new InputError('texture/size', `“${name}” is ${width} × ${height} px; pictures up to ${largest} px are read.`);
   if (other) return unpacked(name, bytes);
   if (isPng(bytes)) {
     const p = decodePng(bytes);

@@ -120,7 +120,7 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
       ...(lost > 0 ? [`${lost === 1 ? 'A picture' : `${lost} pictures`} behind the piece did not come with the file.`] : []),
       ...(left > 0
         ? [
-            `${left === 1 ? 'A texture, photograph or STEP file' : `${left} textures, photographs or STEP files`} it was made from did not come with it.`,
+            `${left === 1 ? 'A texture, photograph, artwork or STEP file' : `${left} textures, photographs, artworks or STEP files`} it was made from did not come with it.`,
           ]
         : []),
     ],
@@ -139,6 +139,9 @@ function withoutKept(document: AssetDocument, there: ReadonlySet<string>): Asset
   return {
     ...document,
     ...(document.photos && { photos: document.photos.filter((p) => there.has(p.blob)) }),
+    ...(document.prints && {
+      prints: document.prints.filter(({ artwork }) => artwork.kind !== 'picture' || there.has(artwork.blob)),
+    }),
     sources: document.sources.map((s) => {
       if (!s.textures?.some((t) => !there.has(t.blob))) return s;
       return { ...s, textures: s.textures.filter((t) => there.has(t.blob)) };

@@ -14,6 +14,7 @@ import { RIG_DEFAULTS, type Rig } from '../light/rig';
 import type { Mat4 } from '../maths/mat4';
 import type { Vec3 } from '../maths/vec3';
 import { type Photo, PROJECT_DEFAULTS, type ProjectChoices } from '../photo/photo';
+import type { Print } from '../print/print';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { isClearOrGlowing, type Material, upgradeMaterial } from '../surface/material';
 import { PLAIN_TEXTURING, type Slot, type TextureUse } from '../surface/texturing';
@@ -405,6 +406,8 @@ export interface AssetDocument {
   /** How they are laid on it; not at all when absent. */
   project?: Partial<ProjectChoices>;
   surface: SurfaceChoices;
+  /** What is printed on its parts, from the surface up; nothing when absent. */
+  prints?: Print[];
   rig: Rig;
   shot: Shot;
   render: RenderChoices;

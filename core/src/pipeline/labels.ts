@@ -6,9 +6,9 @@ import type { AssetDocument } from './document';
  * a document whose labels are marks, and each mark becomes the label of the day when the result is shown. So renaming a part makes
  * nothing stale, and equal names of results mean equal bytes.
  */
-type Kind = 'part' | 'step' | 'region' | 'material';
+type Kind = 'part' | 'step' | 'region' | 'material' | 'print';
 const mark = (kind: Kind, id: string): string => `⟦${kind} ${id}⟧`;
-const MARKS = /⟦(part|step|region|material) ([^⟧]*)⟧/g;
+const MARKS = /⟦(part|step|region|material|print) ([^⟧]*)⟧/g;
 
 /** What stands for a thing that has been removed since. */
 const GONE: Record<Kind, string> = {
@@ -16,11 +16,12 @@ const GONE: Record<Kind, string> = {
   step: 'a removed step',
   region: 'a removed region',
   material: 'a removed material',
+  print: 'a removed print',
 };
 
 const bare = new WeakMap<AssetDocument, AssetDocument>();
 
-/** The same document with marks in place of the names of parts, steps, regions and materials. Kept by document. */
+/** The same document with marks in place of the names of parts, steps, regions, materials and prints. Kept by document. */
 export function unlabelled(document: AssetDocument): AssetDocument {
   const known = bare.get(document);
   if (known) return known;
@@ -36,6 +37,7 @@ export function unlabelled(document: AssetDocument): AssetDocument {
       ...(p.regions && { regions: p.regions.map((r) => ({ ...r, name: mark('region', r.id) })) }),
     })),
     materials: document.materials.map((m) => ({ ...m, name: mark('material', m.id) })),
+    ...(document.prints && { prints: document.prints.map((p) => ({ ...p, name: mark('print', p.id) })) }),
     rig: { ...document.rig, name: '' },
     shot: { ...document.shot, name: '' },
   };
@@ -51,9 +53,11 @@ const label = (document: AssetDocument, kind: Kind, id: string): string => {
       ? document.parts.find((p) => p.id === id)
       : kind === 'material'
         ? document.materials.find((m) => m.id === id)
-        : document.parts
-            .flatMap((p): readonly { id: string; name: string }[] => (kind === 'step' ? (p.shape.steps ?? []) : (p.regions ?? [])))
-            .find((x) => x.id === id);
+        : kind === 'print'
+          ? document.prints?.find((p) => p.id === id)
+          : document.parts
+              .flatMap((p): readonly { id: string; name: string }[] => (kind === 'step' ? (p.shape.steps ?? []) : (p.regions ?? [])))
+              .find((x) => x.id === id);
   return found?.name ?? GONE[kind];
 };
 

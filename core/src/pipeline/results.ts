@@ -16,6 +16,7 @@ import {
 } from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
+import { printsOf } from './printed';
 import { unwrapSettings } from './unwrap';
 
 export { usedMaterials } from './document';
@@ -67,11 +68,13 @@ export const isAllTextured = (document: AssetDocument): boolean => {
 /** A material without what doesn't show. */
 const looks = ({ name: _, source: __, touched: ___, derived: ____, ...look }: Material) => look;
 const materialsOf = (document: AssetDocument) => {
+  const prints = printsOf(document).map(({ name: _, on: __, smallest: ___, keepClear: ____, bleed: _____, ...print }) => print);
   const regions = painted(document).map(({ part, region }) => [part.id, region.id, region.material]);
   return {
     materials: composedMaterials(document).map(looks),
     parts: document.parts.map((p) => [p.id, p.material]),
     ...(regions.length > 0 && { regions }),
+    ...(prints.length > 0 && { prints }),
   };
 };
 /** A region without what it is made of. */

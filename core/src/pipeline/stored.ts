@@ -15,13 +15,14 @@ export function blobsOf(document: AssetDocument): string[] {
 /** Blobs of the pictures behind the piece. */
 export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
 
-/** Blobs of what came with files and is kept as it was: their textures, files whose surfaces are exact, photographs. */
+/** Blobs of what came with files and is kept as it was: their textures, files whose surfaces are exact, photographs, artwork. */
 export const keptOf = (document: AssetDocument): string[] => [
   ...new Set([
     ...document.parts.flatMap(exactOf),
     ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob)),
     ...document.materials.flatMap(texturesOf),
     ...(document.photos ?? []).map((p) => p.blob),
+    ...(document.prints ?? []).flatMap(({ artwork }) => (artwork.kind === 'picture' ? [artwork.blob] : [])),
   ]),
 ];
 /** Blobs of the pictures a material is textured with. */

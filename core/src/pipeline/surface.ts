@@ -5,6 +5,7 @@ import { findRegion } from '../form/regions';
 import { decodePng, encodePng, type Pixels } from '../image/png';
 import { movedTo } from '../maths/moved';
 import { faceCount } from '../mesh/polymesh';
+import { printRows } from '../print/ink';
 import {
   addCounts,
   type ComposedSet,
@@ -12,6 +13,7 @@ import {
   type Counts,
   composeFigures,
   composeRows,
+  copied,
   emptySet,
   type KeptSet,
   noCounts,
@@ -28,6 +30,17 @@ import { checkpoint, QUIET, part as share, type Task } from '../task';
 import { type AssetDocument, composedMaterials, painted, sharers } from './document';
 import type { PartMesh } from './form';
 import { isLaid } from './inspect';
+import {
+  judgePrints,
+  type LaidOrNot,
+  layPrints,
+  NO_PICTURES,
+  overOf,
+  type PrintedFigures,
+  type PrintPictures,
+  type SetPrint,
+  setPrints,
+} from './printed';
 
 /** What is kept of composing a set. */
 export interface SurfaceFigures {
@@ -40,6 +53,8 @@ export interface SurfaceFigures {
   occlusion: boolean;
   /** How much the colour differs across seams; absent where none is. */
   seams?: SeamDifference;
+  /** What became of its prints; absent where there are none. */
+  printed?: PrintedFigures;
   /** How high and how steep what stands out is; absent where nothing does. */
   relief?: ReliefFigures;
   seconds: number;
@@ -199,22 +214,28 @@ function laidOut(input: GroundInput, allocate?: (bytes: number) => ArrayBufferLi
  * Composes a set on a ground that was prepared with its places. Texels, top row first.
  *
  * @param kept what layers came to in earlier tries on the same ground: of a stack of which one layer changed only that one and those that
- * follow it are worked out
+ * follow it are worked out @param prints that lie over it
  */
 export function composePrepared(
   { ground, occlusion, laid, seed }: PreparedSurface,
   materials: readonly Material[],
   task: Task = QUIET,
   kept?: KeptSet,
-): { set: ComposedSet; figures: ComposeFigures } {
-  const fresh = emptySet(ground.size, materials);
+  prints: readonly SetPrint[] = [],
+): { set: ComposedSet; figures: ComposeFigures; printed: PrintedFigures } {
+  const fresh = emptySet(ground.size, materials, undefined, overOf(prints));
   const set = kept?.begin(fresh) ?? fresh;
   const boards = laid?.boards ?? null;
   const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
   const counts = noCounts(stacks);
   checkpoint(task);
   composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts, kept);
-  return { set, figures: composeFigures(counts, materials, stacks, ground.size) };
+  const figures = composeFigures(counts, materials, stacks, ground.size);
+  const ready = layPrints(prints, boards?.parts ?? []);
+  // What is kept to be composed into again has nothing printed on it.
+  const over = kept && prints.length > 0 ? copied(set) : set;
+  for (const p of ready) if (p.wrong === undefined) printRows(p.ready, over, ground.owner, 0, ground.size, 2);
+  return { set: over, figures, printed: judgePrints(ready, ground.size) };
 }
 
 /** A set ready to be composed by strips, in any order and by any number of workers. */
@@ -225,13 +246,15 @@ export interface SetJob {
   limits: Limits;
   /** What places are drawn from, where a layer asks for them. */
   drawn: BoardsDrawn | null;
+  /** What is printed over its materials. */
+  prints: readonly SetPrint[];
   set: ComposedSet;
 }
 
 /**
  * Lays the ground of a set.
  *
- * @param allocate memory that workers share
+ * @param allocate memory that workers share @param pictures of what is printed
  * @throws StageError in one sentence
  */
 export function prepareSet(
@@ -241,19 +264,22 @@ export function prepareSet(
   size: number,
   task: Task = QUIET,
   allocate?: (bytes: number) => ArrayBufferLike,
+  pictures: PrintPictures = NO_PICTURES,
 ): SetJob {
   const materials = composedMaterials(document);
   if (materials.length === 0) throw new StageError('surface/materials', 'No part has a material yet; give them one first.');
   const input = groundInput(document, laid, maps, size);
   const prepared = prepareSurface({ ...input, asks: materials.map(asksOf) }, task, allocate, false);
   const drawn = wantsPlaces(materials) ? boardsOf(input.parts) : null;
+  const prints = setPrints(document, input.parts, pictures, size);
   return {
     materials,
+    prints,
     // Handing them on to several threads then copies nothing.
     ...(allocate ? movedTo({ parts: input.parts, drawn }, allocate) : { parts: input.parts, drawn }),
     prepared,
     limits: limitsOf(materials, prepared.ground),
-    set: emptySet(size, materials, allocate),
+    set: emptySet(size, materials, allocate, overOf(prints)),
   };
 }
 
@@ -265,8 +291,10 @@ export const stripsOf = (size: number): number => Math.ceil(size / rowsOf(size))
 /** Composes strips of a set. */
 export class SetComposer {
   private readonly stacks: readonly Stack[];
+  private readonly prints: readonly LaidOrNot[];
   constructor(private readonly job: SetJob) {
     this.stacks = stacksOf(job.materials, job.limits, job.drawn, job.prepared.seed);
+    this.prints = layPrints(job.prints, job.parts);
   }
 
   draw(strip: number): Counts {
@@ -282,6 +310,7 @@ export class SetComposer {
     }
     const { ground, occlusion } = prepared;
     composeRows({ ground, materials, stacks: this.stacks, boards: drawn, occlusion }, places, set, from, to, counts);
+    for (const p of this.prints) if (p.wrong === undefined) printRows(p.ready, set, ground.owner, from, to, 4);
     return counts;
   }
 }
@@ -292,7 +321,7 @@ export class SetComposer {
  * @param strips what was counted on each, by number
  */
 export function finishSet(
-  { materials, parts, prepared, set, limits, drawn }: SetJob,
+  { materials, parts, prepared, set, limits, drawn, prints }: SetJob,
   strips: readonly Counts[],
   maps: BakedMaps,
   seconds: () => number,
@@ -338,6 +367,7 @@ export function finishSet(
       composed: composeFigures(counts, materials, stacks, size),
       validity: judged.shares,
       ...prepared.from,
+      ...(prints.length > 0 && { printed: judgePrints(layPrints(prints, parts), size) }),
       ...(seams && { seams }),
       ...(stands && { relief: stands.relief }),
       seconds: seconds(),
@@ -345,7 +375,7 @@ export function finishSet(
   };
 }
 
-/** The whole stage at one size, on this thread. `clock` gives seconds. */
+/** The whole stage at one size, on this thread. `clock` gives seconds. @param pictures of what is printed */
 export function composeAsset(
   document: AssetDocument,
   laid: readonly PartMesh[],
@@ -353,9 +383,10 @@ export function composeAsset(
   size: number,
   clock: () => number,
   task: Task = QUIET,
+  pictures: PrintPictures = NO_PICTURES,
 ): { files: SurfaceFiles; figures: SurfaceFigures; set: ComposedSet } {
   const start = clock();
-  const job = prepareSet(document, laid, maps, size, share(task, 0, 0.35));
+  const job = prepareSet(document, laid, maps, size, share(task, 0, 0.35), undefined, pictures);
   const composer = new SetComposer(job);
   const strips = Array.from({ length: stripsOf(size) }, (_, strip) => {
     checkpoint(task);

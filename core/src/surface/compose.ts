@@ -39,23 +39,33 @@ export interface LayerShare {
   leftOut?: true;
 }
 
-/** 0…255 sRGB of a linear value, quick: 4096 steps are finer than 8 bits everywhere above the darkest. */
-const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
-const byte = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 255 : Math.round(x * 255));
+/** 0…255 sRGB of a linear value times 4096, quick: 4096 steps are finer than 8 bits everywhere above the darkest. */
+export const TO_SRGB = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(255 * linearToSrgb(i / 4096)));
+export const byte = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 255 : Math.round(x * 255));
 
-/** A set to be composed from materials: with those maps that any of them asks for. */
+/** What lies over materials and asks for maps too: prints. */
+export interface Over {
+  relief: boolean;
+  coat: boolean;
+  /** It lies on something that light goes through. */
+  clear: boolean;
+}
+const NOTHING_OVER: Over = { relief: false, coat: false, clear: false };
+
+/** A set to be composed from materials: with those maps that any of them asks for, or what lies over them. */
 export const emptySet = (
   size: number,
   materials: readonly Material[],
   allocate: (bytes: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+  over: Over = NOTHING_OVER,
 ): ComposedSet => ({
   size,
   baseColour: new Uint8Array(allocate(3 * size * size)),
   orm: new Uint8Array(allocate(3 * size * size)),
   emissive: materials.some((m) => m.emission > 0) ? new Uint8Array(allocate(3 * size * size)) : null,
-  height: hasRelief(materials) ? new Float32Array(allocate(4 * size * size)) : null,
-  coat: hasCoatMap(materials) ? new Uint8Array(allocate(3 * size * size)) : null,
-  clear: hasClearMap(materials) ? new Uint8Array(allocate(size * size)) : null,
+  height: over.relief || hasRelief(materials) ? new Float32Array(allocate(4 * size * size)) : null,
+  coat: over.coat || hasCoatMap(materials) ? new Uint8Array(allocate(3 * size * size)) : null,
+  clear: over.clear || hasClearMap(materials) ? new Uint8Array(allocate(size * size)) : null,
 });
 
 /** Sums of a set: of each material its texels, then how much of each of its layers lies there. */
@@ -364,7 +374,7 @@ export class KeptSet implements Kept {
 }
 
 /** A set that shares nothing with another. */
-const copied = (set: ComposedSet): ComposedSet => ({
+export const copied = (set: ComposedSet): ComposedSet => ({
   size: set.size,
   baseColour: set.baseColour.slice(),
   orm: set.orm.slice(),

@@ -320,4 +320,5 @@ export const bar = {
         ? 'bar of a sketched section'
         : `${s.section === 'oval' ? 'oval' : 'flat'} bar ${length(s.width ?? 0, 1)} × ${length(s.height ?? 0, 1)}`,
   maker,
+  balanced: ({ section = 'round' }) => section === 'round' || section === 'oval',
 } satisfies StepKind<BarStep>;

@@ -249,4 +249,5 @@ export const tube = {
   }),
   words: (s: TubeStep, length) => `folded tube Ø ${length(2 * s.radius, 1)}`,
   maker,
+  balanced: () => true,
 } satisfies StepKind<TubeStep>;

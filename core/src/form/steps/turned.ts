@@ -302,4 +302,5 @@ export const turned = {
     return at < 0 ? patch : [`rounding at point ${at + 1}`, ...rest].join(' ');
   },
   maker,
+  balanced: () => true,
 } satisfies StepKind<TurnedStep>;

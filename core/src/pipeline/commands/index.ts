@@ -35,6 +35,9 @@ import { partsBring } from './parts-bring';
 import { partsMove } from './parts-move';
 import { photoRemove } from './photo-remove';
 import { photoSet } from './photo-set';
+import { printMove } from './print-move';
+import { printRemove } from './print-remove';
+import { printSet } from './print-set';
 import { projectSet } from './project-set';
 import { referenceRemove } from './reference-remove';
 import { referenceSet } from './reference-set';
@@ -108,6 +111,9 @@ const KINDS = {
   'material.follow': materialFollow,
   'material.remove': materialRemove,
   'surface.set': surfaceSet,
+  'print.set': printSet,
+  'print.move': printMove,
+  'print.remove': printRemove,
   'rig.set': rigSet,
   'shot.set': shotSet,
   'render.set': renderSet,

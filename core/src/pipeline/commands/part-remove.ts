@@ -21,6 +21,9 @@ export const partRemove: CommandKind<PartRemove> = {
     partIn(d, part);
     d.parts = d.parts.filter((p) => p.id !== part);
     if (d.form.shares) delete d.form.shares[part];
+    const prints = d.prints?.filter((p) => p.part !== part);
+    if (prints?.length) d.prints = prints;
+    else delete d.prints;
     if (d.relations) d.relations = d.relations.filter((r) => r.a !== part && r.b !== part);
   },
   words: ({ part }, before) => `removed the part ${partName(before, part)}`,

@@ -9,7 +9,7 @@ const SET_BY = {
   form: ['parts', 'dimensions', 'form', 'materials', 'relations', 'highParts'],
   unwrap: ['unwrap'],
   bake: ['bake', 'gather', 'project'],
-  surface: ['surface'],
+  surface: ['surface', 'prints'],
   render: ['rig', 'shot', 'render'],
 } as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;
 

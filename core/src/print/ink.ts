@@ -1,0 +1,126 @@
+import { fillTriangle } from '../image/raster';
+import { linearToSrgb, srgbToLinear } from '../image/srgb';
+import { at } from '../maths/vec3';
+import type { PolyMesh } from '../mesh/polymesh';
+import { BLENDS } from '../surface/blend';
+import { byte, type ComposedSet, TO_SRGB } from '../surface/compose';
+import { type LaidPrint, layoutOf, turned } from './lay';
+import { addSample, levelOf, type PrintPicture } from './pixels';
+
+/** A print that is laid, on its part’s mesh, with its picture. */
+export interface ReadyPrint {
+  mesh: PolyMesh;
+  laid: LaidPrint;
+  picture: PrintPicture;
+}
+
+/** Samples along each side of a texel: a texel gets the mean of what lies under it. */
+export type Samples = 2 | 4;
+
+/**
+ * Prints rows of a set, over what was composed there. A texel is covered by as much of the print as lies under it; its colour is mixed in linear
+ * light, whatever it is blended by.
+ *
+ * @param samples along a side of each texel @param owner whose texel it is, 0 for nobody’s
+ */
+export function printRows(
+  { mesh, laid, picture }: ReadyPrint,
+  set: ComposedSet,
+  owner: Uint8Array,
+  from: number,
+  to: number,
+  samples: Samples,
+): void {
+  const { print, carrier, middle, triangles, corners } = laid;
+  const { size } = set;
+  const uv = layoutOf(mesh);
+  const { opacity, blend, roughness, metallic, coat, relief = 0 } = print.ink;
+  const mode = blend === 'normal' ? null : BLENDS[blend];
+  const sum = new Float64Array(4);
+  for (let n = 0; n < triangles.length; n++) {
+    const t = triangles[n];
+    const [a, b, c] = [mesh.triangles[3 * t], mesh.triangles[3 * t + 1], mesh.triangles[3 * t + 2]];
+    const [ax, ay] = [uv[2 * a] * size, (1 - uv[2 * a + 1]) * size];
+    const [bx, by] = [uv[2 * b] * size, (1 - uv[2 * b + 1]) * size];
+    const [cx, cy] = [uv[2 * c] * size, (1 - uv[2 * c + 1]) * size];
+    if (Math.max(ay, by, cy) < from || Math.min(ay, by, cy) > to) continue;
+    const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (Math.abs(det) < 1e-12) continue;
+    const o = 6 * n;
+    // How far one goes on the print from one texel to the next, along a row and down a column.
+    const flat = [0, 1, 2].map((k) => turned(print, [corners[o + 2 * k], corners[o + 2 * k + 1]]));
+    const way = (k: 0 | 1): [number, number] => {
+      const [p, q] = [flat[1][k] - flat[0][k], flat[2][k] - flat[0][k]];
+      return [(p * (cy - ay) - q * (by - ay)) / det, (q * (bx - ax) - p * (cx - ax)) / det];
+    };
+    const [xAcross, xDown] = way(0);
+    const [yAcross, yDown] = way(1);
+    const perMm = Math.max(picture.width / print.width, picture.height / print.height);
+    const apart = (Math.max(Math.hypot(xAcross, yAcross), Math.hypot(xDown, yDown)) * perMm) / samples;
+    const level = levelOf(picture, apart);
+    const reach = Math.hypot(xAcross, yAcross) + Math.hypot(xDown, yDown);
+    const [p0, p1, p2] = [a, b, c].map((i) => at(mesh.positions, mesh.faceVert[i]));
+    fillTriangle(
+      ax,
+      ay,
+      bx,
+      by,
+      cx,
+      cy,
+      size,
+      to,
+      (x, y, w0, w1, w2) => {
+        const i = y * size + x;
+        if (owner[i] === 0) return;
+        let px = w0 * corners[o] + w1 * corners[o + 2] + w2 * corners[o + 4];
+        let py = w0 * corners[o + 1] + w1 * corners[o + 3] + w2 * corners[o + 5];
+        if (carrier.exact && carrier.kind !== 'flat') {
+          const [ex, ey] = carrier.unrolled(
+            [w0 * p0[0] + w1 * p1[0] + w2 * p2[0], w0 * p0[1] + w1 * p1[1] + w2 * p2[1], w0 * p0[2] + w1 * p1[2] + w2 * p2[2]],
+            -1,
+            middle,
+          );
+          // The same time round as its corners.
+          const round = carrier.girth?.mm ?? 0;
+          const axis = carrier.girth?.axis;
+          px = axis === 0 && carrier.kind === 'round' ? ex + round * Math.round((px - ex) / round) : ex;
+          py = axis === 1 && carrier.kind === 'round' ? ey + round * Math.round((py - ey) / round) : ey;
+        }
+        const [mx, my] = turned(print, [px, py]);
+        if (Math.abs(mx) > print.width / 2 + reach || Math.abs(my) > print.height / 2 + reach) return;
+        sum.fill(0);
+        for (let j = 0; j < samples; j++)
+          for (let k = 0; k < samples; k++) {
+            const [dx, dy] = [(k + 0.5) / samples - 0.5, (j + 0.5) / samples - 0.5];
+            addSample(
+              picture,
+              level,
+              (mx + dx * xAcross + dy * xDown) / print.width + 0.5,
+              0.5 - (my + dx * yAcross + dy * yDown) / print.height,
+              sum,
+            );
+          }
+        const covered = sum[3] / (samples * samples);
+        if (covered <= 0) return;
+        const amount = covered * opacity;
+        const q = 3 * i;
+        for (let k = 0; k < 3; k++) {
+          const below = srgbToLinear(set.baseColour[q + k] / 255);
+          const own = sum[k] / sum[3];
+          const over = mode ? srgbToLinear(mode(linearToSrgb(below), linearToSrgb(own))) : own;
+          set.baseColour[q + k] = TO_SRGB[Math.round(4096 * Math.min(1, below + amount * (over - below)))];
+        }
+        if (roughness !== undefined) set.orm[q + 1] = mixed(set.orm[q + 1], roughness, amount);
+        if (metallic !== undefined) set.orm[q + 2] = mixed(set.orm[q + 2], metallic, amount);
+        if (coat !== undefined && set.coat) set.coat[q] = mixed(set.coat[q], coat, amount);
+        // Ink lies in front of what shines through or glows.
+        if (set.clear) set.clear[i] = mixed(set.clear[i], 0, amount);
+        if (set.emissive) for (let k = 0; k < 3; k++) set.emissive[q + k] = mixed(set.emissive[q + k], 0, amount);
+        if (relief !== 0 && set.height) set.height[i] += (covered * relief) / 1000;
+      },
+      from,
+    );
+  }
+}
+
+const mixed = (from: number, to: number, by: number): number => byte(from / 255 + by * (to - from / 255));

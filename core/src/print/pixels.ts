@@ -1,0 +1,150 @@
+import { LINEAR } from '../gather/picture';
+import { type Allocate, PRIVATE } from '../rays/tree';
+import type { Cut } from './print';
+
+/** A picture with its own alpha, four bytes a pixel, top row first, not multiplied by it. */
+export interface CutPicture {
+  width: number;
+  height: number;
+  data: Uint8Array;
+}
+
+/** A smaller picture: light times alpha, and alpha, sixteen bits each. */
+interface Level {
+  width: number;
+  height: number;
+  data: Uint16Array;
+}
+
+/** A picture ready to be printed: itself, and smaller levels, each half the one before. In memory that workers can share. */
+export interface PrintPicture extends CutPicture {
+  levels: Level[];
+}
+
+const FULL = 65_535;
+
+/**
+ * Levels of a picture, made in linear light and by alpha, so that what is transparent has no say in the colour beside it.
+ *
+ * @param allocate memory that workers share
+ */
+export function printPicture(picture: CutPicture, allocate: Allocate = PRIVATE): PrintPicture {
+  const { width, height } = picture;
+  const data = new Uint8Array(allocate(4 * width * height));
+  data.set(picture.data);
+  const levels: Level[] = [];
+  for (let w = width, h = height; w > 1 || h > 1; ) {
+    [w, h] = [Math.max(1, Math.ceil(w / 2)), Math.max(1, Math.ceil(h / 2))];
+    const level: Level = { width: w, height: h, data: new Uint16Array(allocate(8 * w * h)) };
+    const below = levels[levels.length - 1];
+    if (below) halveLevel(below, level);
+    else halveBytes({ width, height, data }, level);
+    levels.push(level);
+  }
+  return { width, height, data, levels };
+}
+
+/** Texels at an odd edge are used twice: a picture keeps its size. */
+function halveBytes({ width, height, data }: CutPicture, out: Level): void {
+  for (let y = 0, o = 0; y < out.height; y++)
+    for (let x = 0; x < out.width; x++, o += 4) {
+      const [x1, y1] = [Math.min(2 * x + 1, width - 1), Math.min(2 * y + 1, height - 1)];
+      let [r, g, b, a] = [0, 0, 0, 0];
+      for (let k = 0; k < 4; k++) {
+        const i = 4 * ((k < 2 ? 2 * y : y1) * width + (k % 2 === 0 ? 2 * x : x1));
+        const alpha = data[i + 3];
+        r += alpha * LINEAR[data[i]];
+        g += alpha * LINEAR[data[i + 1]];
+        b += alpha * LINEAR[data[i + 2]];
+        a += alpha;
+      }
+      const unit = FULL / 1020;
+      out.data[o] = Math.round(r * unit);
+      out.data[o + 1] = Math.round(g * unit);
+      out.data[o + 2] = Math.round(b * unit);
+      out.data[o + 3] = Math.round(a * unit);
+    }
+}
+function halveLevel({ width, height, data }: Level, out: Level): void {
+  for (let y = 0, o = 0; y < out.height; y++)
+    for (let x = 0; x < out.width; x++, o += 4) {
+      const [x1, y1] = [Math.min(2 * x + 1, width - 1), Math.min(2 * y + 1, height - 1)];
+      const [a, b, c, d] = [2 * y * width + 2 * x, 2 * y * width + x1, y1 * width + 2 * x, y1 * width + x1];
+      for (let k = 0; k < 4; k++) out.data[o + k] = (data[4 * a + k] + data[4 * b + k] + data[4 * c + k] + data[4 * d + k] + 2) >> 2;
+    }
+}
+
+/**
+ * Adds what a picture has at a place, between its pixels: light times alpha, and alpha, 0 … 1 each. Outside there is nothing.
+ *
+ * @param level 0 for the picture itself @param u across, 0 … 1 from the left @param v down, 0 … 1 from the top
+ */
+export function addSample(picture: PrintPicture, level: number, u: number, v: number, out: Float64Array): void {
+  if (u < 0 || u > 1 || v < 0 || v > 1) return;
+  const from = level > 0 ? picture.levels[level - 1] : picture;
+  const { width, height } = from;
+  const x = u * width - 0.5;
+  const y = v * height - 0.5;
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const fx = x - i;
+  const fy = y - j;
+  const i0 = i < 0 ? 0 : i;
+  const i1 = i + 1 >= width ? width - 1 : i + 1;
+  const j0 = (j < 0 ? 0 : j) * width;
+  const j1 = (j + 1 >= height ? height - 1 : j + 1) * width;
+  const a = 4 * (j0 + i0);
+  const b = 4 * (j0 + i1);
+  const c = 4 * (j1 + i0);
+  const d = 4 * (j1 + i1);
+  let wa = (1 - fx) * (1 - fy);
+  let wb = fx * (1 - fy);
+  let wc = (1 - fx) * fy;
+  let wd = fx * fy;
+  if (level > 0) {
+    const { data } = from;
+    for (let k = 0; k < 4; k++) out[k] += (wa * data[a + k] + wb * data[b + k] + wc * data[c + k] + wd * data[d + k]) / FULL;
+    return;
+  }
+  const { data } = picture;
+  wa *= data[a + 3] / 255;
+  wb *= data[b + 3] / 255;
+  wc *= data[c + 3] / 255;
+  wd *= data[d + 3] / 255;
+  for (let k = 0; k < 3; k++)
+    out[k] += wa * LINEAR[data[a + k]] + wb * LINEAR[data[b + k]] + wc * LINEAR[data[c + k]] + wd * LINEAR[data[d + k]];
+  out[3] += wa + wb + wc + wd;
+}
+
+/** Whether anything of a picture lets through what lies below it. */
+export function hasAlpha({ data }: CutPicture): boolean {
+  for (let i = 3; i < data.length; i += 4) if (data[i] < 255) return true;
+  return false;
+}
+
+/**
+ * A picture without what isn’t to be printed: what is white (or black) becomes clear by as much as it is white, and what is left gets the
+ * colour that comes to the same over it; or all that is of one colour, within a reach of 255, with an edge as wide again.
+ */
+export function cutOut(picture: CutPicture, cut: Cut): CutPicture {
+  const data = picture.data.slice();
+  for (let i = 0; i < data.length; i += 4) {
+    const [r, g, b] = [data[i], data[i + 1], data[i + 2]];
+    let alpha: number;
+    if (cut === 'white' || cut === 'black') {
+      const ground = cut === 'white' ? 255 : 0;
+      alpha = (cut === 'white' ? 255 - Math.min(r, g, b) : Math.max(r, g, b)) / 255;
+      if (alpha > 0) for (let k = 0; k < 3; k++) data[i + k] = Math.round(ground + (data[i + k] - ground) / alpha);
+    } else {
+      const d = Math.max(...cut.colour.map((c, k) => Math.abs(255 * c - data[i + k])));
+      const reach = Math.max(1, cut.reach);
+      alpha = Math.min(1, Math.max(0, d / reach - 1));
+    }
+    data[i + 3] = Math.round(alpha * data[i + 3]);
+  }
+  return { ...picture, data };
+}
+
+/** Level of a picture whose pixels are as far apart as so many of its own, or a little less. */
+export const levelOf = (picture: PrintPicture, apart: number): number =>
+  Math.max(0, Math.min(picture.levels.length, Math.floor(Math.log2(Math.max(apart, 1e-9)))));
