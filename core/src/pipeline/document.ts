@@ -197,7 +197,7 @@ export function composedMaterials(document: AssetDocument): Material[] {
 }
 
 /** The part a copy is one of: what it has its mesh from. Itself where it is none, or where that part is gone. */
-export function originalOf(document: AssetDocument, part: Part): Part {
+export function originalOf(document: Pick<AssetDocument, 'parts'>, part: Part): Part {
   if (part.shape.kind !== 'copy') return part;
   const { of } = part.shape;
   return document.parts.find((p) => p.id === of && p.shape.kind !== 'copy') ?? part;

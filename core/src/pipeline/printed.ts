@@ -12,10 +12,12 @@ import type { Artwork, Print } from '../print/print';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import type { Over } from '../surface/compose';
 import { type AssetDocument, deliveredParts, originalOf, stepsOf } from './document';
-import type { PartMesh } from './form';
+
+/** What printing asks of a document. */
+export type PrintedDocument = Pick<AssetDocument, 'parts' | 'materials' | 'prints'>;
 
 /** Prints that go on the set: switched on, on parts that go out. */
-export const printsOf = (document: AssetDocument): Print[] => {
+export const printsOf = (document: Pick<AssetDocument, 'parts' | 'prints'>): Print[] => {
   const parts = new Set(deliveredParts(document).map((p) => p.id));
   return (document.prints ?? []).filter((p) => p.on && parts.has(p.part));
 };
@@ -59,8 +61,8 @@ export const keyOfPrint = (print: Print, mesh: PolyMesh, size: number): string =
  * @param known pictures that are open already @param allocate memory that workers share @throws WellmorphError in one sentence
  */
 export async function openPrints(
-  document: AssetDocument,
-  laid: readonly PartMesh[],
+  document: PrintedDocument,
+  laid: readonly { id: string; mesh: PolyMesh }[],
   size: number,
   reader: ArtworkReader,
   known: PrintPictures = new Map(),
@@ -79,7 +81,7 @@ export async function openPrints(
 }
 
 /** What is known of a part that is printed on beside its mesh. */
-export function printedPart(document: AssetDocument, id: string): PrintedPart {
+export function printedPart(document: Pick<AssetDocument, 'parts'>, id: string): PrintedPart {
   const part = document.parts.find((p) => p.id === id);
   if (!part) return {};
   const original = originalOf(document, part);
@@ -101,7 +103,7 @@ export interface SetPrint {
 
 /** The prints of a set. @param parts that are composed @param pictures as {@link openPrints} opened them */
 export function setPrints(
-  document: AssetDocument,
+  document: PrintedDocument,
   parts: readonly { id: string; mesh: PolyMesh }[],
   pictures: PrintPictures,
   size: number,

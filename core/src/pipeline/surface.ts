@@ -222,7 +222,7 @@ export function composePrepared(
   task: Task = QUIET,
   kept?: KeptSet,
   prints: readonly SetPrint[] = [],
-): { set: ComposedSet; figures: ComposeFigures; printed: PrintedFigures } {
+): { set: ComposedSet; figures: ComposeFigures; prints: LaidOrNot[] } {
   const fresh = emptySet(ground.size, materials, undefined, overOf(prints));
   const set = kept?.begin(fresh) ?? fresh;
   const boards = laid?.boards ?? null;
@@ -235,7 +235,7 @@ export function composePrepared(
   // What is kept to be composed into again has nothing printed on it.
   const over = kept && prints.length > 0 ? copied(set) : set;
   for (const p of ready) if (p.wrong === undefined) printRows(p.ready, over, ground.owner, 0, ground.size, 2);
-  return { set: over, figures, printed: judgePrints(ready, ground.size) };
+  return { set: over, figures, prints: ready };
 }
 
 /** A set ready to be composed by strips, in any order and by any number of workers. */

@@ -14,6 +14,8 @@ export interface PrintFigures {
   lies: CarrierKind;
   /** Of what it goes round: its diameter, and how far the print goes, degrees. */
   round: { diameter: number; degrees: number } | null;
+  /** Length once round what it lies on, and in which of the two, where that closes on itself. */
+  girth: { mm: number; axis: 0 | 1 } | null;
   /** From its edges to those of its face: left, right, below, above; null where there is none. */
   edges: { left: number | null; right: number | null; below: number | null; above: number | null };
   /** Share of it that lies on nothing. */
@@ -106,6 +108,7 @@ export function judgePrint(mesh: PolyMesh, laid: LaidPrint, size: number): Print
     name: print.name,
     lies: carrier.kind,
     round: round && { diameter: 2 * round.radius, degrees: ((2 * half[round.axis]) / round.radius) * (180 / Math.PI) },
+    girth: carrier.girth,
     edges: { left: edge(0, 'low'), right: edge(0, 'high'), below: edge(1, 'low'), above: edge(1, 'high') },
     off: Math.max(0, 1 - on / (print.width * print.height)),
     stretch: { mean: on > 0 ? weighted / on : 1, most: worst },
@@ -228,3 +231,53 @@ export function printVerdicts(f: PrintFigures, print: Print, brief: Brief): Prin
   return out.sort((a, b) => RANK[b.level] - RANK[a.level]);
 }
 const RANK = { ok: 0, near: 1, over: 2 };
+
+/** The border of a print where it lies, as lines: 6 numbers each, mm, in the part’s own space. */
+export function borderOf(mesh: PolyMesh, { print, triangles, corners }: LaidPrint): Float32Array {
+  const [w, h] = [print.width / 2, print.height / 2];
+  const sides: [Flat, Flat][] = [
+    [
+      [-w, -h],
+      [w, -h],
+    ],
+    [
+      [w, -h],
+      [w, h],
+    ],
+    [
+      [w, h],
+      [-w, h],
+    ],
+    [
+      [-w, h],
+      [-w, -h],
+    ],
+  ];
+  const out: number[] = [];
+  for (let n = 0; n < triangles.length; n++) {
+    const [a, b, c] = [0, 1, 2].map((k) => turned(print, [corners[6 * n + 2 * k], corners[6 * n + 2 * k + 1]]));
+    const det = (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]);
+    if (Math.abs(det) < 1e-12) continue;
+    const weights = ([x, y]: Flat): [number, number, number] => {
+      const u = ((x - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (y - a[1])) / det;
+      const v = ((b[0] - a[0]) * (y - a[1]) - (x - a[0]) * (b[1] - a[1])) / det;
+      return [1 - u - v, u, v];
+    };
+    const places = [0, 1, 2].map((k) => at(mesh.positions, mesh.faceVert[mesh.triangles[3 * triangles[n] + k]]));
+    for (const [p, q] of sides) {
+      const [from, to] = [weights(p), weights(q)];
+      let [low, high] = [0, 1];
+      // Inside where no weight is less than nothing.
+      for (let k = 0; k < 3; k++) {
+        const d = to[k] - from[k];
+        if (d > 0) low = Math.max(low, -from[k] / d);
+        else if (d < 0) high = Math.min(high, -from[k] / d);
+        else if (from[k] < 0) high = -1;
+      }
+      if (low >= high) continue;
+      for (const t of [low, high])
+        for (let k = 0; k < 3; k++) out.push(places.reduce((s, v, i) => s + (from[i] + t * (to[i] - from[i])) * v[k], 0));
+    }
+  }
+  return Float32Array.from(out);
+}

@@ -62,7 +62,7 @@ export function svgSize(name: string, text: string): { width: number; height: nu
 const MM: Record<string, number> = { mm: 1, cm: 10, in: 25.4, pt: 25.4 / 72, pc: 25.4 / 6, px: 25.4 / 96, q: 0.25 };
 
 /** Why a file is no picture that can be printed; null where it is one. Only its head is looked at. */
-export function artworkFault(name: string, bytes: Uint8Array): string | null {
+export function artworkFileFault(name: string, bytes: Uint8Array): string | null {
   const size = pictureSize(bytes);
   if (!size) return `“${name}” is no PNG, JPEG, WebP or SVG picture.`;
   const [width, height] = size;

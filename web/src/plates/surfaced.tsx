@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import { useColorScheme } from '@mui/material/styles';
 import { Canvas, type ThreeEvent, useThree } from '@react-three/fiber';
 import { EFFICACY } from '@wellmorph/core/light/exposure';
+import type { Mat4 } from '@wellmorph/core/maths/mat4';
 import type { Material } from '@wellmorph/core/pipeline/document';
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
@@ -96,6 +97,8 @@ interface Props {
   onPick?(part: string): void;
   /** A brush drawn over the piece; with Shift held the view turns as ever. */
   stroking?: Stroking;
+  /** Lines over a part, 6 numbers each, mm: the border of the print that is looked at. */
+  border?: { part: string; lines: Float32Array } | null;
 }
 
 /** The piece in its materials, physically shaded, on paper. A quick likeness; the picture itself is traced. */
@@ -132,7 +135,7 @@ const CIRCLE = new THREE.BufferGeometry().setFromPoints(
 );
 const FORWARD = new THREE.Vector3(0, 0, 1);
 
-function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, stroking }: Props) {
+function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, stroking, border }: Props) {
   const preview = useSet(set);
   const map = usePicture(colours, true);
   const orm = usePicture(finish, false);
@@ -169,6 +172,7 @@ function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, strok
           onOver={onOver}
         />
       ))}
+      {border && <Border lines={border.lines} placements={gpu.find((p) => p.id === border.part)?.placements ?? []} />}
       {stroking?.radius !== undefined && (
         <lineLoop ref={ring} visible={false} scale={stroking.radius} geometry={CIRCLE} renderOrder={5}>
           <lineBasicMaterial color="#b23240" depthTest={false} />
@@ -176,6 +180,30 @@ function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, strok
       )}
     </>
   );
+}
+
+/** Where a print ends, over the piece: seen through what stands before it, so that one behind isn’t lost. */
+function Border({ lines, placements }: { lines: Float32Array; placements: readonly Mat4[] }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const geometry = useMemo(() => new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(lines, 3)), [lines]);
+  useEffect(() => {
+    invalidate();
+    return () => {
+      geometry.dispose();
+      invalidate();
+    };
+  }, [geometry, invalidate]);
+  return placements.map((placement, i) => (
+    <lineSegments
+      key={i}
+      geometry={geometry}
+      renderOrder={5}
+      matrixAutoUpdate={false}
+      matrix={new THREE.Matrix4().fromArray(placement as number[])}
+    >
+      <lineBasicMaterial color="#b23240" depthTest={false} transparent opacity={0.8} />
+    </lineSegments>
+  ));
 }
 
 /** A stored picture as a texture, unpacked away from the interface’s thread; null until it is there. */

@@ -46,7 +46,7 @@ export const upload = async <T>(path: string, form: FormData, signal?: AbortSign
 
 export async function putBlob(
   bytes: Uint8Array<ArrayBuffer> | string,
-  kind: 'mesh' | 'parts' | 'png' | 'svg' | 'exr' | 'glb' | 'zip' | 'photo',
+  kind: 'mesh' | 'parts' | 'png' | 'svg' | 'exr' | 'glb' | 'zip' | 'photo' | 'artwork',
 ): Promise<string> {
   return (await answer<{ hash: string }>(await reach(`/api/blobs?kind=${kind}`, { method: 'POST', body: bytes }))).hash;
 }

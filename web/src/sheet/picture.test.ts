@@ -80,10 +80,10 @@ describe('surface', () => {
     expect(prepared.ground.owner.buffer).toBeInstanceOf(SharedArrayBuffer);
     const materials = document().materials.filter((m) => document().parts.some((p) => p.material === m.id));
     const held = page.pool.hold(prepared);
-    const before = await page.pool.run('look', { materials }, undefined, undefined, held);
+    const before = await page.pool.run('look', { materials, printing: null }, undefined, undefined, held);
     const after = await page.pool.run(
       'look',
-      { materials: materials.map((m) => ({ ...m, roughness: 1, layers: [] })) },
+      { materials: materials.map((m) => ({ ...m, roughness: 1, layers: [] })), printing: null },
       undefined,
       undefined,
       held,

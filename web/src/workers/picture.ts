@@ -1,5 +1,6 @@
 import { spread } from '@wellmorph/core/bake/spread';
 import { InputError } from '@wellmorph/core/errors';
+import { linearToSrgb } from '@wellmorph/core/image/srgb';
 import { codecsFor } from '@wellmorph/core/io/codecs';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
@@ -12,6 +13,7 @@ import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
 import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
+import { judgePrints, openPrints, printsOf, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import {
   composePrepared,
@@ -24,6 +26,10 @@ import {
   SetComposer,
   stripsOf,
 } from '@wellmorph/core/pipeline/surface';
+import { borderOf } from '@wellmorph/core/print/judge';
+import { drawnArtwork, openArtwork, sizeByDots, svgSize } from '@wellmorph/core/print/open';
+import { addSample, type CutPicture, hasAlpha, levelOf, type PrintPicture, printPicture } from '@wellmorph/core/print/pixels';
+import type { Artwork, PictureArtwork } from '@wellmorph/core/print/print';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
@@ -37,7 +43,7 @@ import { checkpoint } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
-import type { Work } from './protocol';
+import type { Printing, Work } from './protocol';
 import { unpacked } from './unpack';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
@@ -55,6 +61,7 @@ export const pictureHandlers: Pick<
   Handlers,
   | 'ground'
   | 'look'
+  | 'artwork'
   | 'strokes'
   | 'ball'
   | 'composePrepare'
@@ -69,14 +76,35 @@ export const pictureHandlers: Pick<
 > = {
   ground: ({ document, laid, maps, size }, task) =>
     prepareSurface(groundInput(document, decodeParts(laid), maps, size), task, shared, true, maps.normal),
-  look({ materials }, task, held) {
+  async look({ materials, printing }, task, held) {
     const prepared = held as PreparedSurface;
     if (looked?.prepared !== prepared) looked = { prepared, kept: new KeptSet() };
-    const { set } = composePrepared(prepared, materials, task, looked.kept);
+    const { kept } = looked;
+    const on = printing ? await printedOn(printing, prepared) : [];
+    const { set, prints } = composePrepared(prepared, materials, task, kept, on);
+    const shown = prints.flatMap((p) => (p.wrong === undefined && p.print.id === printing?.border ? [p.ready] : []))[0];
     // Carried past the islands' edges, so that smaller levels of the texture mix nothing else in.
     const quads = (rgb: Uint8Array) => asQuads(spread(rgb, 3, prepared.spread));
     const normal = previewNormals(prepared, set);
-    return { size: set.size, baseColour: quads(set.baseColour), orm: quads(set.orm), normal: normal && asQuads(normal) };
+    return {
+      size: set.size,
+      baseColour: quads(set.baseColour),
+      orm: quads(set.orm),
+      normal: normal && asQuads(normal),
+      printed: printing && judgePrints(prints, printing.size),
+      border: shown ? { part: shown.laid.print.part, lines: borderOf(shown.mesh, shown.laid) } : null,
+    };
+  },
+  async artwork({ artwork, name, files }) {
+    await kitFor([artwork]);
+    const drawing = artwork.kind === 'picture' ? null : drawnArtwork(artwork, kits.loaded);
+    const picture = await openArtwork(artwork, name, 2 * CHIP_PX, { kit: kits.loaded, read: (blob) => files[blob] });
+    const own = artwork.kind === 'picture' ? pictureMm(artwork, files[artwork.blob]) : drawing;
+    return {
+      ...chipOf(picture),
+      size: own && { width: own.width, height: own.height },
+      alpha: hasAlpha(picture),
+    };
   },
   strokes({ parts, drawn }) {
     const decoded = decodeParts(parts);
@@ -90,8 +118,17 @@ export const pictureHandlers: Pick<
     const { size, baseColour, orm } = ballOf(material, BALL_PX, seed);
     return { size, baseColour: asQuads(baseColour), orm: asQuads(orm) };
   },
-  composePrepare: ({ document, laid, maps }, task) =>
-    prepareSet(document, decodeParts(laid), maps, document.brief.limits.textureSize, task, shared),
+  async composePrepare({ document, laid, maps, files }, task) {
+    const parts = decodeParts(laid);
+    const size = document.brief.limits.textureSize;
+    const prints = printsOf(document);
+    await kitFor(prints.map((p) => p.artwork));
+    const pictures =
+      prints.length > 0
+        ? await openPrints(document, parts, size, { kit: kits.loaded, read: (blob) => files[blob] }, undefined, sharedRoom())
+        : undefined;
+    return prepareSet(document, parts, maps, size, task, shared, pictures);
+  },
   composeStrips({ job, next }, task) {
     const composer = new SetComposer(job);
     const strips = stripsOf(job.set.size);
@@ -172,6 +209,49 @@ export const pictureHandlers: Pick<
     return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
   },
 };
+
+/** Pictures of artworks that were looked at last. */
+let artworks: Map<string, PrintPicture> = new Map();
+/** Prints on a preview: their artworks are opened once. */
+async function printedOn({ document, files }: Printing, { ground, laid }: PreparedSurface): Promise<SetPrint[]> {
+  const prints = printsOf(document);
+  if (prints.length === 0 || !laid) return [];
+  await kitFor(prints.map((p) => p.artwork));
+  const { parts } = laid.boards;
+  artworks = await openPrints(document, parts, ground.size, { kit: kits.loaded, read: (blob) => files[blob] }, artworks);
+  return setPrints(document, parts, artworks, ground.size);
+}
+
+/** Loads what artworks are drawn with. */
+async function kitFor(list: readonly Artwork[]): Promise<void> {
+  const drawn = list.some((a) => a.kind !== 'picture' || a.mime === 'image/svg+xml');
+  const lettered = list.some((a) => a.kind === 'text' || a.kind === 'dial');
+  await Promise.all([...(drawn ? [kits.load('drawings')] : []), ...(lettered ? [kits.load('font')] : [])]);
+}
+
+/** Longer side of the small picture of an artwork, px. */
+const CHIP_PX = 72;
+function chipOf(picture: CutPicture): { width: number; height: number; rgba: Uint8Array } {
+  const scale = Math.min(1, CHIP_PX / Math.max(picture.width, picture.height));
+  const [width, height] = [picture.width, picture.height].map((n) => Math.max(1, Math.round(n * scale)));
+  const from = printPicture(picture);
+  const level = levelOf(from, 1 / scale);
+  const rgba = new Uint8Array(4 * width * height);
+  const sum = new Float64Array(4);
+  for (let i = 0; i < width * height; i++) {
+    sum.fill(0);
+    addSample(from, level, ((i % width) + 0.5) / width, (Math.floor(i / width) + 0.5) / height, sum);
+    for (let k = 0; k < 3; k++) rgba[4 * i + k] = sum[3] > 0 ? Math.round(255 * linearToSrgb(Math.min(1, sum[k] / sum[3]))) : 0;
+    rgba[4 * i + 3] = Math.round(255 * sum[3]);
+  }
+  return { width, height, rgba };
+}
+
+/** The size a picture file says, mm; null where it says none. */
+function pictureMm(artwork: PictureArtwork, file: Uint8Array | undefined): { width: number; height: number } | null {
+  if (artwork.mime === 'image/svg+xml') return file ? svgSize(artwork.fileName, new TextDecoder().decode(file)) : null;
+  return sizeByDots(artwork.widthPx, artwork.heightPx, artwork.dpi ?? null);
+}
 
 /** A photograph in the size of the picture that stands in it; what was cut out of it is black. */
 async function behind(photo: Uint8Array, { widthPx, heightPx }: Shot): Promise<Development['behind']> {

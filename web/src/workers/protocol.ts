@@ -36,11 +36,13 @@ import type { Level } from '@wellmorph/core/pipeline/levels';
 import type { Look } from '@wellmorph/core/pipeline/look';
 import type { MeasuredPair } from '@wellmorph/core/pipeline/pair-lies';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
+import type { PrintedDocument, PrintedFigures } from '@wellmorph/core/pipeline/printed';
 import type { PreparedProject, ProjectResult } from '@wellmorph/core/pipeline/project';
 import type { Check, SetFiles, SolvedStage } from '@wellmorph/core/pipeline/render';
 import type { SeamsLit } from '@wellmorph/core/pipeline/seams-lit';
 import type { Simplified } from '@wellmorph/core/pipeline/simplify';
 import type { BakedMaps, PreparedSurface, SetJob, SurfaceFigures, SurfaceFiles } from '@wellmorph/core/pipeline/surface';
+import type { Artwork } from '@wellmorph/core/print/print';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
@@ -101,6 +103,18 @@ export interface DrawnView {
 export type Bytes = Uint8Array<ArrayBuffer>;
 /** Stored meshes the work needs, by blob; in shared memory, so that handing them on copies nothing. */
 export type Meshes = Record<string, Uint8Array>;
+
+/** Files of artworks, by blob; in shared memory. */
+export type Files = Record<string, Uint8Array>;
+/** What is printed on a preview. */
+export interface Printing {
+  document: PrintedDocument;
+  files: Files;
+  /** Side of the set that it is a preview of, px: what prints are judged at. */
+  size: number;
+  /** The print whose border is to be shown. */
+  border: string | null;
+}
 
 /** The stage as it is lit and seen, with what the plan from above draws. */
 export interface StageView extends SolvedStage {
@@ -249,12 +263,28 @@ export interface Work {
   /** The ground of a set at preview size, in shared memory. */
   ground: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; size: number }; answer: PreparedSurface };
   /** A set at preview size, on the ground that the worker holds: pictures of four bytes a texel. */
-  look: { ask: { materials: Material[] }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array; normal: Uint8Array | null } };
+  look: {
+    ask: { materials: Material[]; printing: Printing | null };
+    answer: {
+      size: number;
+      baseColour: Uint8Array;
+      orm: Uint8Array;
+      normal: Uint8Array | null;
+      printed: PrintedFigures | null;
+      /** The border of the print that is looked at, on its part. */
+      border: { part: string; lines: Float32Array } | null;
+    };
+  };
+  /** An artwork by itself: how large it is of its own accord, mm, where it says so; and a small picture of it, four bytes a pixel. */
+  artwork: {
+    ask: { artwork: Artwork; name: string; files: Files };
+    answer: { size: { width: number; height: number } | null; width: number; height: number; rgba: Uint8Array; alpha: boolean };
+  };
   /** Strokes as they were drawn over parts, as they are kept. */
   strokes: { ask: { parts: Bytes; drawn: DrawnStroke[] }; answer: Stroke[] };
   /** A material with its layers on a ball, as a picture laid round it. */
   ball: { ask: { material: Material; seed: number }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
-  composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps }; answer: SetJob };
+  composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; files: Files }; answer: SetJob };
   /** Strips out of a list that all share, each with what was counted. */
   composeStrips: { ask: { job: SetJob; next: Int32Array }; answer: { strip: number; counts: ComposeCounts }[] };
   composeFinish: {

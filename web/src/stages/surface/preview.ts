@@ -3,21 +3,32 @@
 import { hashOf } from '@wellmorph/core/hash';
 import { composedMaterials, type Material, painted } from '@wellmorph/core/pipeline/document';
 import type { PreparedSurface } from '@wellmorph/core/pipeline/surface';
+import type { Print } from '@wellmorph/core/print/print';
 import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
-import type { Held } from '@/workers/protocol';
+import type { Held, Printing, Work } from '@/workers/protocol';
 import { bakedMaps } from './run';
+import { artworkFiles } from './task';
 
 /** Side of the preview, texels: small enough to answer while a slider moves. */
 const SIZE = 512;
 
+/** The set as it would look, and what is known of its prints. */
+export interface Previewed extends Pick<Work['look']['answer'], 'printed' | 'border'> {
+  set: SetPreview | null;
+  milliseconds: number | null;
+}
+const NOTHING = { milliseconds: null, printed: null, border: null };
+
 /**
  * The set at preview size, following every move of a slider. The ground is laid once for a layout, its bake and the choice of
  * materials; after that only thresholds and colours are worked out again, the latest wish first.
+ *
+ * @param prints as they are, with what is being moved where it is @param border of which of them the border is wanted
  */
-export function usePreview(drafted: (m: Material) => Material): { set: SetPreview | null; milliseconds: number | null } {
+export function usePreview(drafted: (m: Material) => Material, prints: readonly Print[] | undefined, border: string | null): Previewed {
   const session = useSession();
   const document = useSheet((s) => s.document);
   const layout = useSheet((s) => s.unwrap);
@@ -27,7 +38,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
   const standing = useRef<Held<PreparedSurface> | null>(null);
   standing.current = prepared;
   const [set, setSet] = useState<SetPreview | null>(null);
-  const [milliseconds, setMilliseconds] = useState<number | null>(null);
+  const [made, setMade] = useState<Pick<Previewed, 'milliseconds' | 'printed' | 'border'>>(NOTHING);
   const freshLayout = isFresh(document, layout, 'unwrap');
   const key =
     document && layout && freshLayout
@@ -45,6 +56,7 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
     setPrepared(null);
     if (!key || !document || !layout || composedMaterials(document).length === 0) {
       setSet(null);
+      setMade(NOTHING);
       return;
     }
     let gone = false;
@@ -60,27 +72,39 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
       gone = true;
     };
   }, [key]);
-  const wanted = useRef<{ ground: Held<PreparedSurface>; materials: Material[] } | null>(null);
+  const wanted = useRef<{ ground: Held<PreparedSurface>; materials: Material[]; printing: Omit<Printing, 'files'> | null } | null>(null);
   const busy = useRef(false);
   const materials = document ? composedMaterials(document).map(drafted) : [];
-  const look = JSON.stringify(materials);
+  const look = JSON.stringify([materials, prints, border]);
   // The text stands for the materials
   useEffect(() => {
     // What is still on its way is of a ground that is gone.
-    wanted.current = prepared && { ground: prepared, materials };
+    const size = document?.brief.limits.textureSize ?? SIZE;
+    const printing =
+      document && prints && prints.length > 0
+        ? { document: { parts: document.parts, materials: document.materials, prints: [...prints] }, size, border }
+        : null;
+    wanted.current = prepared && { ground: prepared, materials, printing };
     if (!prepared) return;
     const go = async () => {
       if (busy.current) return;
       busy.current = true;
       try {
         while (wanted.current) {
-          const { ground, materials: ask } = wanted.current;
+          const { ground, materials: ask, printing: on } = wanted.current;
           wanted.current = null;
           const start = performance.now();
-          const made = await session.bench.pool.run('look', { materials: ask }, undefined, undefined, ground);
+          const files = on
+            ? await artworkFiles(
+                (on.document.prints ?? []).map((p) => p.artwork),
+                session.bench.blobs,
+              )
+            : {};
+          const printing = on && { ...on, files };
+          const answer = await session.bench.pool.run('look', { materials: ask, printing }, undefined, undefined, ground);
           if (standing.current !== ground) continue;
-          setSet(made);
-          setMilliseconds(performance.now() - start);
+          setSet(answer);
+          setMade({ milliseconds: performance.now() - start, printed: answer.printed, border: answer.border });
         }
       } catch {
         // The next move tries again.
@@ -90,5 +114,5 @@ export function usePreview(drafted: (m: Material) => Material): { set: SetPrevie
     };
     void go();
   }, [prepared, look]);
-  return { set, milliseconds };
+  return { set, ...made };
 }

@@ -8,6 +8,8 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import type { Material, Part } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
+import type { PrintFigures } from '@wellmorph/core/print/judge';
+import type { Print } from '@wellmorph/core/print/print';
 import { BALL_MM } from '@wellmorph/core/surface/layers/place';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -23,13 +25,16 @@ import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { Plain } from '@/sheet/plain';
 import { inBrowser } from '@/theme/in-browser';
-import type { IslandPath } from '@/workers/protocol';
+import type { GpuPart, IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Bench } from './bench';
 import { type Painted, PaintingContext, useBrush, usePainting, useStanding } from './brush';
 import { giveMaterial, giveRegion, materialChoices } from './give';
 import { MaterialFields } from './material-fields';
 import { usePreview } from './preview';
+import { usePutting } from './print-put';
+import { Prints } from './prints';
+import { PrintsJudged } from './prints-judged';
 import { runSurface } from './run';
 
 const Surfaced = inBrowser(typeof window === 'undefined' ? null : () => import('@/plates/surfaced').then((m) => m.default), () => (
@@ -37,6 +42,8 @@ const Surfaced = inBrowser(typeof window === 'undefined' ? null : () => import('
 ));
 const Swatch = inBrowser(typeof window === 'undefined' ? null : () => import('@/plates/surfaced').then((m) => m.Swatch));
 const NO_ISLANDS: IslandPath[] = [];
+const NO_PARTS: GpuPart[] = [];
+const NO_FIGURES: PrintFigures[] = [];
 type Shown = 'baseColour' | 'orm' | 'validity';
 
 /** A part and the choice of what it is made of; drawn anew only when one of these changes. */
@@ -154,13 +161,20 @@ export function SurfaceStage() {
   const [shown, setShown] = useState<Shown>('baseColour');
   // A draft lives until the material it was drawn on has changed.
   const drafted = useCallback((m: Material): Material => (draft && draft.of === m ? { ...m, ...draft.patch } : m), [draft]);
-  const { set, milliseconds } = usePreview(drafted);
+  const [openPrint, setOpenPrint] = useState<string | null>(null);
+  const [isPutting, setPutting] = useState(false);
+  // As with materials: a print on its way lives until the one of the document has changed.
+  const [printDraft, setPrintDraft] = useState<{ of: Print; print: Print } | null>(null);
+  const prints = useMemo(() => document?.prints?.map((p) => (printDraft?.of === p ? printDraft.print : p)), [document?.prints, printDraft]);
+  const { set, milliseconds, printed, border } = usePreview(drafted, prints, openPrint);
   const [brush, setBrush] = useBrush();
   const [taken, setPainted] = useState<Painted | null>(null);
   const painted = useStanding(document, taken);
   const freshLayout = isFresh(document, layout, 'unwrap') ? layout : null;
   const canvas = useMemo(() => freshLayout && { bytes: freshLayout.parts, gpu: freshLayout.gpu }, [freshLayout]);
   const stroking = usePainting(painted, brush, canvas, (drawn) => setDraft(drawn && { of: drawn.of, patch: { layers: drawn.layers } }));
+  const isThere = document?.prints?.some((p) => p.id === openPrint) ?? false;
+  const put = usePutting(isPutting && isThere ? openPrint : null, canvas, setPrintDraft);
   const painting = useMemo(() => ({ brush, onBrush: setBrush, painted, onPainted: setPainted }), [brush, setBrush, painted]);
   const materials = useMemo(() => new Map((document?.materials ?? []).map((m) => [m.id, drafted(m)])), [document?.materials, drafted]);
   const parts = document?.parts;
@@ -181,7 +195,8 @@ export function SurfaceStage() {
   const fresh = isFresh(document, surface, 'surface');
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   // While something is dragged the preview follows it; otherwise the set itself is on the piece.
-  const isWhole = fresh && surface !== null && !(draft !== null && document.materials.includes(draft.of));
+  const isDrafted = (draft !== null && document.materials.includes(draft.of)) || (printDraft && document.prints?.includes(printDraft.of));
+  const isWhole = fresh && surface !== null && !isDrafted;
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface(session)}>
@@ -226,6 +241,19 @@ export function SurfaceStage() {
               </Plain>
             ))}
           </Box>
+          <Prints
+            document={document}
+            gpu={gpu ?? NO_PARTS}
+            open={isThere ? openPrint : null}
+            onOpen={(id) => {
+              setOpenPrint(id);
+              setPutting(false);
+            }}
+            putting={isPutting}
+            onPutting={setPutting}
+            onDraft={(of, print) => setPrintDraft({ of, print })}
+            figures={printed?.prints ?? NO_FIGURES}
+          />
           <Bench document={document} material={material} onLook={setChosen} />
           <PaintingContext value={painting}>
             {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
@@ -267,7 +295,8 @@ export function SurfaceStage() {
                     finish={isWhole ? (url(surface?.orm) ?? null) : null}
                     normalMap={(fresh && url(surface?.normal)) || (isFresh(document, bake, 'bake') && url(bake?.files.glbNormal)) || null}
                     onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
-                    stroking={stroking}
+                    stroking={put ?? stroking}
+                    border={border}
                   />
                   {material && (
                     <Box
@@ -343,7 +372,12 @@ export function SurfaceStage() {
           <JobBar />
         </>
       }
-      aside={<Judged fresh={fresh} busy={busy} />}
+      aside={
+        <>
+          <Judged fresh={fresh} busy={busy} />
+          <PrintsJudged document={document} printed={printed} onOpen={setOpenPrint} />
+        </>
+      }
     />
   );
 }

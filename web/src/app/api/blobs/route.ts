@@ -2,7 +2,7 @@ import { keepBlob } from '@/server/blobs/store';
 import { LARGEST_UPLOAD } from '@/server/import/limits';
 import { bodyBytes, RequestError, route } from '@/server/requests/route';
 
-const KINDS = ['mesh', 'parts', 'png', 'svg', 'exr', 'glb', 'zip', 'photo'];
+const KINDS = ['mesh', 'parts', 'png', 'svg', 'exr', 'glb', 'zip', 'photo', 'artwork'];
 
 export const POST = route(async (request) => {
   const kind = new URL(request.url).searchParams.get('kind') ?? '';
