@@ -1,6 +1,7 @@
 import { kindOf } from './form/steps';
 import type { DrawSvg, Kit } from './kit';
 import { type AssetDocument, stepsOf } from './pipeline/document';
+import type { Artwork } from './print/print';
 
 /** Where whoever runs the core keeps the files its libraries need. */
 export interface KitFiles {
@@ -12,9 +13,17 @@ export interface KitFiles {
   wasm?: string;
 }
 
-/** What the steps of an asset need loaded. */
-export function neededBy(document: AssetDocument): Set<keyof Kit> {
-  return new Set(document.parts.flatMap((p) => stepsOf(p).flatMap((s) => (s.enabled ? (kindOf(s.kind).needs ?? []) : []))));
+/** What the steps and prints of an asset need loaded. */
+export function neededBy({ parts, prints = [] }: Pick<AssetDocument, 'parts' | 'prints'>): Set<keyof Kit> {
+  return new Set([
+    ...parts.flatMap((p) => stepsOf(p).flatMap((s) => (s.enabled ? (kindOf(s.kind).needs ?? []) : []))),
+    ...prints.flatMap((p) => neededFor(p.artwork)),
+  ]);
+}
+/** What an artwork is drawn with. */
+export function neededFor(artwork: Artwork): (keyof Kit)[] {
+  if (artwork.kind === 'picture') return artwork.mime === 'image/svg+xml' ? ['drawings'] : [];
+  return artwork.kind === 'bars' ? ['drawings'] : ['drawings', 'font'];
 }
 
 /** Loads libraries once each, as they are asked for. */
@@ -23,7 +32,7 @@ export class KitLoader {
   private readonly coming = new Map<keyof Kit, Promise<void>>();
   constructor(private readonly files: KitFiles) {}
 
-  /** A kit with everything an asset's steps need. */
+  /** A kit with everything an asset's steps and prints need. */
   async for(document: AssetDocument): Promise<Kit> {
     await Promise.all([...neededBy(document)].map((what) => this.load(what)));
     return this.kit;

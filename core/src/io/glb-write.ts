@@ -29,9 +29,11 @@ export interface GlbOptions {
   /** A composed set: 8-bit PNG. Occlusion is then in its red channel. */
   baseColour?: Uint8Array;
   orm?: Uint8Array;
-  /** Of a composed set, where layers change them: clear coat in red and its roughness in green; the light let through. */
+  /** Of a composed set, where layers or prints change them: clear coat in red and its roughness in green; the light let through. */
   coat?: Uint8Array;
   clear?: Uint8Array;
+  /** Ids of materials that are coated in that map though they have no coat of their own. */
+  coated?: ReadonlySet<string>;
   /** Pictures that came with files, by blob: a material that has its own here is written as it came, whatever set there is. */
   pictures?: CamePictures;
   /** Radiance that the file's emission of 1 stands for, W/(m²·sr): the shot's white. */
@@ -73,7 +75,7 @@ export async function writeGlb(parts: readonly GlbPart[], options: GlbOptions): 
     if (orm) made.setMetallicRoughnessTexture(orm).setMetallicFactor(1).setRoughnessFactor(1);
     if (normal) made.setNormalTexture(normal);
     if (occlusion) made.setOcclusionTexture(occlusion);
-    if (coat && hasCoat(m))
+    if (coat && (hasCoat(m) || options.coated?.has(m.id)))
       made.setExtension(
         'KHR_materials_clearcoat',
         document

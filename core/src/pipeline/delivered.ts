@@ -3,6 +3,7 @@ import { hasClearMap, hasCoatMap, hasRelief } from '../surface/material';
 import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
 import { type AssetDocument, canBake, composedMaterials, deliveredParts, gatherOf, projectOf, usedMaterials } from './document';
+import { overBy } from './printed';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {
@@ -13,7 +14,7 @@ export interface DeliveredMap {
 /**
  * The maps a set carries when it is handed over: base colour and occlusion-roughness-metallic always (a part without a material is
  * not let out), the normals where anything can be baked or stands out, emission where something glows, coat and the light let through where a
- * layer changes them. Cards keep three channels in four.
+ * layer or a print changes them. Cards keep three channels in four.
  */
 export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
   const maps: DeliveredMap[] = [
@@ -23,10 +24,11 @@ export function deliveredMaps(document: AssetDocument): DeliveredMap[] {
   if (document.bake.normal && (document.parts.length === 0 || canBake(document)))
     maps.push({ name: 'normal', bytes: document.bake.bits === 16 ? 8 : 4 });
   const materials = composedMaterials(document);
-  if (maps.length === 2 && hasRelief(materials)) maps.push({ name: 'normal', bytes: 4 });
+  const over = overBy(document);
+  if (maps.length === 2 && (over.relief || hasRelief(materials))) maps.push({ name: 'normal', bytes: 4 });
   if (usedMaterials(document).some((m) => m.emission > 0)) maps.push({ name: 'emission', bytes: 4 });
-  if (hasCoatMap(materials)) maps.push({ name: 'clear coat', bytes: 4 });
-  if (hasClearMap(materials)) maps.push({ name: 'light let through', bytes: 1 });
+  if (over.coat || hasCoatMap(materials)) maps.push({ name: 'clear coat', bytes: 4 });
+  if (over.clear || hasClearMap(materials)) maps.push({ name: 'light let through', bytes: 1 });
   return maps;
 }
 

@@ -13,6 +13,7 @@ export { fileName } from './file-name';
 import { type AssetDocument, canBake, composedMaterials } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
+import { coatedBy, overBy } from './printed';
 
 /** How an asset is written as a file. */
 export interface ExportOptions extends GlbOptions {
@@ -79,6 +80,7 @@ function joined(parts: readonly (GlbPart & { id: string })[], together: (part: s
 export const deliversTangents = (document: AssetDocument): boolean =>
   (document.bake.normal && canBake(document)) ||
   hasRelief(composedMaterials(document)) ||
+  overBy(document).relief ||
   cameMaterials(document).some((m) => textureIn(m.texturing, 'normal'));
 
 /** Maps that go into a GLB, PNG bytes, and pictures that came with files: what is textured with those, and still laid out for them, is written as it came. */
@@ -94,6 +96,7 @@ export function exportOptions(document: AssetDocument, { pictures, ...maps }: De
     materialOf: (id) => chosen.get(id) ?? null,
     openOf: (id) => open.has(id),
     tangents: deliversTangents(document) || maps.normal !== undefined,
+    coated: coatedBy(document),
     ...(pictures && keepsLayouts(document) && { pictures }),
     ...maps,
   };

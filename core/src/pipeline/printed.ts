@@ -11,6 +11,7 @@ import { type PrintPicture, printPicture } from '../print/pixels';
 import type { Artwork, Print } from '../print/print';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import type { Over } from '../surface/compose';
+import type { Material } from '../surface/material';
 import { type AssetDocument, deliveredParts, originalOf, stepsOf } from './document';
 
 /** What printing asks of a document. */
@@ -21,6 +22,22 @@ export const printsOf = (document: Pick<AssetDocument, 'parts' | 'prints'>): Pri
   const parts = new Set(deliveredParts(document).map((p) => p.id));
   return (document.prints ?? []).filter((p) => p.on && parts.has(p.part));
 };
+
+/** Which maps prints ask of a piece’s set. */
+export function overBy(document: PrintedDocument): Over {
+  const prints = printsOf(document);
+  return {
+    relief: prints.some(({ ink }) => (ink.relief ?? 0) !== 0),
+    coat: prints.some(({ ink }) => ink.coat !== undefined),
+    clear: prints.some((p) => (materialUnder(document, p)?.transmission ?? 0) > 0),
+  };
+}
+/** The material a print lies on. */
+const materialUnder = ({ parts, materials }: PrintedDocument, { part }: Print): Material | undefined =>
+  materials.find((m) => m.id === parts.find((p) => p.id === part)?.material);
+/** Ids of materials that a print with a coat of its own lies on. */
+export const coatedBy = (document: PrintedDocument): ReadonlySet<string> =>
+  new Set(printsOf(document).flatMap((p) => (p.ink.coat === undefined ? [] : (materialUnder(document, p)?.id ?? []))));
 
 /** Pictures of artworks by {@link artworkKey}. */
 export type PrintPictures = ReadonlyMap<string, PrintPicture>;
@@ -112,8 +129,7 @@ export function setPrints(
     const mesh = parts.find((p) => p.id === print.part)?.mesh;
     const picture = mesh ? pictures.get(keyOfPrint(print, mesh, size)) : NOTHING;
     if (!picture) throw new Error(`The artwork of a print (${print.id}) was not opened.`);
-    const material = document.materials.find((m) => m.id === document.parts.find((p) => p.id === print.part)?.material);
-    return { print, about: printedPart(document, print.part), picture, onClear: (material?.transmission ?? 0) > 0 };
+    return { print, about: printedPart(document, print.part), picture, onClear: (materialUnder(document, print)?.transmission ?? 0) > 0 };
   });
 }
 /** Of a print that lies nowhere. */

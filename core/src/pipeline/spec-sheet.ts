@@ -1,5 +1,6 @@
 import { FURTHER } from '../bake/maps/further';
 import { EFFICACY } from '../light/exposure';
+import { printVerdicts } from '../print/judge';
 import { figure } from '../units/lengths';
 import { sameTarget } from '../uv/chosen/choices';
 import type { LayoutFigures } from '../uv/measure';
@@ -9,6 +10,7 @@ import { textureMemoryMB } from './delivered';
 import { type AssetDocument, composedMaterials, deliveredParts } from './document';
 import { rangeWords } from './further-files';
 import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
+import type { PrintedFigures } from './printed';
 import type { SolvedStage } from './render';
 
 const html = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
@@ -25,6 +27,7 @@ export function specSheet(
 ): string {
   const { document, ledger, layout, bake, surface, render } = state;
   const { brief } = document;
+  const artworks = (document.prints ?? []).flatMap(({ artwork: a }) => (a.kind === 'picture' ? [a] : []));
   const table = (title: string, rows: Row[], head?: Row) =>
     rows.length === 0
       ? ''
@@ -138,6 +141,7 @@ ${
       )
     : ''
 }
+${surface?.printed ? table('Prints', printRows(document, surface.printed)) : ''}
 ${
   solved
     ? table('Light', [
@@ -191,11 +195,11 @@ ${
     : ''
 }
 ${
-  document.sources.length
-    ? table(
-        'Sources',
-        document.sources.map((s): Row => [s.fileName, `${s.licence || 'licence not noted'}${s.note ? `; ${s.note}` : ''}`]),
-      )
+  document.sources.length + artworks.length
+    ? table('Sources', [
+        ...document.sources.map((s): Row => [s.fileName, `${s.licence || 'licence not noted'}${s.note ? `; ${s.note}` : ''}`]),
+        ...artworks.map((a): Row => [a.fileName, a.source || 'artwork; licence not noted']),
+      ])
     : ''
 }
 ${table(
@@ -208,6 +212,21 @@ ${table(
 </body></html>
 `;
 }
+
+/** Prints with their sizes, where they lie and what of them is as it shouldn’t be. */
+const printRows = ({ prints = [], brief }: AssetDocument, printed: PrintedFigures): Row[] =>
+  printed.prints.flatMap((f): Row[] => {
+    const print = prints.find((p) => p.id === f.id);
+    if (!print) return [];
+    const round = f.round ? `, ${figure(f.round.degrees, 1)}° round Ø ${figure(f.round.diameter, 1)} mm` : '';
+    const wrong = printVerdicts(f, print, brief).flatMap((v) => (v.level === 'ok' ? [] : [v.sentence]));
+    return [
+      [
+        print.name,
+        `${figure(print.width, 1)} × ${figure(print.height, 1)} mm${round}, ${figure(f.pxPerMm.mean, 1)} texels a mm${wrong.length > 0 ? `. ${wrong.join(' ')}` : ''}`,
+      ],
+    ];
+  });
 
 /** What is stretched on purpose, and why. */
 function meantStretch({ unwrap, parts }: AssetDocument, { choices }: LayoutFigures): Row[] {

@@ -15,6 +15,11 @@ export function blobsOf(document: AssetDocument): string[] {
 /** Blobs of the pictures behind the piece. */
 export const picturesOf = (document: AssetDocument): string[] => [...new Set(document.references.map((r) => r.blob))];
 
+/** Blobs of the artwork that is printed on a piece. */
+export const artworksOf = ({ prints = [] }: Pick<AssetDocument, 'prints'>): string[] => [
+  ...new Set(prints.flatMap(({ artwork }) => (artwork.kind === 'picture' ? [artwork.blob] : []))),
+];
+
 /** Blobs of what came with files and is kept as it was: their textures, files whose surfaces are exact, photographs, artwork. */
 export const keptOf = (document: AssetDocument): string[] => [
   ...new Set([
@@ -22,7 +27,7 @@ export const keptOf = (document: AssetDocument): string[] => [
     ...document.sources.flatMap((s) => (s.textures ?? []).map((t) => t.blob)),
     ...document.materials.flatMap(texturesOf),
     ...(document.photos ?? []).map((p) => p.blob),
-    ...(document.prints ?? []).flatMap(({ artwork }) => (artwork.kind === 'picture' ? [artwork.blob] : [])),
+    ...artworksOf(document),
   ]),
 ];
 /** Blobs of the pictures a material is textured with. */

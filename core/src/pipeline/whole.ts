@@ -1,4 +1,4 @@
-import { assetThumbnail } from '../drawing/asset';
+import { assetThumbnail, cardPictures } from '../drawing/asset';
 import { layoutPng, layoutSvg } from '../drawing/layout';
 import { FormError } from '../errors';
 import { hashBytes } from '../hash';
@@ -13,6 +13,7 @@ import { formAndInspect } from './forming';
 import { unlabelled } from './labels';
 import { lookClosely } from './look';
 import { MeshCache } from './mesh-cache';
+import { openPrints } from './printed';
 import { drawPicture } from './render';
 import { drawnWithMaps, inputsOf, type Kept, nameOf, type Stage, type StoredResult, usedMaterials } from './results';
 import { composeAsset, type SurfaceFiles } from './surface';
@@ -37,7 +38,7 @@ export interface Whole {
  * itself.
  *
  * @param until the last stage that is made; what the asset does without is left out
- * @param clock gives seconds
+ * @param clock gives seconds @param read gives bytes of stored artwork
  * @throws StageError when a stage has nothing to work on; FormError when a library that a step needs was not loaded: what comes of it is
  * not what its name says
  */
@@ -48,6 +49,7 @@ export async function makeWhole(
   until: Stage,
   clock: () => number,
   task: Task = QUIET,
+  read: (blob: string) => Uint8Array | undefined = () => undefined,
 ): Promise<Whole> {
   const files = new Map<string, ResultFile>();
   const results: Whole['results'] = [];
@@ -76,7 +78,8 @@ export async function makeWhole(
     aids: aids.length > 0 ? { bytes: formed.aids, kind: 'parts' } : undefined,
   });
   keep('findings', formed.found);
-  const whole = { results, files, thumbnail: assetThumbnail(document, parts) };
+  const pictures = await cardPictures(document, parts, { kit, read });
+  const whole = { results, files, thumbnail: assetThumbnail(document, parts, pictures) };
   if (until === 'form') return whole;
   since = clock();
   keep('look', lookClosely(bare, formed.result, memory, task));
@@ -107,7 +110,8 @@ export async function makeWhole(
   task.progress(0.6, 'composing');
   let set: Pick<Partial<SurfaceFiles>, 'baseColour' | 'orm' | 'normal' | 'coat' | 'clear'> = {};
   if (usedMaterials(document).length > 0) {
-    const { figures, files: made } = composeAsset(bare, laid.parts, maps, size, clock, task);
+    const printed = await openPrints(bare, laid.parts, size, { kit, read });
+    const { figures, files: made } = composeAsset(bare, laid.parts, maps, size, clock, task, printed);
     keep('surface', figures, {
       baseColour: png(made.baseColour),
       orm: png(made.orm),

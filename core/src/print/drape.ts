@@ -136,7 +136,7 @@ function carried(up: Vec3, normal: Vec3): Vec3 {
 }
 
 /** Weights of a triangle’s corners at the place of it that is nearest to a point. */
-function weightsIn(p: Vec3, a: Vec3, b: Vec3, c: Vec3): [number, number, number] {
+export function weightsIn(p: Vec3, a: Vec3, b: Vec3, c: Vec3): [number, number, number] {
   const [e, f, d] = [sub(b, a), sub(c, a), sub(p, a)];
   const [ee, ef, ff, de, df] = [dot(e, e), dot(e, f), dot(f, f), dot(d, e), dot(d, f)];
   const det = ee * ff - ef * ef;

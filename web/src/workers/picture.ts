@@ -2,6 +2,7 @@ import { spread } from '@wellmorph/core/bake/spread';
 import { InputError } from '@wellmorph/core/errors';
 import { linearToSrgb } from '@wellmorph/core/image/srgb';
 import { codecsFor } from '@wellmorph/core/io/codecs';
+import { neededFor } from '@wellmorph/core/kit-load';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
 import { decodeParts } from '@wellmorph/core/pipeline/bundle';
@@ -223,11 +224,8 @@ async function printedOn({ document, files }: Printing, { ground, laid }: Prepar
 }
 
 /** Loads what artworks are drawn with. */
-async function kitFor(list: readonly Artwork[]): Promise<void> {
-  const drawn = list.some((a) => a.kind !== 'picture' || a.mime === 'image/svg+xml');
-  const lettered = list.some((a) => a.kind === 'text' || a.kind === 'dial');
-  await Promise.all([...(drawn ? [kits.load('drawings')] : []), ...(lettered ? [kits.load('font')] : [])]);
-}
+const kitFor = async (list: readonly Artwork[]): Promise<void> =>
+  void (await Promise.all([...new Set(list.flatMap(neededFor))].map((what) => kits.load(what))));
 
 /** Longer side of the small picture of an artwork, px. */
 const CHIP_PX = 72;

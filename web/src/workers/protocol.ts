@@ -127,7 +127,8 @@ export interface StageView extends SolvedStage {
 /** Everything a worker can be asked, and what it answers. */
 export interface Work {
   form: {
-    ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean };
+    /** With the files of artworks, for its picture. */
+    ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean; files?: Files };
     answer: {
       parts: Bytes;
       gpu: GpuPart[];

@@ -1,7 +1,7 @@
 import { noCounts } from '@wellmorph/core/bake/bands';
 import { BandBaker } from '@wellmorph/core/bake/cast';
 import { emptyTexels } from '@wellmorph/core/bake/texels';
-import { assetThumbnail } from '@wellmorph/core/drawing/asset';
+import { assetThumbnail, cardPictures } from '@wellmorph/core/drawing/asset';
 import { layoutMap, layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
 import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
@@ -72,7 +72,7 @@ const scope = self as unknown as {
 };
 
 const handlers: Handlers = {
-  async form({ document, meshes, thumbnail: wanted }, task) {
+  async form({ document, meshes, thumbnail: wanted, files }, task) {
     const made = formAndInspect(document, loader(meshes), memory, await kits.best(document), task);
     const { parts, aids } = made.result;
     return {
@@ -83,7 +83,10 @@ const handlers: Handlers = {
       figures: made.figures,
       found: made.found,
       whole: made.whole,
-      thumbnail: wanted && parts.length > 0 ? bytes(assetThumbnail(document, parts)) : null,
+      thumbnail:
+        wanted && parts.length > 0
+          ? bytes(assetThumbnail(document, parts, await cardPictures(document, parts, { kit: kits.loaded, read: (blob) => files?.[blob] })))
+          : null,
     };
   },
   show({ parts }) {

@@ -8,11 +8,13 @@ export interface FormAsk {
   document: AssetDocument;
   /** Stored meshes it refers to, by name. */
   meshes: Record<string, Uint8Array>;
+  /** Stored artwork that is printed on it, by name. */
+  artworks: Record<string, Uint8Array>;
 }
 export type FormAnswer = { whole: Whole } | { failed: string };
 
 /** Forms one piece after the other, in a thread of its own. */
-parentPort?.on('message', async ({ document, meshes }: FormAsk) => {
+parentPort?.on('message', async ({ document, meshes, artworks }: FormAsk) => {
   let answer: FormAnswer;
   try {
     const kit = await kits.for(document);
@@ -23,6 +25,8 @@ parentPort?.on('message', async ({ document, meshes }: FormAsk) => {
         kit,
         'form',
         () => performance.now() / 1000,
+        undefined,
+        (blob) => artworks[blob],
       ),
     };
   } catch (error) {

@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { nameOf } from '@wellmorph/core/pipeline/results';
-import { blobsOf } from '@wellmorph/core/pipeline/stored';
+import { artworksOf, blobsOf } from '@wellmorph/core/pipeline/stored';
 import { keepBlob, readBlob } from '../blobs/store';
 import { assetState, listAssets, setThumbnail } from '../db/assets';
 import { keepResult, resultNamed, resultsNamed } from '../db/results';
@@ -80,8 +80,13 @@ const documentOf = (id: string): Promise<AssetDocument | null> =>
 async function formOne(thread: Worker, id: string): Promise<void> {
   const document = await documentOf(id);
   if (!document || (await resultNamed(nameOf(document, 'form')))) return;
-  const meshes = Object.fromEntries(await Promise.all(blobsOf(document).map(async (name) => [name, await readBlob(name)] as const)));
-  const answer = await asked(thread, { document, meshes });
+  const read = async (names: string[]) =>
+    Object.fromEntries(await Promise.all(names.map(async (name) => [name, await readBlob(name)] as const)));
+  const answer = await asked(thread, {
+    document,
+    meshes: await read(blobsOf(document)),
+    artworks: await read(artworksOf(document)).catch(() => ({})),
+  });
   if ('failed' in answer) return console.error(`“${document.name}” could not be formed in the background: ${answer.failed}`);
   const { results, files, thumbnail } = answer.whole;
   for (const { bytes, kind } of files.values()) await keepBlob(bytes, kind);

@@ -1,5 +1,6 @@
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { artworkFiles } from '@/session/artwork-files';
 import { type Made, meshesOf, type Run, type StageTask, type Tools } from '@/session/run-stage';
 import type { FormTask } from '@/session/tasks';
 import { WorkError } from '@/workers/pool';
@@ -11,9 +12,12 @@ export const formTask: FormTask = {
     const meshes = await meshesOf(document, 'low', blobs);
     // A picture of what has been seen already is none that is needed.
     const known = await results.named(nameOf(document, 'form')).catch(() => null);
+    // One without its artwork shows the rest.
+    const artworks = known === null ? (document.prints ?? []).map((p) => p.artwork) : [];
+    const files = await artworkFiles(artworks, blobs).catch(() => ({}));
     const { parts, gpu, aids, aidGpu, figures, found, whole, thumbnail } = await pool.run(
       'form',
-      { document, meshes, thumbnail: known === null },
+      { document, meshes, thumbnail: known === null, files },
       undefined,
       run.cancel,
     );

@@ -6,11 +6,11 @@ import type { PreparedSurface } from '@wellmorph/core/pipeline/surface';
 import type { Print } from '@wellmorph/core/print/print';
 import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
+import { artworkFiles } from '@/session/artwork-files';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import type { Held, Printing, Work } from '@/workers/protocol';
 import { bakedMaps } from './run';
-import { artworkFiles } from './task';
 
 /** Side of the preview, texels: small enough to answer while a slider moves. */
 const SIZE = 512;

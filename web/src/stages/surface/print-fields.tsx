@@ -10,6 +10,7 @@ import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
 import { MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useId } from 'react';
+import { artworkFiles } from '@/session/artwork-files';
 import { useSession } from '@/session/context';
 import { sentence } from '@/session/session';
 import { Choice, Either, NumberField } from '@/sheet/fields';
@@ -18,7 +19,6 @@ import { NameField } from '@/sheet/name-field';
 import { Act, Written } from '@/sheet/plain';
 import { ColourField, SliderField } from '@/sheet/slider';
 import { bringArtwork } from './print-bring';
-import { artworkFiles } from './task';
 
 const BLENDINGS = Object.keys(BLENDS).map((b) => [b as BlendMode, b === 'normal' ? 'as it is' : b.replace('-', ' ')] as const);
 /** A print without what it doesn’t say. */

@@ -9,6 +9,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { PrintFigures } from '@wellmorph/core/print/judge';
 import { type Artwork, MOST_PRINTS, type Print } from '@wellmorph/core/print/print';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { artworkFiles } from '@/session/artwork-files';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { useAnswered } from '@/sheet/answered';
@@ -21,7 +22,6 @@ import type { GpuPart } from '@/workers/protocol';
 import { BEGINNINGS } from './artworks';
 import { bringArtwork, newPrint, printable } from './print-bring';
 import { PrintFields } from './print-fields';
-import { artworkFiles } from './task';
 
 /** What is printed on the piece: a list from the topmost down, and the fields of the one that is open. */
 export function Prints({

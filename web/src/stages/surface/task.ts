@@ -2,11 +2,11 @@ import { printsOf } from '@wellmorph/core/pipeline/printed';
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import type { BakedMaps, SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import { surfaceTrial } from '@wellmorph/core/pipeline/trials';
-import type { Artwork } from '@wellmorph/core/print/print';
 import type { Counts } from '@wellmorph/core/surface/compose';
+import { artworkFiles } from '@/session/artwork-files';
 import type { BlobCache } from '@/session/blobs';
 import type { MadeFile, StageTask } from '@/session/run-stage';
-import type { Bytes, Files } from '@/workers/protocol';
+import type { Bytes } from '@/workers/protocol';
 
 /** The bake’s maps that masks are made of. */
 export const mapsOf = async (bake: Pick<StoredResult, 'blobs'> | null, blobs: BlobCache): Promise<BakedMaps> => ({
@@ -14,12 +14,6 @@ export const mapsOf = async (bake: Pick<StoredResult, 'blobs'> | null, blobs: Bl
   ...(bake?.blobs.curvature && { curvature: await blobs.get(bake.blobs.curvature) }),
   ...(bake?.blobs.glbNormal && { normal: await blobs.get(bake.blobs.glbNormal) }),
 });
-
-/** Files of artworks, in memory that workers see as well. */
-export async function artworkFiles(artworks: readonly Artwork[], blobs: BlobCache): Promise<Files> {
-  const names = artworks.flatMap((a) => (a.kind === 'picture' ? [a.blob] : []));
-  return Object.fromEntries(await Promise.all([...new Set(names)].map(async (name) => [name, await blobs.shared(name)])));
-}
 
 const png = (bytes: Uint8Array): MadeFile => ({ bytes: bytes as Bytes, kind: 'png' });
 
