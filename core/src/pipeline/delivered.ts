@@ -3,7 +3,7 @@ import { hasClearMap, hasCoatMap, hasRelief } from '../surface/material';
 import { picturesIn, type Slot, textureIn } from '../surface/texturing';
 import { cameMaterials, isAllCame } from './came';
 import { type AssetDocument, canBake, composedMaterials, deliveredParts, gatherOf, projectOf, usedMaterials } from './document';
-import { overBy } from './printed';
+import { overBy } from './prints';
 
 /** A map that goes out with each set, and its bytes a texel on the card, uncompressed. */
 export interface DeliveredMap {

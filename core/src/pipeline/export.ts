@@ -13,7 +13,7 @@ export { fileName } from './file-name';
 import { type AssetDocument, canBake, composedMaterials } from './document';
 import type { PartMesh } from './form';
 import { meantOpen } from './open';
-import { coatedBy, overBy } from './printed';
+import { coatedBy, overBy } from './prints';
 
 /** How an asset is written as a file. */
 export interface ExportOptions extends GlbOptions {

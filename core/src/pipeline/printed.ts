@@ -4,40 +4,16 @@ import { hashOf } from '../hash';
 import { triangleArea } from '../mesh/measures';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import type { ReadyPrint } from '../print/ink';
-import { judgePrint, type PrintFigures } from '../print/judge';
+import { judgePrint } from '../print/judge';
 import { layPrint, type PrintedPart } from '../print/lay';
 import { type ArtworkReader, openArtwork } from '../print/open';
 import { type PrintPicture, printPicture } from '../print/pixels';
 import type { Artwork, Print } from '../print/print';
+import type { PrintFigures } from '../print/verdict';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import type { Over } from '../surface/compose';
-import type { Material } from '../surface/material';
-import { type AssetDocument, deliveredParts, originalOf, stepsOf } from './document';
-
-/** What printing asks of a document. */
-export type PrintedDocument = Pick<AssetDocument, 'parts' | 'materials' | 'prints'>;
-
-/** Prints that go on the set: switched on, on parts that go out. */
-export const printsOf = (document: Pick<AssetDocument, 'parts' | 'prints'>): Print[] => {
-  const parts = new Set(deliveredParts(document).map((p) => p.id));
-  return (document.prints ?? []).filter((p) => p.on && parts.has(p.part));
-};
-
-/** Which maps prints ask of a piece’s set. */
-export function overBy(document: PrintedDocument): Over {
-  const prints = printsOf(document);
-  return {
-    relief: prints.some(({ ink }) => (ink.relief ?? 0) !== 0),
-    coat: prints.some(({ ink }) => ink.coat !== undefined),
-    clear: prints.some((p) => (materialUnder(document, p)?.transmission ?? 0) > 0),
-  };
-}
-/** The material a print lies on. */
-const materialUnder = ({ parts, materials }: PrintedDocument, { part }: Print): Material | undefined =>
-  materials.find((m) => m.id === parts.find((p) => p.id === part)?.material);
-/** Ids of materials that a print with a coat of its own lies on. */
-export const coatedBy = (document: PrintedDocument): ReadonlySet<string> =>
-  new Set(printsOf(document).flatMap((p) => (p.ink.coat === undefined ? [] : (materialUnder(document, p)?.id ?? []))));
+import { type AssetDocument, originalOf, stepsOf } from './document';
+import { materialUnder, type PrintedDocument, printsOf } from './prints';
 
 /** Pictures of artworks by {@link artworkKey}. */
 export type PrintPictures = ReadonlyMap<string, PrintPicture>;

@@ -16,7 +16,7 @@ import {
 } from './document';
 import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
-import { printsOf } from './printed';
+import { printsOf } from './prints';
 import { unwrapSettings } from './unwrap';
 
 export { usedMaterials } from './document';

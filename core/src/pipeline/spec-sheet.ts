@@ -1,6 +1,6 @@
 import { FURTHER } from '../bake/maps/further';
 import { EFFICACY } from '../light/exposure';
-import { printVerdicts } from '../print/judge';
+import { printVerdicts } from '../print/verdict';
 import { figure } from '../units/lengths';
 import { sameTarget } from '../uv/chosen/choices';
 import type { LayoutFigures } from '../uv/measure';

@@ -13,9 +13,10 @@ import { openPrints } from '../pipeline/printed';
 import { composeAsset } from '../pipeline/surface';
 import { unwrap, unwrapSettings } from '../pipeline/unwrap';
 import { fromLibrary } from '../surface/library';
-import { judgePrint, printVerdicts } from './judge';
+import { judgePrint } from './judge';
 import { layPrint } from './lay';
 import { type Artwork, INK, type Print } from './print';
+import { printVerdicts } from './verdict';
 
 const none = () => {
   throw new Error('nothing stored');
@@ -225,7 +226,7 @@ describe('a printed set', () => {
       width: 60,
       height: 30,
     });
-    const [few, many] = [await inkOf(24, arrow, 1024), await inkOf(36, arrow, 1024)];
+    const [few, many] = [await inkOf(24, arrow, 512), await inkOf(36, arrow, 512)];
     expect(Math.abs(few.x - many.x)).toBeLessThan(0.5 * few.pixel);
     expect(Math.abs(few.y - many.y)).toBeLessThan(0.5 * few.pixel);
   });

@@ -14,7 +14,8 @@ import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
 import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
-import { judgePrints, openPrints, printsOf, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
+import { judgePrints, openPrints, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
+import { printsOf } from '@wellmorph/core/pipeline/prints';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import {
   composePrepared,
@@ -27,8 +28,9 @@ import {
   SetComposer,
   stripsOf,
 } from '@wellmorph/core/pipeline/surface';
+import { sizeByDots, svgSize } from '@wellmorph/core/print/file';
 import { borderOf } from '@wellmorph/core/print/judge';
-import { drawnArtwork, openArtwork, sizeByDots, svgSize } from '@wellmorph/core/print/open';
+import { drawnArtwork, openArtwork } from '@wellmorph/core/print/open';
 import { addSample, type CutPicture, hasAlpha, levelOf, type PrintPicture, printPicture } from '@wellmorph/core/print/pixels';
 import type { Artwork, PictureArtwork } from '@wellmorph/core/print/print';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';

@@ -1,7 +1,7 @@
 import { WellmorphError } from '@wellmorph/core/errors';
 import { isPng, isWebp, pictureSize } from '@wellmorph/core/io/head';
 import { type AssetDocument, deliveredParts, sharers } from '@wellmorph/core/pipeline/document';
-import { artworkFileFault, dpiSaid, svgFault, svgSize } from '@wellmorph/core/print/open';
+import { artworkFileFault, dpiSaid, svgFault, svgSize } from '@wellmorph/core/print/file';
 import { type Artwork, INK, type PictureArtwork, PRINT_MM, type Print, printedMm } from '@wellmorph/core/print/print';
 import type { AssetSession } from '@/session/session';
 import { sentence } from '@/session/session';
@@ -19,22 +19,6 @@ export interface Brought {
   name: string;
   width: number;
   height: number;
-}
-
-/** Dots per inch that a camera or a program wrote as Exif; null where there are none. */
-async function exifDpi(bytes: Uint8Array): Promise<number | null> {
-  try {
-    const { parse } = await import('exifr');
-    const said = (await parse(bytes, { pick: ['XResolution', 'ResolutionUnit'], translateValues: false })) as
-      | { XResolution?: number; ResolutionUnit?: number }
-      | undefined;
-    const dots = said?.XResolution;
-    // Tag 296: 2 is inches, 3 centimetres (Exif 2.3, table 4).
-    if (typeof dots !== 'number' || !(dots > 0)) return null;
-    return said?.ResolutionUnit === 3 ? dots * 2.54 : dots;
-  } catch {
-    return null;
-  }
 }
 
 /** Keeps a file as artwork, byte for byte. What can’t be printed is said, and nothing is stored. */
@@ -81,7 +65,7 @@ async function picture(name: string, bytes: Bytes, session: AssetSession): Promi
   const fault = artworkFileFault(name, bytes);
   if (fault) return fault;
   const [widthPx, heightPx] = pictureSize(bytes) as [number, number];
-  const said = dpiSaid(bytes) ?? (await exifDpi(bytes));
+  const said = await dpiSaid(bytes);
   if (said === null)
     session.notify(`“${name}” doesn’t say its dots per inch: it is taken at ${USUAL_DPI}. Type its size where it is another.`);
   const dpi = said ?? USUAL_DPI;

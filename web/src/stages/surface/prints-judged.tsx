@@ -3,8 +3,8 @@
 import Box from '@mui/material/Box';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { PrintedFigures } from '@wellmorph/core/pipeline/printed';
-import { legibility, type PrintFigures, printVerdicts } from '@wellmorph/core/print/judge';
 import type { Print } from '@wellmorph/core/print/print';
+import { legibility, type PrintFigures, printVerdicts } from '@wellmorph/core/print/verdict';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useLengths } from '@/session/context';
 import { Heading } from '@/sheet/fields';

@@ -1,4 +1,4 @@
-import { printsOf } from '@wellmorph/core/pipeline/printed';
+import { printsOf } from '@wellmorph/core/pipeline/prints';
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import type { BakedMaps, SurfaceFigures } from '@wellmorph/core/pipeline/surface';
 import { surfaceTrial } from '@wellmorph/core/pipeline/trials';
