@@ -6,11 +6,17 @@ import { assetBounds, formAsset } from '@wellmorph/core/pipeline/form';
 import { inspectAsset, ledgerOf, withWaivers } from '@wellmorph/core/pipeline/inspect';
 import { lookClosely } from '@wellmorph/core/pipeline/look';
 import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
+import { printedPart } from '@wellmorph/core/pipeline/printed';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { standingsOf } from '@wellmorph/core/pipeline/standings';
+import { judgePrint } from '@wellmorph/core/print/judge';
+import { layPrint } from '@wellmorph/core/print/lay';
+import { drawnArtwork, openArtwork } from '@wellmorph/core/print/open';
+import { printPicture } from '@wellmorph/core/print/pixels';
 import { describe, expect, it } from 'vitest';
 import { testKit } from '../../core/test/kit';
 import { aneroidGauge } from './gauge';
+import { keptCounts, WRITTEN, withCounts } from './kept';
 import { stormLantern } from './lantern';
 import { RECIPES } from './pieces';
 import { TIN_MTL, tinHigh, tinLow } from './tin';
@@ -71,6 +77,30 @@ describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge],
     const materials = new Set(document.materials.map((m) => m.id));
     expect(materials.size).toBe(document.materials.length);
     for (const p of document.parts) expect(materials.has(p.material ?? '')).toBe(true);
+  });
+});
+
+describe('what is printed on pieces', () => {
+  it('is as large as it is drawn, and lies on its part altogether', async () => {
+    const counts = await keptCounts();
+    for (const [name, make] of Object.entries(WRITTEN)) {
+      const document = withCounts(make(), counts[name]);
+      if (!document.prints) continue;
+      const { parts } = formed(document);
+      for (const print of document.prints) {
+        if (print.artwork.kind === 'picture') continue;
+        const drawn = drawnArtwork(print.artwork, kit);
+        expect([print.width, print.height], `${name}, ${print.name}`).toEqual([
+          expect.closeTo(drawn.width, 2),
+          expect.closeTo(drawn.height, 2),
+        ]);
+        const mesh = parts.find((p) => p.id === print.part)?.mesh;
+        const picture = printPicture(await openArtwork(print.artwork, print.name, 400, { kit, read: () => undefined }));
+        const figures = mesh && judgePrint(mesh, layPrint(mesh, print, printedPart(document, print.part)), 1024, picture);
+        expect(figures?.off, `${name}, ${print.name}`).toBeLessThan(0.02);
+        expect(figures?.stretch.most, `${name}, ${print.name}`).toBeLessThan(1.1);
+      }
+    }
   });
 });
 

@@ -1,6 +1,7 @@
 import { briefFor } from '@wellmorph/core/brief/brief';
 import { type AssetDocument, newDocument } from '@wellmorph/core/pipeline/document';
 import { DIAL, FLAME, GLASS, HANDLED_BRASS, IRON } from './materials';
+import { GAUGE_PRINTS } from './prints';
 import { lineSketch, part, profileOf, step } from './written';
 
 /** The brass aneroid gauge: case, dial behind its pane with an air gap, knurled rim, needle, screws. Lying on its back. */
@@ -10,6 +11,7 @@ export function aneroidGauge(): AssetDocument {
   return {
     ...newDocument('Brass aneroid gauge', brief),
     materials: [HANDLED_BRASS, IRON, GLASS, FLAME, DIAL],
+    prints: GAUGE_PRINTS,
     parts: [
       part('case', 'Case', 'body', 'brass', [
         {

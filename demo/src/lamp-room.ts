@@ -1,5 +1,6 @@
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { CANVAS, CREAM, GLASS, GREEN, HANDLED_BRASS, IRON, JUTE, SPIRIT, WATER, WHITE, WOOD } from './materials';
+import { CHEST_PRINTS, GLASS_PRINTS } from './prints';
 import { between, facing, part, path, piece, profileOf, step } from './written';
 
 /** The water bucket: staves with gaps that the wood closes when it is wet, a board between them, hoops, and water in what they close in. */
@@ -213,6 +214,7 @@ export function keepersChest(): AssetDocument {
         between('tray', 'body', 'gap', 1.5),
         between('handles', 'body', 'sunk', 5),
       ],
+      prints: CHEST_PRINTS,
     },
   );
 }
@@ -296,7 +298,7 @@ export function stormGlass(): AssetDocument {
         step('row', 'glass-screw-straps', 'Two straps', { count: 2, dx: 0, dy: 122, dz: 0 }),
       ]),
     ],
-    { relations: [between('spirit', 'tube', 'gap', 0.05, 0.01), between('board', 'straps', 'resting')] },
+    { relations: [between('spirit', 'tube', 'gap', 0.05, 0.01), between('board', 'straps', 'resting')], prints: GLASS_PRINTS },
   );
 }
 

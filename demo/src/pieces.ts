@@ -2,6 +2,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
 import { flagLocker, keepersChest, stormGlass, waterBucket } from './lamp-room';
 import { CREAM, GREEN, HANDLED_BRASS, IRON, TIN } from './materials';
+import { TIN_PRINTS, TUBE_PRINTS } from './prints';
 import { bailingScoop, dayMarkBuoy, foghorn, pinRail, rationBiscuit, seaCable, signalFlag } from './sea';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
@@ -156,6 +157,7 @@ export function hingedTin(): AssetDocument {
         dimension('sheet', '0.8'),
         dimension('clearance', '0.4'),
       ],
+      prints: TIN_PRINTS,
     },
   );
 }
@@ -216,6 +218,7 @@ export function greaseTube(): AssetDocument {
         }),
       ]),
     ],
+    { prints: TUBE_PRINTS },
   );
 }
 

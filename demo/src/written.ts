@@ -5,6 +5,7 @@ import type { Region } from '@wellmorph/core/form/regions';
 import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
 import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
 import { type AssetDocument, type Material, newDocument, type Part, type Relation, type Role } from '@wellmorph/core/pipeline/document';
+import type { Print } from '@wellmorph/core/print/print';
 
 /** A step from its kind's starting dimensions and what is different here. */
 export function step<K extends StepName>(kind: K, id: string, name: string, more: Partial<Extract<Step, { kind: K }>>): Step {
@@ -107,7 +108,7 @@ export function piece(
   brief: { purpose: Purpose; size: [number, number, number]; triangles: number } & Partial<Omit<Brief, 'limits' | 'sizeMm'>>,
   materials: Material[],
   parts: Part[],
-  { dimensions = [], relations }: { dimensions?: Dimension[]; relations?: Relation[] } = {},
+  { dimensions = [], relations, prints }: { dimensions?: Dimension[]; relations?: Relation[]; prints?: Print[] } = {},
 ): AssetDocument {
   const { purpose, size, triangles, ...more } = brief;
   const base = briefFor(purpose);
@@ -118,5 +119,6 @@ export function piece(
     parts,
     dimensions,
     ...(relations && { relations }),
+    ...(prints && { prints }),
   };
 }

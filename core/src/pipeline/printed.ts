@@ -146,7 +146,7 @@ export interface PrintedFigures {
 /** Measures prints where they lie. */
 export function judgePrints(prints: readonly LaidOrNot[], size: number): PrintedFigures {
   return {
-    prints: prints.flatMap((p) => (p.wrong === undefined ? [judgePrint(p.ready.mesh, p.ready.laid, size)] : [])),
+    prints: prints.flatMap((p) => (p.wrong === undefined ? [judgePrint(p.ready.mesh, p.ready.laid, size, p.ready.picture)] : [])),
     wrong: prints.flatMap((p) => (p.wrong !== undefined ? [{ id: p.print.id, name: p.print.name, sentence: p.wrong }] : [])),
   };
 }

@@ -1,8 +1,10 @@
+import { fillTriangle } from '../image/raster';
 import { at, length, sub } from '../maths/vec3';
 import { edgesOf, twin } from '../mesh/connectivity';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
 import type { Flat } from './carrier';
 import { type LaidPrint, turned } from './lay';
+import { addSample, levelOf, type PrintPicture } from './pixels';
 import type { Print } from './print';
 import type { PrintFigures } from './verdict';
 
@@ -38,8 +40,8 @@ const areaOf = (list: readonly Flat[]): number =>
     }, 0),
   ) / 2;
 
-/** Measures a print where it lies. @param size of the set, px */
-export function judgePrint(mesh: PolyMesh, laid: LaidPrint, size: number): PrintFigures {
+/** Measures a print where it lies. @param size of the set, px @param picture what of it is ink; all of it when left out */
+export function judgePrint(mesh: PolyMesh, laid: LaidPrint, size: number, picture: PrintPicture | null = null): PrintFigures {
   const { print, carrier, middle, triangles, corners } = laid;
   const uv = attribute(mesh, 'uv', 'corner')?.data;
   let [on, weighted, worst, texels, least] = [0, 0, 1, 0, Infinity];
@@ -86,13 +88,39 @@ export function judgePrint(mesh: PolyMesh, laid: LaidPrint, size: number): Print
     round: round && { diameter: 2 * round.radius, degrees: ((2 * half[round.axis]) / round.radius) * (180 / Math.PI) },
     girth: carrier.girth,
     edges: { left: edge(0, 'low'), right: edge(0, 'high'), below: edge(1, 'low'), above: edge(1, 'high') },
-    off: Math.max(0, 1 - on / (print.width * print.height)),
+    off: picture ? inkOff(laid, picture) : Math.max(0, 1 - on / (print.width * print.height)),
     stretch: { mean: on > 0 ? weighted / on : 1, most: worst },
     pxPerMm: { mean, least: Number.isFinite(least) ? least : 0, own: ownPxPerMm(print) },
     seams: uv ? seamsAcross(mesh, laid, uv) : 0,
     leans: print.turn,
     mirrored: print.mirrored === true,
   };
+}
+
+/** Squares along each side of a print that its ink is counted in. */
+const GRID = 128;
+/** The share of a print’s ink that lies on nothing: corners of a round artwork that are empty may stand over the edge of a round face. */
+function inkOff({ print, triangles, corners }: LaidPrint, picture: PrintPicture): number {
+  const on = new Uint8Array(GRID * GRID);
+  for (let n = 0; n < triangles.length; n++) {
+    const [a, b, c] = [0, 1, 2].map((k) => {
+      const [x, y] = turned(print, [corners[6 * n + 2 * k], corners[6 * n + 2 * k + 1]]);
+      return [(x / print.width + 0.5) * GRID, (0.5 - y / print.height) * GRID];
+    });
+    fillTriangle(a[0], a[1], b[0], b[1], c[0], c[1], GRID, GRID, (x, y) => {
+      on[y * GRID + x] = 1;
+    });
+  }
+  const level = levelOf(picture, Math.max(picture.width, picture.height) / GRID);
+  const sum = new Float64Array(4);
+  let [all, beside] = [0, 0];
+  for (let i = 0; i < on.length; i++) {
+    sum.fill(0);
+    addSample(picture, level, ((i % GRID) + 0.5) / GRID, (Math.floor(i / GRID) + 0.5) / GRID, sum);
+    all += sum[3];
+    if (!on[i]) beside += sum[3];
+  }
+  return all > 0 ? beside / all : 0;
 }
 
 /** From the plane of a print to that of its carrier, round its middle. */

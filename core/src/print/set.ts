@@ -50,6 +50,11 @@ class Path {
     this.words.push(`M${points.map((p) => this.put(p)).join('L')}Z`);
   }
 
+  /** Makes its box hold these corners too. */
+  covers(...corners: readonly (readonly [number, number])[]): void {
+    for (const c of corners) this.put(c);
+  }
+
   drawing(colour: readonly number[]): Drawing {
     const [width, height] = [this.high[0] - this.low[0], this.high[1] - this.low[1]];
     if (!(width > 0 && height > 0)) throw new InputError('print/empty', 'There is nothing in it to print.');
@@ -184,6 +189,8 @@ export function setDial(font: Font, dial: DialArtwork): Drawing {
     put(words, ...at(dialAngle(dial, value), radius - long - 0.35 * numerals - room));
   }
   if (unit.trim()) put(unit, 0, 0.45 * radius);
+  // All of its circle, where it doesn’t go all round as well: its middle is that of the dial.
+  path.covers([-radius, -radius], [radius, radius]);
   return path.drawing(colour);
 }
 

@@ -14,7 +14,7 @@ export interface PrintFigures {
   girth: { mm: number; axis: 0 | 1 } | null;
   /** From its edges to those of its face: left, right, below, above; null where there is none. */
   edges: { left: number | null; right: number | null; below: number | null; above: number | null };
-  /** Share of it that lies on nothing. */
+  /** Share of its ink that lies on nothing. */
   off: number;
   /** How much longer, or shorter, a mm of it comes out: on the mean, and where it is worst. */
   stretch: { mean: number; most: number };
