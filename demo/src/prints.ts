@@ -62,7 +62,7 @@ export const TIN_PRINTS: Print[] = [
 
 /** The grease tube’s front and back. */
 export const TUBE_PRINTS: Print[] = [
-  set('front', 'Front', 'tube', words('LAMP\nGREASE', 7, BLACK), [45.133, 19.022], [0, 52, 16], FRONT, { up: { from: 'put', mm: 0 } }),
+  set('front', 'Front', 'tube', words('LAMP\nGREASE', 5, BLACK), [32.238, 13.587], [0, 52, 16], FRONT, { up: { from: 'put', mm: 0 } }),
   set('back', 'Back', 'tube', words('FOR HINGES\nAND VENTS', 3, BLACK), [28.889, 8.205], [0, 52, -16], [0, 0, -1], {
     up: { from: 'put', mm: 0 },
   }),

@@ -1,4 +1,3 @@
-import exifr from 'exifr';
 import { InputError } from '../errors';
 import { isJpeg, isPng, pictureHead, pictureSize } from '../io/head';
 import { printedMm, SENSIBLE_DPI } from './print';
@@ -84,6 +83,7 @@ function pngDpi(b: Uint8Array): number | null {
 /** What a camera or a program wrote as Exif: tag 296 says 2 for inches and 3 for centimetres (CIPA DC-008, Exif 2.3, table 4). */
 async function exifDpi(bytes: Uint8Array): Promise<number | null> {
   try {
+    const { default: exifr } = await import('exifr');
     const said = (await exifr.parse(bytes, { pick: ['XResolution', 'ResolutionUnit'], translateValues: false })) as
       | { XResolution?: number; ResolutionUnit?: number }
       | undefined;

@@ -52,8 +52,10 @@ export async function openArtwork(
 ): Promise<CutPicture> {
   const across = Math.max(1, Math.min(LARGEST_DRAWN, Math.round(width)));
   if (artwork.kind !== 'picture') return needed(kit, 'drawings')(drawnArtwork(artwork, kit).svg, across);
-  const bytes = read(artwork.blob);
-  if (!bytes) throw new InputError('print/missing', `The artwork of “${name}” is no longer stored.`);
+  const stored = read(artwork.blob);
+  if (!stored) throw new InputError('print/missing', `The artwork of “${name}” is no longer stored.`);
+  // Decoders refuse memory that threads share.
+  const bytes = new Uint8Array(stored);
   let picture: CutPicture;
   if (artwork.mime === 'image/svg+xml') {
     try {

@@ -249,7 +249,7 @@ function chipOf(picture: CutPicture): { width: number; height: number; rgba: Uin
 
 /** The size a picture file says, mm; null where it says none. */
 function pictureMm(artwork: PictureArtwork, file: Uint8Array | undefined): { width: number; height: number } | null {
-  if (artwork.mime === 'image/svg+xml') return file ? svgSize(artwork.fileName, new TextDecoder().decode(file)) : null;
+  if (artwork.mime === 'image/svg+xml') return file ? svgSize(artwork.fileName, new TextDecoder().decode(new Uint8Array(file))) : null;
   return sizeByDots(artwork.widthPx, artwork.heightPx, artwork.dpi ?? null);
 }
 

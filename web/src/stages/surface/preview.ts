@@ -9,6 +9,7 @@ import type { SetPreview } from '@/plates/surfaced';
 import { artworkFiles } from '@/session/artwork-files';
 import { useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { WorkError } from '@/workers/pool';
 import type { Held, Printing, Work } from '@/workers/protocol';
 import { bakedMaps } from './run';
 
@@ -19,8 +20,10 @@ const SIZE = 512;
 export interface Previewed extends Pick<Work['look']['answer'], 'printed' | 'border'> {
   set: SetPreview | null;
   milliseconds: number | null;
+  /** Why there is no newer one, in a sentence. */
+  wrong: string | null;
 }
-const NOTHING = { milliseconds: null, printed: null, border: null };
+const NOTHING = { milliseconds: null, printed: null, border: null, wrong: null };
 
 /**
  * The set at preview size, following every move of a slider. The ground is laid once for a layout, its bake and the choice of
@@ -38,7 +41,7 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
   const standing = useRef<Held<PreparedSurface> | null>(null);
   standing.current = prepared;
   const [set, setSet] = useState<SetPreview | null>(null);
-  const [made, setMade] = useState<Pick<Previewed, 'milliseconds' | 'printed' | 'border'>>(NOTHING);
+  const [made, setMade] = useState<Omit<Previewed, 'set'>>(NOTHING);
   const freshLayout = isFresh(document, layout, 'unwrap');
   const key =
     document && layout && freshLayout
@@ -104,10 +107,11 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
           const answer = await session.bench.pool.run('look', { materials: ask, printing }, undefined, undefined, ground);
           if (standing.current !== ground) continue;
           setSet(answer);
-          setMade({ milliseconds: performance.now() - start, printed: answer.printed, border: answer.border });
+          setMade({ milliseconds: performance.now() - start, printed: answer.printed, border: answer.border, wrong: null });
         }
-      } catch {
+      } catch (error) {
         // The next move tries again.
+        if (error instanceof WorkError) setMade({ ...NOTHING, wrong: error.message });
       } finally {
         busy.current = false;
       }

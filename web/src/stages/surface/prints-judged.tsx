@@ -23,20 +23,23 @@ const LIES: Record<PrintFigures['lies'], string> = {
 export function PrintsJudged({
   document,
   printed,
+  wrong,
   onOpen,
 }: {
   document: AssetDocument;
   printed: PrintedFigures | null;
+  /** Why they can’t be laid on. */
+  wrong: string | null;
   onOpen(id: string): void;
 }) {
   const prints = document.prints ?? [];
   if (prints.length === 0) return null;
   return (
-    <Box role="group" aria-label="prints, judged" sx={{ mt: 1.5 }}>
+    <Box role="group" aria-label="prints, judged" sx={{ mt: 1.5, mb: 1.5 }}>
       <Heading aside="where they lie now">Prints</Heading>
       {printed === null && (
         <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-          They are laid on once the piece is unwrapped.
+          {wrong ?? 'They are laid on once the piece is unwrapped.'}
         </Box>
       )}
       {printed?.prints.map((f) => {

@@ -229,7 +229,8 @@ function Chip({ artwork, name }: { artwork: Artwork; name: string }) {
         flex: 'none',
         border: 1,
         borderColor: 'divider',
-        bgcolor: '#d9d6cd',
+        // Between white ink and black.
+        bgcolor: '#96938b',
         display: 'flex',
         alignItems: 'center',
         justifyContent: 'center',

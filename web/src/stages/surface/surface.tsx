@@ -166,7 +166,7 @@ export function SurfaceStage() {
   // As with materials: a print on its way lives until the one of the document has changed.
   const [printDraft, setPrintDraft] = useState<{ of: Print; print: Print } | null>(null);
   const prints = useMemo(() => document?.prints?.map((p) => (printDraft?.of === p ? printDraft.print : p)), [document?.prints, printDraft]);
-  const { set, milliseconds, printed, border } = usePreview(drafted, prints, openPrint);
+  const { set, milliseconds, printed, border, wrong } = usePreview(drafted, prints, openPrint);
   const [brush, setBrush] = useBrush();
   const [taken, setPainted] = useState<Painted | null>(null);
   const painted = useStanding(document, taken);
@@ -197,6 +197,7 @@ export function SurfaceStage() {
   // While something is dragged the preview follows it; otherwise the set itself is on the piece.
   const isDrafted = (draft !== null && document.materials.includes(draft.of)) || (printDraft && document.prints?.includes(printDraft.of));
   const isWhole = fresh && surface !== null && !isDrafted;
+  const judgedPrints = <PrintsJudged document={document} printed={printed} wrong={wrong} onOpen={setOpenPrint} />;
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface(session)}>
@@ -374,8 +375,9 @@ export function SurfaceStage() {
       }
       aside={
         <>
+          {isThere && judgedPrints}
           <Judged fresh={fresh} busy={busy} />
-          <PrintsJudged document={document} printed={printed} onOpen={setOpenPrint} />
+          {!isThere && judgedPrints}
         </>
       }
     />
