@@ -20,7 +20,7 @@ export async function layerTable(): Promise<void> {
     throw new Error('The chest needs no stored mesh.');
   };
   const loop = median([calibrate(), calibrate(), calibrate()]);
-  const chest = keepersChest();
+  const { prints: _, ...chest } = keepersChest();
   const wood = chest.materials.find((m) => m.base === 'oiled-wood') as Material;
   const stacked = (keys: readonly string[]): Material[] =>
     chest.materials.map((m) =>

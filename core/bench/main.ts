@@ -7,4 +7,5 @@ else if (process.argv[2] === 'bakes') await (await import('./bakes')).bakeTable(
 else if (process.argv[2] === 'gather') (await import('./gather')).gatherTable();
 else if (process.argv[2] === 'photo') (await import('./photo')).photoTable();
 else if (process.argv[2] === 'layers') await (await import('./layers')).layerTable();
+else if (process.argv[2] === 'prints') await (await import('./prints')).printTable();
 else await (await import('./table')).table();

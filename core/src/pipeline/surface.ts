@@ -223,19 +223,26 @@ export function composePrepared(
   kept?: KeptSet,
   prints: readonly SetPrint[] = [],
 ): { set: ComposedSet; figures: ComposeFigures; prints: LaidOrNot[] } {
+  const boards = laid?.boards ?? null;
+  const ready = layPrints(prints, boards?.parts ?? []);
+  const printed = (set: ComposedSet): ComposedSet => {
+    for (const p of ready) if (p.wrong === undefined) printRows(p.ready, set, ground.owner, 0, ground.size, 2);
+    return set;
+  };
+  // While a print is moved nothing under it is.
+  const text = kept ? JSON.stringify([materials, overOf(prints)]) : '';
+  const same = kept?.same(text);
+  if (same) return { set: printed(same.set), figures: same.figures, prints: ready };
   const fresh = emptySet(ground.size, materials, undefined, overOf(prints));
   const set = kept?.begin(fresh) ?? fresh;
-  const boards = laid?.boards ?? null;
   const stacks = stacksOf(materials, limitsOf(materials, ground), boards, seed);
   const counts = noCounts(stacks);
   checkpoint(task);
   composeRows({ ground, materials, stacks, boards, occlusion }, laid?.places ?? null, set, 0, ground.size, counts, kept);
   const figures = composeFigures(counts, materials, stacks, ground.size);
-  const ready = layPrints(prints, boards?.parts ?? []);
+  kept?.settle(text, figures);
   // What is kept to be composed into again has nothing printed on it.
-  const over = kept && prints.length > 0 ? copied(set) : set;
-  for (const p of ready) if (p.wrong === undefined) printRows(p.ready, over, ground.owner, 0, ground.size, 2);
-  return { set: over, figures, prints: ready };
+  return { set: printed(kept && prints.length > 0 ? copied(set) : set), figures, prints: ready };
 }
 
 /** A set ready to be composed by strips, in any order and by any number of workers. */

@@ -30,6 +30,8 @@ export interface Carrier {
   coordinates(p: Vec3): Flat;
   /** Whether that is exact between corners too; else it is straight from corner to corner. */
   exact: boolean;
+  /** The same as `unrolled` for every texel of a print, written to `out`; where that is exact and no plane. */
+  unroller?(middle: Flat): (x: number, y: number, z: number, out: Float64Array) => void;
   /** Where a place lies when the surface is unrolled round a middle that is given in coordinates. @param vertex number of a corner’s vertex, or −1 */
   unrolled(p: Vec3, vertex: number, middle: Flat): Flat;
 }
@@ -251,19 +253,27 @@ function roundOn(
     const { h, angle } = polar(p);
     return flip(angle * (isCone ? radius(h) : base), h * slant);
   };
-  const unrolled = (p: Vec3, _: number, middle: Flat): Flat => {
-    const { h, angle } = polar(p);
+  const unroller = (middle: Flat) => {
     const [arc, up] = back(middle);
     const h0 = up / slant;
     const r0 = isCone ? radius(h0) : base;
-    let turn = angle - arc / r0;
-    turn -= 2 * Math.PI * Math.round(turn / (2 * Math.PI));
-    if (!isCone) return flip(turn * base, h - h0);
-    // Unrolled round its tip: ways up its side keep their length, angles shrink.
-    const tip = radius(h) / Math.abs(widens / slant);
-    const tip0 = r0 / Math.abs(widens / slant);
-    const a = turn * Math.abs(widens / slant);
-    return flip(tip * Math.sin(a), Math.sign(widens) * (tip * Math.cos(a) - tip0));
+    const [tilt, from] = [Math.abs(widens / slant), arc / r0];
+    const tip0 = isCone ? r0 / tilt : 0;
+    return (x: number, y: number, z: number, out: Float64Array): void => {
+      const [dx, dy, dz] = [x - centre[0], y - centre[1], z - centre[2]];
+      const h = dx * axis[0] + dy * axis[1] + dz * axis[2];
+      const angle = Math.atan2(dx * side[0] + dy * side[1] + dz * side[2], dx * front[0] + dy * front[1] + dz * front[2]);
+      let turn = angle - from;
+      turn -= 2 * Math.PI * Math.round(turn / (2 * Math.PI));
+      let [across, along] = [turn * base, h - h0];
+      if (isCone) {
+        const tip = radius(h) / tilt;
+        across = tip * Math.sin(turn * tilt);
+        along = Math.sign(widens) * (tip * Math.cos(turn * tilt) - tip0);
+      }
+      out[0] = upright ? across : -rises * along;
+      out[1] = upright ? along : rises * across;
+    };
   };
   const box = boxOf(vertices.map((v) => back(coordinates(at(mesh.positions, v)))));
   const about = isCone ? radius((box.low[1] + box.high[1]) / (2 * slant)) : base;
@@ -277,9 +287,14 @@ function roundOn(
     round: isCone ? null : { radius: base, axis: upright ? 0 : 1 },
     exact: true,
     coordinates,
-    unrolled,
+    unroller,
+    unrolled(p, _, middle) {
+      unroller(middle)(p[0], p[1], p[2], PLACE);
+      return [PLACE[0], PLACE[1]];
+    },
   };
 }
+const PLACE = new Float64Array(2);
 
 /** How a cone widens with its height: by its corners at both ends, as its flats look a little steeper than it is. @param flats by those */
 function widening(polars: readonly { h: number; r: number }[], flats: number): number {

@@ -1,3 +1,4 @@
+import { LINEAR } from '../gather/picture';
 import { fillTriangle } from '../image/raster';
 import { linearToSrgb, srgbToLinear } from '../image/srgb';
 import { at } from '../maths/vec3';
@@ -37,6 +38,13 @@ export function printRows(
   const { opacity, blend, roughness, metallic, coat, relief = 0 } = print.ink;
   const mode = blend === 'normal' ? null : BLENDS[blend];
   const sum = new Float64Array(4);
+  const place = new Float64Array(2);
+  const unroll = carrier.unroller?.(middle) ?? null;
+  const [round, axis] = carrier.kind === 'round' && carrier.girth ? [carrier.girth.mm, carrier.girth.axis] : [0, 0];
+  const [cos, sin] = [Math.cos((print.turn * Math.PI) / 180), Math.sin((print.turn * Math.PI) / 180)];
+  const mirror = print.mirrored ? -1 : 1;
+  // Of a small step along a side the middle of every sample’s.
+  const steps = Array.from({ length: samples }, (_, k) => (k + 0.5) / samples - 0.5);
   for (let n = 0; n < triangles.length; n++) {
     const t = triangles[n];
     const [a, b, c] = [mesh.triangles[3 * t], mesh.triangles[3 * t + 1], mesh.triangles[3 * t + 2]];
@@ -74,24 +82,20 @@ export function printRows(
         if (owner[i] === 0) return;
         let px = w0 * corners[o] + w1 * corners[o + 2] + w2 * corners[o + 4];
         let py = w0 * corners[o + 1] + w1 * corners[o + 3] + w2 * corners[o + 5];
-        if (carrier.exact && carrier.kind !== 'flat') {
-          const [ex, ey] = carrier.unrolled(
-            [w0 * p0[0] + w1 * p1[0] + w2 * p2[0], w0 * p0[1] + w1 * p1[1] + w2 * p2[1], w0 * p0[2] + w1 * p1[2] + w2 * p2[2]],
-            -1,
-            middle,
-          );
+        if (unroll) {
+          unroll(w0 * p0[0] + w1 * p1[0] + w2 * p2[0], w0 * p0[1] + w1 * p1[1] + w2 * p2[1], w0 * p0[2] + w1 * p1[2] + w2 * p2[2], place);
           // The same time round as its corners.
-          const round = carrier.girth?.mm ?? 0;
-          const axis = carrier.girth?.axis;
-          px = axis === 0 && carrier.kind === 'round' ? ex + round * Math.round((px - ex) / round) : ex;
-          py = axis === 1 && carrier.kind === 'round' ? ey + round * Math.round((py - ey) / round) : ey;
+          px = round > 0 && axis === 0 ? place[0] + round * Math.round((px - place[0]) / round) : place[0];
+          py = round > 0 && axis === 1 ? place[1] + round * Math.round((py - place[1]) / round) : place[1];
         }
-        const [mx, my] = turned(print, [px, py]);
+        const mx = mirror * (cos * px + sin * py);
+        const my = cos * py - sin * px;
         if (Math.abs(mx) > print.width / 2 + reach || Math.abs(my) > print.height / 2 + reach) return;
         sum.fill(0);
         for (let j = 0; j < samples; j++)
           for (let k = 0; k < samples; k++) {
-            const [dx, dy] = [(k + 0.5) / samples - 0.5, (j + 0.5) / samples - 0.5];
+            const dx = steps[k];
+            const dy = steps[j];
             addSample(
               picture,
               level,
@@ -105,7 +109,7 @@ export function printRows(
         const amount = covered * opacity;
         const q = 3 * i;
         for (let k = 0; k < 3; k++) {
-          const below = srgbToLinear(set.baseColour[q + k] / 255);
+          const below = LINEAR[set.baseColour[q + k]];
           const own = sum[k] / sum[3];
           const over = mode ? srgbToLinear(mode(linearToSrgb(below), linearToSrgb(own))) : own;
           set.baseColour[q + k] = TO_SRGB[Math.round(4096 * Math.min(1, below + amount * (over - below)))];

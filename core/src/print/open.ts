@@ -20,13 +20,17 @@ export function drawnArtwork(artwork: Exclude<Artwork, { kind: 'picture' }>, kit
 
 /** Any picture as four bytes a pixel. */
 function asCut({ width, height, channels, depth, data }: Pixels): CutPicture {
-  const value = depth === 16 ? (i: number) => data[i] >> 8 : (i: number) => data[i];
   if (channels === 4 && depth === 8) return { width, height, data: data as Uint8Array };
+  const bytes = depth === 8 ? (data as Uint8Array) : Uint8Array.from(data, (x) => x >> 8);
   const out = new Uint8Array(4 * width * height);
-  const light = channels < 3 ? 1 : 3;
-  for (let i = 0, o = 0, s = 0; i < width * height; i++, o += 4, s += channels) {
-    for (let k = 0; k < 3; k++) out[o + k] = value(s + (light === 3 ? k : 0));
-    out[o + 3] = channels === 2 || channels === 4 ? value(s + channels - 1) : 255;
+  // Of grey all three are the same.
+  const [g, b] = channels < 3 ? [0, 0] : [1, 2];
+  const alpha = channels === 2 ? 1 : channels === 4 ? 3 : -1;
+  for (let o = 0, s = 0; o < out.length; o += 4, s += channels) {
+    out[o] = bytes[s];
+    out[o + 1] = bytes[s + g];
+    out[o + 2] = bytes[s + b];
+    out[o + 3] = alpha < 0 ? 255 : bytes[s + alpha];
   }
   return { width, height, data: out };
 }

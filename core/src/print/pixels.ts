@@ -30,8 +30,9 @@ const FULL = 65_535;
  */
 export function printPicture(picture: CutPicture, allocate: Allocate = PRIVATE): PrintPicture {
   const { width, height } = picture;
-  const data = new Uint8Array(allocate(4 * width * height));
-  data.set(picture.data);
+  // On one thread it is used as it is.
+  const data = allocate === PRIVATE ? picture.data : new Uint8Array(allocate(4 * width * height));
+  if (data !== picture.data) data.set(picture.data);
   const levels: Level[] = [];
   for (let w = width, h = height; w > 1 || h > 1; ) {
     [w, h] = [Math.max(1, Math.ceil(w / 2)), Math.max(1, Math.ceil(h / 2))];
@@ -46,32 +47,37 @@ export function printPicture(picture: CutPicture, allocate: Allocate = PRIVATE):
 
 /** Texels at an odd edge are used twice: a picture keeps its size. */
 function halveBytes({ width, height, data }: CutPicture, out: Level): void {
-  for (let y = 0, o = 0; y < out.height; y++)
+  const unit = FULL / 1020;
+  for (let y = 0, o = 0; y < out.height; y++) {
+    const up = 2 * y * width;
+    const down = Math.min(2 * y + 1, height - 1) * width;
     for (let x = 0; x < out.width; x++, o += 4) {
-      const [x1, y1] = [Math.min(2 * x + 1, width - 1), Math.min(2 * y + 1, height - 1)];
-      let [r, g, b, a] = [0, 0, 0, 0];
-      for (let k = 0; k < 4; k++) {
-        const i = 4 * ((k < 2 ? 2 * y : y1) * width + (k % 2 === 0 ? 2 * x : x1));
-        const alpha = data[i + 3];
-        r += alpha * LINEAR[data[i]];
-        g += alpha * LINEAR[data[i + 1]];
-        b += alpha * LINEAR[data[i + 2]];
-        a += alpha;
-      }
-      const unit = FULL / 1020;
-      out.data[o] = Math.round(r * unit);
-      out.data[o + 1] = Math.round(g * unit);
-      out.data[o + 2] = Math.round(b * unit);
-      out.data[o + 3] = Math.round(a * unit);
+      const right = Math.min(2 * x + 1, width - 1);
+      const a = 4 * (up + 2 * x);
+      const b = 4 * (up + right);
+      const c = 4 * (down + 2 * x);
+      const d = 4 * (down + right);
+      const [wa, wb, wc, wd] = [data[a + 3], data[b + 3], data[c + 3], data[d + 3]];
+      for (let k = 0; k < 3; k++)
+        out.data[o + k] =
+          unit * (wa * LINEAR[data[a + k]] + wb * LINEAR[data[b + k]] + wc * LINEAR[data[c + k]] + wd * LINEAR[data[d + k]]) + 0.5;
+      out.data[o + 3] = unit * (wa + wb + wc + wd) + 0.5;
     }
+  }
 }
 function halveLevel({ width, height, data }: Level, out: Level): void {
-  for (let y = 0, o = 0; y < out.height; y++)
+  for (let y = 0, o = 0; y < out.height; y++) {
+    const up = 2 * y * width;
+    const down = Math.min(2 * y + 1, height - 1) * width;
     for (let x = 0; x < out.width; x++, o += 4) {
-      const [x1, y1] = [Math.min(2 * x + 1, width - 1), Math.min(2 * y + 1, height - 1)];
-      const [a, b, c, d] = [2 * y * width + 2 * x, 2 * y * width + x1, y1 * width + 2 * x, y1 * width + x1];
-      for (let k = 0; k < 4; k++) out.data[o + k] = (data[4 * a + k] + data[4 * b + k] + data[4 * c + k] + data[4 * d + k] + 2) >> 2;
+      const right = Math.min(2 * x + 1, width - 1);
+      const a = 4 * (up + 2 * x);
+      const b = 4 * (up + right);
+      const c = 4 * (down + 2 * x);
+      const d = 4 * (down + right);
+      for (let k = 0; k < 4; k++) out.data[o + k] = (data[a + k] + data[b + k] + data[c + k] + data[d + k] + 2) >> 2;
     }
+  }
 }
 
 /**

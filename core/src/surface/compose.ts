@@ -331,6 +331,7 @@ export class KeptSet implements Kept {
   private readonly found = new Map<string, Float64Array>();
   private bytes = 0;
   private last: ComposedSet | null = null;
+  private settled: { text: string; figures: ComposeFigures } | null = null;
   private readonly looks = new Map<number, { look: string; amounts: readonly Float64Array[] }>();
   /** @param room bytes */
   constructor(private readonly room = 96e6) {}
@@ -350,7 +351,17 @@ export class KeptSet implements Kept {
     const set = this.last && mapsOf(this.last) === mapsOf(fresh) ? copied(this.last) : fresh;
     if (set === fresh) this.looks.clear();
     this.last = set;
+    this.settled = null;
     return set;
+  }
+
+  /** A copy of what was composed last, where it was of the same materials; null where it wasn’t. */
+  same(text: string): { set: ComposedSet; figures: ComposeFigures } | null {
+    return this.settled?.text === text && this.last ? { set: copied(this.last), figures: this.settled.figures } : null;
+  }
+  /** What was composed last came to. @param text says of what */
+  settle(text: string, figures: ComposeFigures): void {
+    this.settled = { text, figures };
   }
 
   laid(material: number, look: string): readonly Float64Array[] | undefined {

@@ -24,12 +24,15 @@ export function PrintsJudged({
   document,
   printed,
   wrong,
+  isLaid,
   onOpen,
 }: {
   document: AssetDocument;
   printed: PrintedFigures | null;
   /** Why they can’t be laid on. */
   wrong: string | null;
+  /** Whether there is a layout to lay them on. */
+  isLaid: boolean;
   onOpen(id: string): void;
 }) {
   const prints = document.prints ?? [];
@@ -39,7 +42,7 @@ export function PrintsJudged({
       <Heading aside="where they lie now">Prints</Heading>
       {printed === null && (
         <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-          {wrong ?? 'They are laid on once the piece is unwrapped.'}
+          {wrong ?? (isLaid ? 'Laying them on …' : 'They are laid on once the piece is unwrapped.')}
         </Box>
       )}
       {printed?.prints.map((f) => {

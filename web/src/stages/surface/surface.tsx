@@ -197,7 +197,9 @@ export function SurfaceStage() {
   // While something is dragged the preview follows it; otherwise the set itself is on the piece.
   const isDrafted = (draft !== null && document.materials.includes(draft.of)) || (printDraft && document.prints?.includes(printDraft.of));
   const isWhole = fresh && surface !== null && !isDrafted;
-  const judgedPrints = <PrintsJudged document={document} printed={printed} wrong={wrong} onOpen={setOpenPrint} />;
+  const judgedPrints = (
+    <PrintsJudged document={document} printed={printed} wrong={wrong} isLaid={freshLayout !== null} onOpen={setOpenPrint} />
+  );
   const gpu = isFresh(document, layout, 'unwrap') ? layout?.gpu : form?.gpu;
   const compose = (
     <Button variant="contained" disabled={busy || !form || form.gpu.length === 0} onClick={() => void runSurface(session)}>
