@@ -121,6 +121,7 @@ export const EVERY: Command[] = [
   { type: 'gather.set', patch: { on: true, size: 512, left: ['cap'] } },
   { type: 'project.set', patch: { size: 512, blind: 'across-x' } },
   { type: 'photo.remove', photo: 'none' },
+  { type: 'handoff.set', patch: { specular: true, smaller: 1 } },
   { type: 'print.set', print: STENCIL },
   { type: 'print.set', print: { ...STENCIL, id: 'second', name: 'Second stencil', turn: 12, mirrored: true } },
   { type: 'print.move', print: 'second', by: -1 },

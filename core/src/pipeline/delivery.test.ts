@@ -163,6 +163,19 @@ describe('hand-off of the lantern', () => {
       solveStage(document, laid),
       '2026-11-25',
     );
+  it('goes out for the older school too where that is chosen, and says what is lost by it', async () => {
+    const chosen = { ...document, handoff: { ...document.handoff, specular: true, include: { ...NOTHING, textures: true } } };
+    const files = await handoffFiles({ ...state, document: chosen }, laid, { ...baked.files, ...surface.files }, null, '');
+    const older = files.filter((f) => /_(diffuse|specular|gloss|specular_lost)\.png$/.test(f.name));
+    expect(older.map((f) => f.name.replace(/.*storm-lantern_/, ''))).toEqual([
+      'diffuse.png',
+      'specular.png',
+      'gloss.png',
+      'specular_lost.png',
+    ]);
+    expect(older[1].what).toMatch(/base colour is [\d.]+ of 255 off on the mean, \d+ at most/);
+    for (const f of older) expect([decodePng(f.bytes).width, decodePng(f.bytes).depth]).toEqual([256, 8]);
+  });
   it('takes further levels along where they are chosen: valid GLBs of fewer triangles each, with the same textures', async () => {
     const chosen = { ...document, handoff: { ...document.handoff, include: { ...NOTHING, glb: true, levels: true } } };
     const kit = await testKit();

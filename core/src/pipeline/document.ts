@@ -376,6 +376,8 @@ export interface HandoffChoices {
   include: Record<Deliverable, boolean>;
   /** Further sizes that the composed set goes out at, each half of the one before; none when absent. */
   smaller?: number;
+  /** The composed set goes out as diffuse, specular and gloss too. */
+  specular?: boolean;
 }
 /** The most of them. */
 export const MOST_SMALLER = 3;

@@ -71,6 +71,7 @@ const NAMES: Record<string, string> = {
   seed: 'seed',
   soundPercent: 'sound, %',
   smaller: 'smaller textures',
+  specular: 'diffuse and specular textures',
   layers: 'layers',
   ior: 'index of refraction',
   wornPercent: 'worn, %',

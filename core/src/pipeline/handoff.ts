@@ -8,6 +8,7 @@ import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
 import { attribute } from '../mesh/polymesh';
 import { type SmallerSet, smallerSet } from '../surface/smaller';
+import { specularSet } from '../surface/specular';
 import { SLOTS } from '../surface/texturing';
 import { checkpoint, part, QUIET, type Task } from '../task';
 import { figure } from '../units/lengths';
@@ -138,6 +139,8 @@ export async function handoffFiles(
     if (maps.clear && !gathered) add(named('transmission'), maps.clear, 'light let through, linear');
     if (!gathered && include.textures)
       for (const file of smallerFiles(state, maps, y)) add(`textures/${base}_${file.name}`, file.bytes, file.what);
+    if (!gathered && include.textures && document.handoff.specular)
+      for (const file of specularFiles(maps)) add(named(file.name), file.bytes, file.what);
     for (const m of GATHERED) {
       const bytes = gathered?.files[m];
       const { channel: name, what } = GATHERED_CHANNELS[m];
@@ -229,6 +232,19 @@ function smallerFiles(state: AssetState, maps: HandoffMaps, y: 'up' | 'down'): H
     }
   }
   return out;
+}
+
+/** The composed set for receivers of the older school, with what is lost by it said and shown. */
+function specularFiles({ baseColour, orm }: HandoffMaps): HandoffFile[] {
+  if (!baseColour || !orm) return [];
+  const set = specularSet(decodePng(baseColour), decodePng(orm));
+  const lost = `turned back, base colour is ${figure(set.meanLost, 1)} of 255 off on the mean, ${figure(set.mostLost, 0)} at most`;
+  return [
+    { name: 'diffuse', bytes: encodePng(set.diffuse), what: 'diffuse colour, sRGB' },
+    { name: 'specular', bytes: encodePng(set.specular), what: `specular colour, sRGB; ${lost}` },
+    { name: 'gloss', bytes: encodePng(set.gloss), what: 'gloss, linear: 1 − roughness' },
+    { name: 'specular_lost', bytes: encodePng(set.lost), what: 'levels of 255 that are lost by it' },
+  ];
 }
 
 /** What pictures that came with files are called in the archive: as they were, in a folder of their own, no two alike. */

@@ -20,6 +20,7 @@ export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @IsIn(['up', 'down']) y?: HandoffChoices['y'];
   @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
   @Maybe() @IsInt() @Min(0) @Max(MOST_SMALLER) smaller?: number;
+  @Maybe() @IsBoolean() specular?: boolean;
 }
 
 class HandoffSet {

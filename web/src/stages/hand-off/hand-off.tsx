@@ -13,7 +13,7 @@ import { useLengths, useSession, useSheet } from '@/session/context';
 import { AdviceCard } from '@/sheet/advice';
 import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
-import { Choice, Heading } from '@/sheet/fields';
+import { Choice, Either, Heading } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
 import { PageLink } from '@/sheet/page-link';
@@ -157,6 +157,13 @@ export function HandOffStage() {
                 [3, 'down to an eighth'],
               ]}
               onChange={(smaller) => set({ smaller })}
+            />
+            <Either
+              label="Diffuse, specular, gloss too"
+              hint="for receivers of the older school"
+              value={h.specular === true}
+              words={['yes', 'no']}
+              onChange={(specular) => set({ specular })}
             />
             <Choice
               label="Normal map beside it"
