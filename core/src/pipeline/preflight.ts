@@ -7,6 +7,7 @@ import { textureMemoryMB } from './delivered';
 import { type AssetDocument, canBake, deliveredParts, gatherOf, photographedParts, projectOf } from './document';
 import { type GatherFigures, gatherVerdict } from './gather-figures';
 import type { Ledger } from './inspect';
+import { unprinted } from './prints';
 import { type ProjectFigures, projectVerdict } from './project-figures';
 import type { RenderFigures } from './render';
 import { isAllTextured, type Stage, usedMaterials } from './results';
@@ -184,6 +185,11 @@ export function notCarried(document: AssetDocument, formats: { glb: boolean; obj
   const coated = names((m) => m.coat > 0);
   if (formats.glb && glowing)
     out.push(`GLB: the glow of ${glowing} is given against the shot’s white, not in W/(m²·sr); its radiance stands in the file’s extras.`);
+  const unseen = unprinted(document);
+  if (unseen.length > 0)
+    out.push(
+      `${unseen.map((p) => p.name).join(', ')} ${unseen.length === 1 ? 'lies on a part that goes' : 'lie on parts that go'} out in pictures of their own: nothing is printed on those.`,
+    );
   const dimmed = names((m) => m.emission > 0 && m.layers.some((l) => l.on && l.look.colour));
   if (formats.glb && dimmed) out.push(`GLB: the glow of ${dimmed} is even; what its layers take of it is in the emissive map beside it.`);
   if (formats.obj && clear) out.push(`OBJ: ${clear} can only be told as partly solid (d); index and thin walls are lost to most readers.`);

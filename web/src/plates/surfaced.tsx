@@ -99,6 +99,8 @@ interface Props {
   stroking?: Stroking;
   /** Lines over a part, 6 numbers each, mm: the border of the print that is looked at. */
   border?: { part: string; lines: Float32Array } | null;
+  /** Whether anything is printed on a part: then what is clear or glows is dressed in its set too. */
+  isPrinted?(part: string): boolean;
 }
 
 /** The piece in its materials, physically shaded, on paper. A quick likeness; the picture itself is traced. */
@@ -135,7 +137,7 @@ const CIRCLE = new THREE.BufferGeometry().setFromPoints(
 );
 const FORWARD = new THREE.Vector3(0, 0, 1);
 
-function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, stroking, border }: Props) {
+function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, stroking, border, isPrinted }: Props) {
   const preview = useSet(set);
   const map = usePicture(colours, true);
   const orm = usePicture(finish, false);
@@ -170,6 +172,7 @@ function Parts({ gpu, materialOf, set, colours, finish, normalMap, onPick, strok
           onPick={onPick}
           stroking={stroking}
           onOver={onOver}
+          isPrinted={isPrinted?.(p.id) ?? false}
         />
       ))}
       {border && <Border lines={border.lines} placements={gpu.find((p) => p.id === border.part)?.placements ?? []} />}
@@ -277,8 +280,10 @@ function PartMesh({
   onPick,
   stroking,
   onOver,
+  isPrinted,
 }: {
   part: GpuPart;
+  isPrinted: boolean;
   material: Material | undefined;
   textures: { map: THREE.Texture; orm: THREE.Texture } | null;
   normals: THREE.Texture | null;
@@ -295,14 +300,14 @@ function PartMesh({
       textures !== null &&
       part.uv !== undefined &&
       material !== undefined &&
-      ((material.transmission === 0 && material.emission === 0) || material.layers.some((l) => l.on));
+      ((material.transmission === 0 && material.emission === 0) || material.layers.some((l) => l.on) || isPrinted);
     return new THREE.MeshPhysicalMaterial({
       ...parameters,
       ...(part.open && { side: THREE.DoubleSide }),
       ...(dressed && { ...dress(textures), aoMap: textures.orm }),
       ...(normals && part.uv && { normalMap: normals }),
     });
-  }, [material, textures, normals, part.uv, part.open]);
+  }, [material, textures, normals, part.uv, part.open, isPrinted]);
   useEffect(() => {
     invalidate();
     return () => own.dispose();

@@ -9,7 +9,7 @@ import type { PrintFigures } from '@wellmorph/core/print/verdict';
 import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
 import { MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
 import { figure } from '@wellmorph/core/units/lengths';
-import { useId } from 'react';
+import { useId, useRef } from 'react';
 import { artworkFiles } from '@/session/artwork-files';
 import { useSession } from '@/session/context';
 import { sentence } from '@/session/session';
@@ -58,15 +58,21 @@ export function PrintFields({
     if (drop) delete next[drop];
     return { ink: next };
   };
-  /** What is set here has the size that it comes to. */
-  const setArtwork = async (next: Artwork) => {
-    try {
-      const files = await artworkFiles([next], session.bench.blobs);
-      const { size } = await session.bench.pool.run('artwork', { artwork: next, name: print.name, files });
-      set({ artwork: next, ...(next.kind !== 'picture' && size && { width: size.width, height: size.height }) });
-    } catch (error) {
-      session.notify(sentence(error), 'error');
-    }
+  /** What is set here has the size that it comes to. One change after the other: each is made on what the one before has come to. */
+  const changing = useRef<Promise<void>>(Promise.resolve());
+  const change = (patch: object) => {
+    changing.current = changing.current.then(async () => {
+      const now = session.document?.prints?.find((p) => p.id === print.id);
+      if (!now) return;
+      const next = settled({ ...now, artwork: { ...now.artwork, ...patch } as Artwork });
+      try {
+        const files = await artworkFiles([next.artwork], session.bench.blobs);
+        const { size } = await session.bench.pool.run('artwork', { artwork: next.artwork, name: next.name, files });
+        set({ artwork: next.artwork, ...(next.artwork.kind !== 'picture' && size && { width: size.width, height: size.height }) });
+      } catch (error) {
+        session.notify(sentence(error), 'error');
+      }
+    });
   };
   const files = useFiles({
     label: 'Another artwork',
@@ -104,7 +110,7 @@ export function PrintFields({
   return (
     <Box {...files.zone}>
       <NameField label="Name" id={`${id}-name`} value={print.name} onName={(name) => set({ name })} />
-      <ArtworkFields artwork={artwork} print={print} onArtwork={(next) => void setArtwork(next)} />
+      <ArtworkFields artwork={artwork} print={print} onArtwork={change} />
       {files.input}
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 1.2, py: 0.4 }}>
         <Act onClick={files.choose}>{artwork.kind === 'picture' ? 'Replace the artwork' : 'Artwork in its place'}</Act>
@@ -281,7 +287,7 @@ function RegionChoice({ document, print, onRegion }: { document: AssetDocument; 
 }
 
 /** What an artwork is made of. */
-function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print: Print; onArtwork(next: Artwork): void }) {
+function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print: Print; onArtwork(patch: object): void }) {
   const id = useId();
   if (artwork.kind === 'picture') {
     const isDrawing = artwork.mime === 'image/svg+xml';
@@ -303,21 +309,14 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
               ['white', 'what is white'],
               ['black', 'what is black'],
             ]}
-            onChange={(cut) => onArtwork({ ...artwork, cut: cut === 'nothing' ? undefined : (cut as 'white' | 'black') })}
+            onChange={(cut) => onArtwork({ cut: cut === 'nothing' ? undefined : (cut as 'white' | 'black') })}
           />
         )}
       </>
     );
   }
   const length = (label: string, key: string, min: number, max: number, value: number) => (
-    <NumberField
-      key={key}
-      label={label}
-      min={min}
-      max={max}
-      value={value}
-      onCommit={(v) => onArtwork({ ...artwork, [key]: v } as Artwork)}
-    />
+    <NumberField key={key} label={label} min={min} max={max} value={value} onCommit={(v) => onArtwork({ [key]: v })} />
   );
   const number = (label: string, key: string, kind: 'number' | 'whole', unit: string, min: number, max: number, value: number) => (
     <NumberField
@@ -328,7 +327,7 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
       min={min}
       max={max}
       value={value}
-      onCommit={(v) => onArtwork({ ...artwork, [key]: v } as Artwork)}
+      onCommit={(v) => onArtwork({ [key]: v })}
     />
   );
   return (
@@ -348,7 +347,7 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
             onBlur={(e) => {
               const text = e.target.value;
               if (!text.trim()) e.target.value = artwork.text;
-              else if (text !== artwork.text) onArtwork({ ...artwork, text });
+              else if (text !== artwork.text) onArtwork({ text });
             }}
             sx={{ my: 0.4 }}
           />
@@ -365,7 +364,7 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
                   ['middle', 'round the middle'],
                   ['right', 'at the right'],
                 ]}
-                onChange={(align) => onArtwork({ ...artwork, align })}
+                onChange={(align) => onArtwork({ align })}
               />
             </>
           )}
@@ -385,14 +384,7 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
           {length('Short ticks', 'short', 0.05, 500, artwork.short)}
           {length('Thick', 'thick', 0.02, 100, artwork.thick)}
           {length('Numerals', 'numerals', 0.2, 500, artwork.numerals)}
-          <NameField
-            label="Unit"
-            id={`${id}-unit`}
-            value={artwork.unit}
-            most={40}
-            width={96}
-            onName={(unit) => onArtwork({ ...artwork, unit })}
-          />
+          <NameField label="Unit" id={`${id}-unit`} value={artwork.unit} most={40} width={96} onName={(unit) => onArtwork({ unit })} />
         </>
       )}
       {artwork.kind === 'bars' && (
@@ -402,7 +394,7 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
           {number('Which bars', 'seed', 'whole', '', 0, 1e9, artwork.seed)}
         </>
       )}
-      <ColourField label="Ink" value={artwork.colour} onCommit={(colour) => onArtwork({ ...artwork, colour })} />
+      <ColourField label="Ink" value={artwork.colour} onCommit={(colour) => onArtwork({ colour })} />
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
         {figure(print.width, 1)} × {figure(print.height, 1)} mm
       </Box>

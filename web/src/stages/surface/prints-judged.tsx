@@ -3,6 +3,7 @@
 import Box from '@mui/material/Box';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { PrintedFigures } from '@wellmorph/core/pipeline/printed';
+import { unprinted } from '@wellmorph/core/pipeline/prints';
 import type { Print } from '@wellmorph/core/print/print';
 import { legibility, type PrintFigures, printVerdicts } from '@wellmorph/core/print/verdict';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -36,6 +37,7 @@ export function PrintsJudged({
   onOpen(id: string): void;
 }) {
   const prints = document.prints ?? [];
+  const unseen = unprinted(document);
   if (prints.length === 0) return null;
   return (
     <Box role="group" aria-label="prints, judged" sx={{ mt: 1.5, mb: 1.5 }}>
@@ -49,6 +51,12 @@ export function PrintsJudged({
         const print = prints.find((p) => p.id === f.id);
         return print && <Judged key={f.id} document={document} print={print} figures={f} onOpen={onOpen} />;
       })}
+      {unseen.length > 0 && (
+        <Box className="narrow" sx={{ fontSize: 12.5, color: 'error.main', mb: 0.8 }}>
+          {unseen.map((p) => p.name).join(', ')}: what {unseen.length === 1 ? 'it lies' : 'they lie'} on goes out in the pictures it came
+          with, or in photographs. Nothing is printed on those.
+        </Box>
+      )}
       {printed?.wrong.map((w) => (
         <Box key={w.id} sx={{ mb: 0.8, fontSize: 12.5 }} className="narrow">
           <Box sx={{ fontWeight: 600 }}>{prints.find((p) => p.id === w.id)?.name ?? w.name}</Box>

@@ -210,7 +210,8 @@ function Chip({ artwork, name }: { artwork: Artwork; name: string }) {
   const { bench } = useSession();
   const canvas = useRef<HTMLCanvasElement>(null);
   const text = JSON.stringify(artwork);
-  const ask = useMemo(() => ({ artwork: JSON.parse(text) as Artwork, name }), [text, name]);
+  // Another name is no other picture.
+  const ask = useMemo(() => ({ artwork: JSON.parse(text) as Artwork, name }), [text]);
   const made = useAnswered(ask, async (what) =>
     bench.pool.run('artwork', { ...what, files: await artworkFiles([what.artwork], bench.blobs) }).catch(() => null),
   );

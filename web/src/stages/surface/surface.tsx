@@ -191,6 +191,7 @@ export function SurfaceStage() {
   const ball = useAnswered(ask, (what) => pool.run('ball', what));
   const { length } = useLengths();
   const materialOf = useCallback((id: string) => materials.get(parts?.find((p) => p.id === id)?.material ?? ''), [materials, parts]);
+  const isPrinted = useCallback((id: string) => prints?.some((p) => p.on && p.part === id) ?? false, [prints]);
   if (!document) return null;
   const fresh = isFresh(document, surface, 'surface');
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
@@ -300,6 +301,7 @@ export function SurfaceStage() {
                     onPick={(id) => setChosen(document.parts.find((p) => p.id === id)?.material ?? null)}
                     stroking={put ?? stroking}
                     border={border}
+                    isPrinted={isPrinted}
                   />
                   {material && (
                     <Box
