@@ -1,7 +1,7 @@
 import sharp from 'sharp';
 import { bottle } from '../core/test/bottle';
 import { expect, test } from './fixtures';
-import { bringIn, saved, settled, station } from './helpers';
+import { bringIn, downloads, saved, settled, station } from './helpers';
 
 /** A label of 1063 × 709 px at 300 dpi: 90 × 60 mm. */
 const label = async (name: string, background: string) => ({
@@ -60,6 +60,26 @@ test('labels on an oil bottle of Ø 70: by their dots, front and back, replaced,
     await page.keyboard.press('Control+z');
     await expect(prints.getByLabel('To the right')).toHaveValue(before);
     await prints.getByLabel('Swap with').selectOption({ label: 'front' });
+    await expect(prints.getByText(/front\.png/)).toBeVisible();
+  });
+
+  await test.step('a template goes out in true millimetres and is brought back painted', async () => {
+    const files = await downloads(page, () => prints.getByRole('button', { name: 'Template, PNG' }).click(), 1);
+    const [[name, sheet]] = [...files];
+    expect(name).toMatch(/_template\.png$/);
+    const { width = 0, height = 0 } = await sharp(sheet).metadata();
+    // 90 × 60 mm at 600 dpi.
+    expect(Math.abs(width - (90 / 25.4) * 600)).toBeLessThan(1.5);
+    expect(Math.abs(height - (60 / 25.4) * 600)).toBeLessThan(1.5);
+    const painted = await sharp(sheet)
+      .composite([{ input: { create: { width: 400, height: 300, channels: 4, background: '#e8c15a' } }, left: 200, top: 200 }])
+      .png()
+      .toBuffer();
+    const before = await prints.getByLabel('Width').inputValue();
+    await page.getByLabel('Another artwork').setInputFiles([{ name: 'painted.png', mimeType: 'image/png', buffer: painted }]);
+    await expect(prints.getByText(/painted\.png/)).toBeVisible();
+    await expect(prints.getByLabel('Width')).toHaveValue(before);
+    await page.keyboard.press('Control+z');
     await expect(prints.getByText(/front\.png/)).toBeVisible();
   });
 

@@ -159,13 +159,14 @@ function seamsAcross(mesh: PolyMesh, { print, triangles, corners }: LaidPrint, u
       if (same(c, after) && same(d, other)) continue;
       const l = (k + 1) % 3;
       const [p, q] = [k, l].map((i) => turned(print, [corners[6 * n + 2 * i], corners[6 * n + 2 * i + 1]]));
-      sum += within(p, q, print) / 2;
+      const line = clippedLine(p, q, print);
+      if (line) sum += Math.hypot(line[1][0] - line[0][0], line[1][1] - line[0][1]) / 2;
     }
   return sum;
 }
 
-/** How much of a line lies on a print (Liang and Barsky 1984). */
-function within(p: Flat, q: Flat, { width, height }: Print): number {
+/** What of a line lies on a print (Liang and Barsky 1984); null where nothing does. */
+export function clippedLine(p: Flat, q: Flat, { width, height }: Pick<Print, 'width' | 'height'>): [Flat, Flat] | null {
   let [from, to] = [0, 1];
   for (const k of [0, 1]) {
     const half = (k === 0 ? width : height) / 2;
@@ -173,12 +174,13 @@ function within(p: Flat, q: Flat, { width, height }: Print): number {
     for (const sign of [1, -1]) {
       const room = half - sign * p[k];
       if (sign * d === 0) {
-        if (room < 0) return 0;
+        if (room < 0) return null;
       } else if (sign * d > 0) to = Math.min(to, room / (sign * d));
       else from = Math.max(from, room / (sign * d));
     }
   }
-  return to > from ? (to - from) * Math.hypot(q[0] - p[0], q[1] - p[1]) : 0;
+  const at = (t: number): Flat => [p[0] + t * (q[0] - p[0]), p[1] + t * (q[1] - p[1])];
+  return to > from ? [at(from), at(to)] : null;
 }
 
 /** Pixels a mm of an artwork; null of what is drawn from lines. */

@@ -16,6 +16,7 @@ import { fromLibrary } from '../surface/library';
 import { judgePrint } from './judge';
 import { layPrint } from './lay';
 import { type Artwork, INK, type Print } from './print';
+import { printTemplate } from './template';
 import { printVerdicts } from './verdict';
 
 const none = () => {
@@ -105,6 +106,31 @@ describe('a print on a bottle of Ø 70', () => {
     const put = layPrint(mesh, label({ at, width: 20, height: 10, across: { from: 'put', mm: 2 }, up: { from: 'put', mm: -3 } }), BALANCED);
     expect(put.middle[0]).toBeCloseTo(35 * angle + 2, 1);
     expect(put.middle[1] - put.carrier.coordinates([0, 47, 35])[1]).toBeCloseTo(0, 6);
+  });
+});
+
+describe('a template of a print', () => {
+  it('is a sheet of its own size with the edges of its face where they lie, which painted over comes back to the pixel', async () => {
+    const mesh = meshOf(pieceOf('box', { name: 'Box', width: 120, height: 70, depth: 80, body: 'solid', corner: 0 } as never));
+    // Its left edge stands 10 mm over that of the face.
+    const print = label({
+      width: 60,
+      height: 40,
+      at: { point: [0, 35, 40], normal: [0, 0, 1] },
+      across: { from: 'low', mm: -10 },
+      up: { from: 'low', mm: 5 },
+      keepClear: 4,
+    });
+    const svg = printTemplate(mesh, layPrint(mesh, print));
+    expect(svg).toContain('width="60mm" height="40mm" viewBox="0 0 60 40"');
+    const [edges] = /stroke="#1b2a33" d="([^"]*)"/.exec(svg)?.slice(1) ?? [];
+    const ends = edges.match(/[ML][^ML]+/g)?.map((p) => p.slice(1).split(' ').map(Number)) ?? [];
+    expect(ends.length).toBe(2);
+    for (const [x] of ends) expect(x).toBeCloseTo(10, 3);
+    expect(ends.map(([, y]) => y).sort((a, b) => a - b)).toEqual([expect.closeTo(0, 3), expect.closeTo(40, 3)]);
+    expect(svg).toContain('<rect x="4" y="4" width="52" height="32"');
+    const kit = await testKit();
+    expect(kit.drawings?.(svg, 1417)).toMatchObject({ width: 1417, height: 945 });
   });
 });
 

@@ -1,7 +1,9 @@
 import { spread } from '@wellmorph/core/bake/spread';
 import { InputError } from '@wellmorph/core/errors';
+import { encodePng } from '@wellmorph/core/image/png';
 import { linearToSrgb } from '@wellmorph/core/image/srgb';
 import { codecsFor } from '@wellmorph/core/io/codecs';
+import { needed } from '@wellmorph/core/kit';
 import { neededFor } from '@wellmorph/core/kit-load';
 import { convexHull } from '@wellmorph/core/maths/hull';
 import { triangleCount } from '@wellmorph/core/mesh/polymesh';
@@ -14,7 +16,7 @@ import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
 import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
-import { judgePrints, openPrints, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
+import { judgePrints, openPrints, printedPart, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
 import { printsOf } from '@wellmorph/core/pipeline/prints';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import {
@@ -30,9 +32,11 @@ import {
 } from '@wellmorph/core/pipeline/surface';
 import { sizeByDots, svgSize } from '@wellmorph/core/print/file';
 import { borderOf } from '@wellmorph/core/print/judge';
+import { layPrint } from '@wellmorph/core/print/lay';
 import { drawnArtwork, openArtwork } from '@wellmorph/core/print/open';
 import { addSample, type CutPicture, hasAlpha, levelOf, type PrintPicture, printPicture } from '@wellmorph/core/print/pixels';
 import type { Artwork, PictureArtwork } from '@wellmorph/core/print/print';
+import { printTemplate } from '@wellmorph/core/print/template';
 import { kernelNote } from '@wellmorph/core/rays/kernel/host';
 import { sharedRoom } from '@wellmorph/core/rays/tree';
 import { clippedShare, type Development, develop, heldBackShare, noiseOf, traceTile } from '@wellmorph/core/render/film';
@@ -65,6 +69,7 @@ export const pictureHandlers: Pick<
   | 'ground'
   | 'look'
   | 'artwork'
+  | 'printTemplate'
   | 'strokes'
   | 'ball'
   | 'composePrepare'
@@ -120,6 +125,19 @@ export const pictureHandlers: Pick<
   ball({ material, seed }) {
     const { size, baseColour, orm } = ballOf(material, BALL_PX, seed);
     return { size, baseColour: asQuads(baseColour), orm: asQuads(orm) };
+  },
+  async printTemplate({ parts, document, print: id, as, dpi }) {
+    const print = document.prints?.find((p) => p.id === id);
+    const part = decodeParts(parts).find((p) => p.id === print?.part);
+    if (!print || !part) throw new InputError('print/gone', 'That print is not there any more.');
+    const svg = printTemplate(part.mesh, layPrint(part.mesh, print, printedPart(document, print.part)));
+    if (as === 'svg') return { file: bytes(new TextEncoder().encode(svg)) };
+    await kits.load('drawings');
+    const { width, height, data } = needed(kits.loaded, 'drawings')(
+      svg,
+      Math.min(LARGEST_TEMPLATE, Math.round((print.width / 25.4) * dpi)),
+    );
+    return { file: bytes(encodePng({ width, height, channels: 4, depth: 8, data })) };
   },
   async composePrepare({ document, laid, maps, files }, task) {
     const parts = decodeParts(laid);
@@ -229,6 +247,8 @@ async function printedOn({ document, files }: Printing, { ground, laid }: Prepar
 const kitFor = async (list: readonly Artwork[]): Promise<void> =>
   void (await Promise.all([...new Set(list.flatMap(neededFor))].map((what) => kits.load(what))));
 
+/** Widest sheet that is drawn as pixels, px. */
+const LARGEST_TEMPLATE = 8192;
 /** Longer side of the small picture of an artwork, px. */
 const CHIP_PX = 72;
 function chipOf(picture: CutPicture): { width: number; height: number; rgba: Uint8Array } {

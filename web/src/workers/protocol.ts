@@ -277,6 +277,11 @@ export interface Work {
       border: { part: string; lines: Float32Array } | null;
     };
   };
+  /** What lies under a print, as a sheet to paint on. @param dpi of a PNG */
+  printTemplate: {
+    ask: { parts: Bytes; document: PrintedDocument; print: string; as: 'svg' | 'png'; dpi: number };
+    answer: { file: Bytes };
+  };
   /** An artwork by itself: how large it is of its own accord, mm, where it says so; and a small picture of it, four bytes a pixel. */
   artwork: {
     ask: { artwork: Artwork; name: string; files: Files };

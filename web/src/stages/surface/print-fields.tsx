@@ -4,6 +4,7 @@ import Box from '@mui/material/Box';
 import ToggleButton from '@mui/material/ToggleButton';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
+import { fileName } from '@wellmorph/core/pipeline/file-name';
 import { type Artwork, dpiOf, type From, PRINT_MM, type Print } from '@wellmorph/core/print/print';
 import type { PrintFigures } from '@wellmorph/core/print/verdict';
 import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
@@ -11,15 +12,20 @@ import { MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useId, useRef } from 'react';
 import { artworkFiles } from '@/session/artwork-files';
-import { useSession } from '@/session/context';
+import { useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
+import { isFresh } from '@/session/state';
+import { download } from '@/sheet/download';
 import { Choice, Either, NumberField } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
 import { NameField } from '@/sheet/name-field';
 import { Act, Written } from '@/sheet/plain';
 import { ColourField, SliderField } from '@/sheet/slider';
 import { bringArtwork } from './print-bring';
+import { useWatchedFile } from './print-watch';
 
+/** Of templates as pixels: what fine print is drawn at, common practice, no source. */
+const TEMPLATE_DPI = 600;
 const BLENDINGS = Object.keys(BLENDS).map((b) => [b as BlendMode, b === 'normal' ? 'as it is' : b.replace('-', ' ')] as const);
 /** A print without what it doesn’t say. */
 const settled = (print: Print): Print => JSON.parse(JSON.stringify(print)) as Print;
@@ -74,20 +80,34 @@ export function PrintFields({
       }
     });
   };
+  /** Another artwork: its place and its width stay; so does its height, where it has the same proportions. */
+  const replace = async (file: File) => {
+    const made = await bringArtwork(session, file);
+    const now = made && session.document?.prints?.find((p) => p.id === print.id);
+    if (!made || !now) return;
+    const height = (now.width * made.artwork.heightPx) / made.artwork.widthPx;
+    const same = Math.abs(height / now.height - 1) < 0.02;
+    set({ artwork: made.artwork, ...(!same && { height: Math.min(PRINT_MM.max, Math.max(PRINT_MM.min, height)) }) });
+  };
   const files = useFiles({
     label: 'Another artwork',
     accept: 'image/png,image/jpeg,image/webp,image/svg+xml,.svg',
-    onFiles: async ([file]) => {
-      const made = await bringArtwork(session, file);
-      if (!made) return;
-      const now = session.document?.prints?.find((p) => p.id === print.id);
-      if (!now) return;
-      // Its place and its width stay; so does its height, where it has the same proportions.
-      const height = (now.width * made.artwork.heightPx) / made.artwork.widthPx;
-      const same = Math.abs(height / now.height - 1) < 0.02;
-      set({ artwork: made.artwork, ...(!same && { height: Math.min(PRINT_MM.max, Math.max(PRINT_MM.min, height)) }) });
-    },
+    onFiles: ([file]) => void replace(file),
   });
+  const watched = useWatchedFile(replace);
+  const laid = useSheet((s) => (isFresh(s.document, s.unwrap, 'unwrap') ? (s.unwrap?.parts ?? null) : null));
+  const template = async (as: 'svg' | 'png') => {
+    const { document: now } = session;
+    if (!laid || !now) return;
+    try {
+      const { parts, materials, prints } = now;
+      const ask = { parts: laid, document: { parts, materials, prints }, print: print.id, as, dpi: TEMPLATE_DPI };
+      const { file } = await session.bench.pool.run('printTemplate', ask);
+      download(`${fileName(now.name)}_${fileName(print.name)}_template.${as}`, file);
+    } catch (error) {
+      session.notify(sentence(error), 'error');
+    }
+  };
   const others = (document.prints ?? []).filter((p) => p.id !== print.id);
   const goesRound = (k: 0 | 1) => figures?.girth?.axis === k;
   const places = (k: 0 | 1): [From, string][] => {
@@ -114,6 +134,20 @@ export function PrintFields({
       {files.input}
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 1.2, py: 0.4 }}>
         <Act onClick={files.choose}>{artwork.kind === 'picture' ? 'Replace the artwork' : 'Artwork in its place'}</Act>
+        {watched.watch && (
+          <Act
+            title="A file that is painted on elsewhere is taken whenever it is saved"
+            onClick={watched.name === null ? watched.watch : watched.stop}
+          >
+            {watched.name === null ? 'Watch a file' : `Stop watching ${watched.name}`}
+          </Act>
+        )}
+        <Act disabled={!laid} title="What lies under it, in its own size: to paint on" onClick={() => void template('svg')}>
+          Template, SVG
+        </Act>
+        <Act disabled={!laid} title={`The same as pixels, ${TEMPLATE_DPI} an inch`} onClick={() => void template('png')}>
+          Template, PNG
+        </Act>
         {others.length > 0 && (
           <Choice
             label="Swap with"
