@@ -74,8 +74,25 @@ function upOn(normal: Vec3): Vec3 {
   return normalise(sub(from, scale(normal, dot(from, normal))));
 }
 
-/** Carriers that were looked for last on a mesh: a print that is dragged asks for the same again and again. */
-const known = new WeakMap<PolyMesh, Map<number, { stop: Uint8Array; normals: Float64Array; flat: Carrier; whole: Carrier | null }>>();
+/** A mesh with what carriers are looked for by, and those that were found last: a print that is dragged asks for the same again and again. */
+interface Known {
+  edges: Edges;
+  stop: Uint8Array;
+  normals: Float64Array;
+  byFace: Map<number, { flat: Carrier; whole: Carrier | null }>;
+}
+const known = new WeakMap<PolyMesh, Known>();
+const MOST_KNOWN = 64;
+
+function knownOf(mesh: PolyMesh): Known {
+  const there = known.get(mesh);
+  if (there) return there;
+  const edges = edgesOf(mesh);
+  const normals = faceNormals(mesh);
+  const made = { edges, normals, stop: hardEdges(mesh, { hardAngle: SHARP }, edges, normals), byFace: new Map() };
+  known.set(mesh, made);
+  return made;
+}
 
 /** What is asked of a carrier by what is to lie on it. */
 export interface Wanted {
@@ -93,28 +110,23 @@ export interface Wanted {
  * @param balanced whether rounds there stand with their corners outside by as much as their flats inside @param wanted what is laid there
  */
 export function carrierAt(mesh: PolyMesh, face: number, point: Vec3, balanced: boolean, wanted: Wanted): Carrier {
-  const byFace = known.get(mesh) ?? new Map();
-  known.set(mesh, byFace);
+  const { edges, stop, normals, byFace } = knownOf(mesh);
   let found = byFace.get(face);
   if (!found) {
-    const edges = edgesOf(mesh);
-    const normals = faceNormals(mesh);
-    const stop = hardEdges(mesh, { hardAngle: SHARP }, edges, normals);
     const flat = flatOn(mesh, edges, stop, normals, face);
-    const whole = bentOn(mesh, edges, stop, normals, face, flat.faces.length, balanced);
-    found = { stop, normals, flat, whole };
+    found = { flat, whole: bentOn(mesh, edges, stop, normals, face, flat.faces.length, balanced) };
+    if (byFace.size >= MOST_KNOWN) byFace.clear();
     byFace.set(face, found);
   }
-  const { flat, whole, stop } = found;
+  const { flat, whole } = found;
   const isRound = whole?.kind === 'round' || whole?.kind === 'cone';
   if (isRound && wanted.holds(whole)) return whole;
   if (!isRound && wanted.fits(flat)) return flat;
   if (whole && !isRound) return whole;
   // A row of a surface that bends both ways is a cone too; a flat, or a round, all by itself is what there is.
-  const edges = edgesOf(mesh);
   const all = grown(mesh, edges, stop, face, () => true, faceCount(mesh));
   const alone = whole ?? flat;
-  return all.length > alone.faces.length ? drapedOn(mesh, all, face, point, found.normals, wanted.reach) : alone;
+  return all.length > alone.faces.length ? drapedOn(mesh, all, face, point, normals, wanted.reach) : alone;
 }
 
 /** The plane a face lies in. */
@@ -249,22 +261,25 @@ function roundOn(
   const back = (c: Flat): Flat => (upright ? c : [rises * c[1], -rises * c[0]]);
   const radius = (h: number): number => base + widens * h;
   const slant = Math.hypot(1, widens);
+  // On the inside of a wall right is the other way round.
+  const own = sub(at(mesh.positions, mesh.faceVert[mesh.faceStart[face]]), centre);
+  const way = dot(at(normals, face), sub(own, scale(axis, dot(own, axis)))) < 0 ? -1 : 1;
   const coordinates = (p: Vec3): Flat => {
     const { h, angle } = polar(p);
-    return flip(angle * (isCone ? radius(h) : base), h * slant);
+    return flip(way * angle * (isCone ? radius(h) : base), h * slant);
   };
   const unroller = (middle: Flat) => {
     const [arc, up] = back(middle);
     const h0 = up / slant;
     const r0 = isCone ? radius(h0) : base;
-    const [tilt, from] = [Math.abs(widens / slant), arc / r0];
+    const [tilt, from] = [Math.abs(widens / slant), (way * arc) / r0];
     const tip0 = isCone ? r0 / tilt : 0;
     return (x: number, y: number, z: number, out: Float64Array): void => {
       const [dx, dy, dz] = [x - centre[0], y - centre[1], z - centre[2]];
       const h = dx * axis[0] + dy * axis[1] + dz * axis[2];
       const angle = Math.atan2(dx * side[0] + dy * side[1] + dz * side[2], dx * front[0] + dy * front[1] + dz * front[2]);
       let turn = angle - from;
-      turn -= 2 * Math.PI * Math.round(turn / (2 * Math.PI));
+      turn = way * (turn - 2 * Math.PI * Math.round(turn / (2 * Math.PI)));
       let [across, along] = [turn * base, h - h0];
       if (isCone) {
         const tip = radius(h) / tilt;

@@ -193,6 +193,44 @@ describe('what prints lie on', () => {
     expect([x1 - x0, y1 - y0]).toEqual([expect.closeTo(1, 9), expect.closeTo(1, 9)]);
   });
 
+  it('reads from where it is seen, inside a wall too', () => {
+    const d = pieceOf('turned', {
+      name: 'Cup',
+      body: 'wall',
+      wall: 4,
+      profile: {
+        points: [
+          { id: 'p0', r: 40, y: 0 },
+          { id: 'p1', r: 40, y: 80 },
+        ],
+        segments: [{ id: 's0', name: 'wall', kind: 'line' }],
+      },
+    } as never);
+    const mesh = meshOf({ ...d, form: { ...d.form, locks: { 'body.sides': 32 } } });
+    const inside = layPrint(
+      mesh,
+      label({
+        width: 40,
+        height: 20,
+        at: { point: [0, 40, -36], normal: [0, 0, 1] },
+        across: { from: 'put', mm: 0 },
+        up: { from: 'middle', mm: 0 },
+      }),
+      BALANCED,
+    );
+    expect(inside.carrier.kind).toBe('round');
+    // Looked at from the front, over the rim: right is +x there as it is on the outside in front.
+    const [x, y] = inside.carrier.unrolled([5, 45, -Math.sqrt(36 * 36 - 25)], -1, inside.middle);
+    expect(x).toBeCloseTo(36 * Math.asin(5 / 36), 1);
+    expect(y).toBeCloseTo(5, 6);
+    const outside = layPrint(
+      mesh,
+      label({ width: 40, height: 20, at: { point: [0, 40, 40], normal: [0, 0, 1] }, up: { from: 'middle', mm: 0 } }),
+      BALANCED,
+    );
+    expect(outside.carrier.unrolled([5, 45, Math.sqrt(1600 - 25)], -1, outside.middle)[0]).toBeCloseTo(40 * Math.asin(5 / 40), 1);
+  });
+
   it('is drawn out where it can’t be unrolled, and that is said', () => {
     const mesh = torusMesh(60, 25, 96, 64);
     const at = { point: [85, 0, 0] as Vec3, normal: [1, 0, 0] as Vec3 };

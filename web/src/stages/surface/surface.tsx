@@ -2,10 +2,9 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Select from '@mui/material/Select';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import type { Material, Part } from '@wellmorph/core/pipeline/document';
+import type { Material } from '@wellmorph/core/pipeline/document';
 import { deliveredParts } from '@wellmorph/core/pipeline/document';
 import { surfaceVerdict } from '@wellmorph/core/pipeline/surface';
 import type { Print } from '@wellmorph/core/print/print';
@@ -13,7 +12,7 @@ import type { PrintFigures } from '@wellmorph/core/print/verdict';
 import { BALL_MM } from '@wellmorph/core/surface/layers/place';
 import { VERDICT_COLOURS, VERDICTS } from '@wellmorph/core/surface/validity';
 import { figure } from '@wellmorph/core/units/lengths';
-import { Fragment, memo, useCallback, useMemo, useState } from 'react';
+import { Fragment, useCallback, useMemo, useState } from 'react';
 import { LayoutPlate } from '@/plates/layout';
 import { PlateFoot, PlateTop, PlateWords, TwoPlates } from '@/plates/plate';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -29,8 +28,9 @@ import type { GpuPart, IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
 import { Bench } from './bench';
 import { type Painted, PaintingContext, useBrush, usePainting, useStanding } from './brush';
-import { giveMaterial, giveRegion, materialChoices } from './give';
+import { materialChoices } from './give';
 import { MaterialFields } from './material-fields';
+import { Dot, PartRow, RegionRow } from './part-rows';
 import { usePreview } from './preview';
 import { usePutting } from './print-put';
 import { Prints } from './prints';
@@ -45,107 +45,6 @@ const NO_ISLANDS: IslandPath[] = [];
 const NO_PARTS: GpuPart[] = [];
 const NO_FIGURES: PrintFigures[] = [];
 type Shown = 'baseColour' | 'orm' | 'validity';
-
-/** A part and the choice of what it is made of; drawn anew only when one of these changes. */
-const PartRow = memo(function PartRow({
-  id,
-  name,
-  material,
-  dot,
-  choices,
-  onLook,
-}: {
-  id: string;
-  name: string;
-  material: string | null;
-  dot: Material | undefined;
-  choices: ReturnType<typeof materialChoices>;
-  /** Its material is to be looked at. */
-  onLook(material: string): void;
-}) {
-  const session = useSession();
-  return (
-    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30 }}>
-      <Dot material={dot} />
-      <Box
-        component="label"
-        htmlFor={`of-${id}`}
-        className="narrow"
-        sx={{ flex: 1, fontSize: 13, minWidth: 0, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
-      >
-        {name}
-      </Box>
-      <Select
-        native
-        error={!material}
-        inputProps={{ id: `of-${id}` }}
-        value={material ?? ''}
-        onChange={(e) => giveMaterial(session, [id], e.target.value)}
-        onFocus={() => material && onLook(material)}
-        sx={{ width: 138 }}
-      >
-        {choices.map(([v, called]) => (
-          <option key={v} value={v}>
-            {called}
-          </option>
-        ))}
-      </Select>
-    </Box>
-  );
-});
-
-/** A region of a part, and what it is made of where that is not what its part is made of. */
-function RegionRow({
-  part,
-  region,
-  dot,
-  choices,
-  onLook,
-}: {
-  part: Part;
-  region: NonNullable<Part['regions']>[number];
-  dot: Material | undefined;
-  choices: ReturnType<typeof materialChoices>;
-  onLook(material: string): void;
-}) {
-  const session = useSession();
-  const id = `of-${part.id}-${region.id}`;
-  return (
-    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minHeight: 30, pl: 2.2 }}>
-      {dot ? <Dot material={dot} /> : <Box sx={{ width: 13, flex: 'none' }} />}
-      <Box
-        component="label"
-        htmlFor={id}
-        className="narrow"
-        sx={{
-          flex: 1,
-          fontSize: 12.5,
-          minWidth: 0,
-          overflow: 'hidden',
-          textOverflow: 'ellipsis',
-          whiteSpace: 'nowrap',
-          color: 'text.secondary',
-        }}
-      >
-        {region.name}
-      </Box>
-      <Select
-        native
-        inputProps={{ id, 'aria-label': `${region.name} of ${part.name}` }}
-        value={region.material ?? ''}
-        onChange={(e) => giveRegion(session, part, region, e.target.value)}
-        onFocus={() => dot && onLook(dot.id)}
-        sx={{ width: 138 }}
-      >
-        {choices.map(([v, called]) => (
-          <option key={v} value={v}>
-            {v === '' ? 'as the part' : called}
-          </option>
-        ))}
-      </Select>
-    </Box>
-  );
-}
 
 export function SurfaceStage() {
   const session = useSession();
@@ -384,25 +283,6 @@ export function SurfaceStage() {
           {!isThere && judgedPrints}
         </>
       }
-    />
-  );
-}
-
-function Dot({ material }: { material: Material | undefined }) {
-  const c = material ? `rgb(${material.colour.map((x) => Math.round(255 * x)).join(' ')})` : 'transparent';
-  return (
-    <Box
-      aria-hidden
-      sx={{
-        width: 13,
-        height: 13,
-        flex: 'none',
-        borderRadius: '50%',
-        border: 1,
-        borderColor: material ? 'text.secondary' : 'error.main',
-        borderStyle: material && material.transmission > 0 ? 'dashed' : 'solid',
-        bgcolor: c,
-      }}
     />
   );
 }
