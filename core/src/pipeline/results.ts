@@ -68,7 +68,7 @@ export const isAllTextured = (document: AssetDocument): boolean => {
 /** A material without what doesn't show. */
 const looks = ({ name: _, source: __, touched: ___, derived: ____, ...look }: Material) => look;
 const materialsOf = (document: AssetDocument) => {
-  const prints = printsOf(document).map(({ name: _, on: __, smallest: ___, keepClear: ____, bleed: _____, ...print }) => print);
+  const prints = printsOf(document).map(({ name: _, on: __, smallest: ___, keepClear: ____, ...print }) => print);
   const regions = painted(document).map(({ part, region }) => [part.id, region.id, region.material]);
   return {
     materials: composedMaterials(document).map(looks),

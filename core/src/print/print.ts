@@ -115,9 +115,8 @@ export interface Print {
   ink: Ink;
   /** Height of its smallest capital, where it is a picture and somebody said so; of text set here it is known. */
   smallest?: number;
-  /** How far its edges are kept from those of its face, and how far the artwork goes on past where it is cut; none when absent. */
+  /** How far its edges are to be kept from those of its face; not at all when absent. */
   keepClear?: number;
-  bleed?: number;
 }
 
 export const INK: Ink = { opacity: 1, blend: 'normal' };

@@ -51,7 +51,6 @@ export class PrintShape implements Print {
   @IsDefined() @ValidateNested() @Type(() => InkShape) ink!: InkShape;
   @Maybe() @Between(0.05, 1000) smallest?: number;
   @Maybe() @Between(0, 100) keepClear?: number;
-  @Maybe() @Between(0, 100) bleed?: number;
 }
 
 class PrintSet {

@@ -334,6 +334,13 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
             ? ', drawn from lines'
             : `, ${artwork.widthPx} × ${artwork.heightPx} px, ${figure(dpi, 0)} dpi at this size${artwork.dpi ? `, ${figure(artwork.dpi, 0)} in its file` : ''}`}
         </Box>
+        <NameField
+          label="From, licence"
+          id={`${id}-source`}
+          value={artwork.source ?? ''}
+          most={300}
+          onName={(source) => onArtwork({ source })}
+        />
         {!isDrawing && (
           <Choice
             label="Not printed"
