@@ -194,6 +194,8 @@ describe('prints of a document', () => {
     expect(nameOf(withPrints([print({ name: 'Other' })]), 'surface')).toBe(name);
     expect(nameOf(withPrints([print({ smallest: 2, keepClear: 3 })]), 'surface')).toBe(name);
     expect(nameOf(withPrints([print(), print({ id: 'off', on: false })]), 'surface')).toBe(name);
+    const noted = { ...print().artwork, fileName: 'other.png', source: 'made here' } as Print['artwork'];
+    expect(nameOf(withPrints([print({ artwork: noted })]), 'surface')).toBe(name);
     for (const more of [
       { turn: 1 },
       { width: 91 },

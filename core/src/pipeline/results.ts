@@ -1,6 +1,7 @@
 import type { Region } from '../form/regions';
 import { hashOf } from '../hash';
 import type { Photo } from '../photo/photo';
+import type { Print } from '../print/print';
 import { bakeSettings } from './bake';
 import {
   type AssetDocument,
@@ -67,8 +68,14 @@ export const isAllTextured = (document: AssetDocument): boolean => {
 
 /** A material without what doesn't show. */
 const looks = ({ name: _, source: __, touched: ___, derived: ____, ...look }: Material) => look;
+/** A print, and its artwork, without what doesn’t show. */
+function inked({ name: _, on: __, smallest: ___, keepClear: ____, artwork, ...print }: Print) {
+  if (artwork.kind !== 'picture') return { ...print, artwork };
+  const { fileName: _____, dpi: ______, source: _______, ...picture } = artwork;
+  return { ...print, artwork: picture };
+}
 const materialsOf = (document: AssetDocument) => {
-  const prints = printsOf(document).map(({ name: _, on: __, smallest: ___, keepClear: ____, ...print }) => print);
+  const prints = printsOf(document).map(inked);
   const regions = painted(document).map(({ part, region }) => [part.id, region.id, region.material]);
   return {
     materials: composedMaterials(document).map(looks),
