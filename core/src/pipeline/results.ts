@@ -23,7 +23,7 @@ import { unwrapSettings } from './unwrap';
 export { usedMaterials } from './document';
 
 /** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
-export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 4, gather: 1, project: 1, render: 4 } as const;
+export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 4, gather: 2, project: 1, render: 4 } as const;
 
 /** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
 export type Kept = keyof typeof VERSIONS;
