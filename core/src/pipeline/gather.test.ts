@@ -164,5 +164,5 @@ it('a textured piece goes into its file and out again the same, pictures and all
   for (const [blob, { bytes }] of pictures) expect(opened.bytes(blob)).toEqual(bytes);
   const lost = openAsset('stores.json', strToU8(JSON.stringify(bare)));
   expect(lost.document.materials.every((m) => m.texturing === undefined)).toBe(true);
-  expect(lost.notes.join()).toMatch(/textures, photographs or STEP files it was made from did not come with it/);
+  expect(lost.notes.join()).toMatch(/textures, photographs, artworks or STEP files it was made from did not come with it/);
 });

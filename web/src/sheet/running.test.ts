@@ -41,7 +41,8 @@ async function show(id: string): Promise<void> {
 
 async function openGauge(): Promise<string> {
   // Case, dial and pane: at 128 px there is no room for the islands of a knurled rim.
-  const whole = aneroidGauge();
+  // Without its print: what that is drawn with the worker fetches, and Node fetches no files.
+  const { prints: _, ...whole } = aneroidGauge();
   const gauge = { ...whole, parts: whole.parts.slice(0, 3) };
   const small = { ...gauge, brief: { ...gauge.brief, limits: { ...gauge.brief.limits, textureSize: 128 } } };
   const id = await assets.createAsset({ ...small, form: { ...small.form, counts: solveAsset(small).counts } });
