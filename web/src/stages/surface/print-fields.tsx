@@ -148,24 +148,24 @@ export function PrintFields({
         <Act disabled={!laid} title={`The same as pixels, ${TEMPLATE_DPI} an inch`} onClick={() => void template('png')}>
           Template, PNG
         </Act>
-        {others.length > 0 && (
-          <Choice
-            label="Swap with"
-            value={'' as string}
-            choices={[['', 'no other'], ...others.map((p): [string, string] => [p.id, p.name])]}
-            onChange={(other) => {
-              const [a, b] = [print.id, other].map((x) => session.document?.prints?.find((p) => p.id === x));
-              if (!a || !b) return;
-              session.dispatch(
-                several(`swapped ${a.name} and ${b.name}`, [
-                  { type: 'print.set', print: { ...a, artwork: b.artwork, name: b.name } },
-                  { type: 'print.set', print: { ...b, artwork: a.artwork, name: a.name } },
-                ]),
-              );
-            }}
-          />
-        )}
       </Box>
+      {others.length > 0 && (
+        <Choice
+          label="Swap with"
+          value={'' as string}
+          choices={[['', 'no other'], ...others.map((p): [string, string] => [p.id, p.name])]}
+          onChange={(other) => {
+            const [a, b] = [print.id, other].map((x) => session.document?.prints?.find((p) => p.id === x));
+            if (!a || !b) return;
+            session.dispatch(
+              several(`swapped ${a.name} and ${b.name}`, [
+                { type: 'print.set', print: { ...a, artwork: b.artwork, name: b.name } },
+                { type: 'print.set', print: { ...b, artwork: a.artwork, name: a.name } },
+              ]),
+            );
+          }}
+        />
+      )}
       {artwork.kind === 'picture' && (
         <>
           <NumberField
