@@ -12,6 +12,7 @@ import type { Artwork, Print } from '../print/print';
 import type { PrintFigures } from '../print/verdict';
 import { type Allocate, PRIVATE } from '../rays/tree';
 import type { Over } from '../surface/compose';
+import { areaInLayout } from '../uv/raster';
 import { type AssetDocument, originalOf, stepsOf } from './document';
 import { materialUnder, type PrintedDocument, printsOf } from './prints';
 
@@ -31,10 +32,8 @@ export function texelsPerMm(mesh: PolyMesh, size: number): number {
   if (!uv) return 0;
   let [space, tile] = [0, 0];
   for (let t = 0; t < triangleCount(mesh); t++) {
-    const [a, b, c] = [0, 1, 2].map((k) => mesh.triangles[3 * t + k]);
     space += triangleArea(mesh, t);
-    tile +=
-      Math.abs((uv[2 * b] - uv[2 * a]) * (uv[2 * c + 1] - uv[2 * a + 1]) - (uv[2 * c] - uv[2 * a]) * (uv[2 * b + 1] - uv[2 * a + 1])) / 2;
+    tile += Math.abs(areaInLayout(mesh, uv, t));
   }
   return space > 0 ? size * Math.sqrt(tile / space) : 0;
 }

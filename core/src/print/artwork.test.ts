@@ -147,6 +147,26 @@ describe('pictures', () => {
     expect(await dpiSaid(new Uint8Array(await sharp(blank).withMetadata({ density: 1 }).png().toBuffer()))).toBeNull();
   });
 
+  it('of every orientation stand upright, as another package sets them', async () => {
+    const raw = Uint8Array.from({ length: 3 * 48 * 32 }, (_, i) => [Math.floor(i / 3) % 48, Math.floor(i / 144), 4][i % 3] * 5);
+    for (let orientation = 1; orientation <= 8; orientation++) {
+      const bytes = new Uint8Array(
+        await sharp(raw, { raw: { width: 48, height: 32, channels: 3 } })
+          .withMetadata({ orientation })
+          .jpeg({ quality: 100, chromaSubsampling: '4:4:4' })
+          .toBuffer(),
+      );
+      const own = await openArtwork(picture({ fileName: 'a.jpg', mime: 'image/jpeg' }), 'Label', 48, { kit, read: () => bytes });
+      const { data, info } = await sharp(bytes).rotate().raw().toBuffer({ resolveWithObject: true });
+      expect([own.width, own.height], `${orientation}`).toEqual([info.width, info.height]);
+      let off = 0;
+      for (let i = 0; i < info.width * info.height; i++)
+        for (let k = 0; k < 3; k++) off = Math.max(off, Math.abs(own.data[4 * i + k] - data[3 * i + k]));
+      // Two decoders of one file.
+      expect(off, `${orientation}`).toBeLessThanOrEqual(4);
+    }
+  });
+
   it('that can’t be printed are told by their head, before anything is unpacked', async () => {
     const huge = encodePng({ width: 2, height: 2, channels: 3, depth: 8, data: new Uint8Array(12) });
     new DataView(huge.buffer, huge.byteOffset).setUint32(16, 200_000);
@@ -202,6 +222,9 @@ describe('drawings', () => {
   it('with scripts, files elsewhere or typefaces are refused, each in its own sentence', () => {
     const fault = (inner: string) => svgFault('x.svg', `<svg xmlns="http://www.w3.org/2000/svg">${inner}</svg>`);
     expect(fault('<rect width="1" height="1"/>')).toBeNull();
+    for (const own of [`url(#a)`, `url('#a')`, `url( #a )`, `url(&quot;#a&quot;)`]) expect(fault(`<rect style="fill:${own}"/>`)).toBeNull();
+    expect(fault(`<rect style='fill:url("#a")'/>`)).toBeNull();
+    expect(fault(`<rect style='fill:url("a.svg#a")'/>`)).toMatch(/elsewhere/);
     expect(fault('<use href="#own"/><image href="data:image/png;base64,AA=="/>')).toBeNull();
     expect(fault('<script>alert(1)</script>')).toMatch(/scripts/);
     expect(fault('<rect onload="go()"/>')).toMatch(/scripts/);

@@ -12,7 +12,7 @@ export function svgFault(name: string, text: string): string | null {
   if (/<script[\s>]/i.test(text) || /\son\w+\s*=/i.test(text)) return `“${name}” has scripts in it: save it without them.`;
   if (/<!ENTITY/i.test(text)) return `“${name}” defines words of its own (entities): save it without them.`;
   // What lies elsewhere isn’t fetched; what lies in the file itself is.
-  if (/(?:href\s*=\s*["']\s*(?!#|data:|["'])|url\(\s*["']?\s*(?!#|data:))/i.test(text) || /@import/i.test(text))
+  if (/(?:href\s*=\s*["']\s*(?![#\s"']|data:)|url\(\s*(?:["']|&quot;)?\s*(?![#\s"'&]|data:))/i.test(text) || /@import/i.test(text))
     return `“${name}” refers to files elsewhere: put them into the drawing itself.`;
   if (/<text[\s>]/i.test(text)) return `“${name}” has text that needs a typeface: turn its letters into outlines first.`;
   if (/<foreignObject[\s>]/i.test(text)) return `“${name}” has a piece of a web page in it, which can’t be printed.`;
@@ -92,6 +92,18 @@ async function exifDpi(bytes: Uint8Array): Promise<number | null> {
     return said?.ResolutionUnit === 3 ? dots * 2.54 : dots;
   } catch {
     return null;
+  }
+}
+
+/** How a JPEG’s rows lie against the picture as it was meant, 1 to 8: 1 is upright (CIPA DC-008, Exif 2.3, tag 274). */
+export async function orientationOf(bytes: Uint8Array): Promise<number> {
+  if (!isJpeg(bytes)) return 1;
+  try {
+    const { default: exifr } = await import('exifr');
+    const said = await exifr.orientation(bytes);
+    return said !== undefined && said >= 1 && said <= 8 ? said : 1;
+  } catch {
+    return 1;
   }
 }
 

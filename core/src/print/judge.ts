@@ -2,6 +2,7 @@ import { fillTriangle } from '../image/raster';
 import { at, length, sub } from '../maths/vec3';
 import { edgesOf, twin } from '../mesh/connectivity';
 import { attribute, type PolyMesh } from '../mesh/polymesh';
+import { areaInLayout } from '../uv/raster';
 import type { Flat } from './carrier';
 import { type LaidPrint, turned } from './lay';
 import { addSample, levelOf, type PrintPicture } from './pixels';
@@ -60,9 +61,7 @@ export function judgePrint(mesh: PolyMesh, laid: LaidPrint, size: number, pictur
       worst = Math.max(worst, much);
     } else weighted += area;
     if (!uv) continue;
-    const [a, b, c] = [0, 1, 2].map((k) => mesh.triangles[3 * t + k]);
-    const laidArea =
-      Math.abs((uv[2 * b] - uv[2 * a]) * (uv[2 * c + 1] - uv[2 * a + 1]) - (uv[2 * c] - uv[2 * a]) * (uv[2 * b + 1] - uv[2 * a + 1])) / 2;
+    const laidArea = Math.abs(areaInLayout(mesh, uv, t));
     const whole = areaOf(own3);
     const density = whole > 0 ? size * Math.sqrt(laidArea / whole) : 0;
     texels += area * density;

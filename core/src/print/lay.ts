@@ -60,8 +60,9 @@ export function turned({ turn, mirrored }: Print, [x, y]: Flat): Flat {
  * @param part what else is known of it @throws InputError in one sentence
  */
 export function layPrint(mesh: PolyMesh, print: Print, { regions = [], balanced }: PrintedPart = {}): LaidPrint {
-  const index = patchIndex(mesh);
-  const found = print.at.spot && spotAt(mesh, index, print.at.spot);
+  // A whole mesh is only looked through where it has to be.
+  const index = print.at.spot || print.region !== undefined ? patchIndex(mesh) : null;
+  const found = index && print.at.spot && spotAt(mesh, index, print.at.spot);
   const { face, point } = found ?? nearestFace(mesh, print.at.point, print.at.normal);
   if (face < 0) throw new InputError('print/part', `There is no surface for “${print.name}” to lie on.`);
   const half = Math.hypot(print.width, print.height) / 2;
@@ -78,7 +79,7 @@ export function layPrint(mesh: PolyMesh, print: Print, { regions = [], balanced 
     holds: ({ box: { low, high }, girth }) => [0, 1].every((k) => girth?.axis === k || 2 * h[k] <= high[k] - low[k] + slack),
   });
   const middle = middleOf(print, carrier, carrier.coordinates(point));
-  const only = print.region === undefined ? null : regionFaces(mesh, print, regions, index);
+  const only = index && print.region !== undefined ? regionFaces(mesh, print, regions, index) : null;
   const twins = twinFaces(mesh);
   const starts = triangleStarts(mesh);
   const triangles: number[] = [];

@@ -3,8 +3,8 @@ import type { Pixels } from '../image/png';
 import { type CodecFiles, codecsFor } from '../io/codecs';
 import { decodeTexture } from '../io/textures';
 import { type Kit, needed } from '../kit';
-import { LARGEST_ARTWORK } from './file';
-import { type CutPicture, cutOut } from './pixels';
+import { LARGEST_ARTWORK, orientationOf } from './file';
+import { type CutPicture, cutOut, upright } from './pixels';
 import type { Artwork } from './print';
 import { type Drawing, setBars, setDial, setText } from './set';
 
@@ -70,7 +70,7 @@ export async function openArtwork(
     }
   } else {
     await codecsFor([{ bytes }], codecs);
-    picture = asCut(decodeTexture(artwork.fileName, bytes, LARGEST_ARTWORK));
+    picture = upright(asCut(decodeTexture(artwork.fileName, bytes, LARGEST_ARTWORK)), await orientationOf(bytes));
   }
   return artwork.cut === undefined ? picture : cutOut(picture, artwork.cut);
 }

@@ -151,6 +151,25 @@ export function cutOut(picture: CutPicture, cut: Cut): CutPicture {
   return { ...picture, data };
 }
 
+/** A picture set upright, whose rows lie as an Exif orientation says, 1 to 8: from 5 on its sides change places. */
+export function upright(picture: CutPicture, orientation: number): CutPicture {
+  if (orientation <= 1) return picture;
+  const { width, height, data } = picture;
+  const lies = orientation >= 5;
+  const [w, h] = lies ? [height, width] : [width, height];
+  const from = new Uint32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength));
+  const out = new Uint32Array(w * h);
+  for (let y = 0, o = 0; y < h; y++)
+    for (let x = 0; x < w; x++, o++) {
+      const [a, b] = lies ? [y, x] : [x, y];
+      // Of 2, 3, 7 and 8 the columns run the other way, of 3, 4, 6 and 7 the rows.
+      const column = orientation === 2 || orientation === 3 || orientation === 7 || orientation === 8 ? width - 1 - a : a;
+      const row = orientation === 3 || orientation === 4 || orientation === 6 || orientation === 7 ? height - 1 - b : b;
+      out[o] = from[row * width + column];
+    }
+  return { width: w, height: h, data: new Uint8Array(out.buffer) };
+}
+
 /** Level of a picture whose pixels are as far apart as so many of its own, or a little less. */
 export const levelOf = (picture: PrintPicture, apart: number): number =>
   Math.max(0, Math.min(picture.levels.length, Math.floor(Math.log2(Math.max(apart, 1e-9)))));

@@ -23,9 +23,9 @@ import { newId } from '@/sheet/ids';
 import { Act } from '@/sheet/plain';
 import type { Bytes } from '@/workers/protocol';
 
-/** A name that no material has yet: the one that is given, or with a number behind it. */
-export function freeName(name: string, materials: readonly Pick<Material, 'name'>[]): string {
-  const taken = new Set(materials.map((m) => m.name));
+/** A name that none of them has yet: the one that is given, or with a number behind it. */
+export function freeName(name: string, among: readonly { name: string }[]): string {
+  const taken = new Set(among.map((m) => m.name));
   for (let n = 1; ; n++) {
     const tried = n === 1 ? name.slice(0, 80) : `${name.slice(0, 75)} ${n}`;
     if (!taken.has(tried)) return tried;

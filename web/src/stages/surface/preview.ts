@@ -8,8 +8,8 @@ import { useEffect, useRef, useState } from 'react';
 import type { SetPreview } from '@/plates/surfaced';
 import { artworkFiles } from '@/session/artwork-files';
 import { useSession, useSheet } from '@/session/context';
+import { sentence } from '@/session/session';
 import { isFresh } from '@/session/state';
-import { WorkError } from '@/workers/pool';
 import type { Held, Printing, Work } from '@/workers/protocol';
 import { bakedMaps } from './run';
 
@@ -92,29 +92,23 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
     const go = async () => {
       if (busy.current) return;
       busy.current = true;
-      try {
-        while (wanted.current) {
-          const { ground, materials: ask, printing: on } = wanted.current;
-          wanted.current = null;
-          const start = performance.now();
-          const files = on
-            ? await artworkFiles(
-                (on.document.prints ?? []).map((p) => p.artwork),
-                session.bench.blobs,
-              )
-            : {};
-          const printing = on && { ...on, files };
+      for (let now = wanted.current; now; now = wanted.current) {
+        const { ground, materials: ask, printing: on } = now;
+        wanted.current = null;
+        const start = performance.now();
+        try {
+          const artworks = (on?.document.prints ?? []).map((p) => p.artwork);
+          const printing = on && { ...on, files: await artworkFiles(artworks, session.bench.blobs) };
           const answer = await session.bench.pool.run('look', { materials: ask, printing }, undefined, undefined, ground);
           if (standing.current !== ground) continue;
           setSet(answer);
           setMade({ milliseconds: performance.now() - start, printed: answer.printed, border: answer.border, wrong: null });
+        } catch (error) {
+          // The next move tries again; one that came meanwhile is next.
+          if (standing.current === ground) setMade({ ...NOTHING, wrong: sentence(error) });
         }
-      } catch (error) {
-        // The next move tries again.
-        if (error instanceof WorkError) setMade({ ...NOTHING, wrong: error.message });
-      } finally {
-        busy.current = false;
       }
+      busy.current = false;
     };
     void go();
   }, [prepared, look]);

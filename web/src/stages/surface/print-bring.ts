@@ -1,7 +1,7 @@
 import { WellmorphError } from '@wellmorph/core/errors';
 import { isPng, isWebp, pictureSize } from '@wellmorph/core/io/head';
 import { type AssetDocument, deliveredParts, sharers } from '@wellmorph/core/pipeline/document';
-import { artworkFileFault, dpiSaid, svgFault, svgSize } from '@wellmorph/core/print/file';
+import { artworkFileFault, dpiSaid, orientationOf, svgFault, svgSize } from '@wellmorph/core/print/file';
 import { type Artwork, INK, type PictureArtwork, PRINT_MM, type Print, printedMm } from '@wellmorph/core/print/print';
 import type { AssetSession } from '@/session/session';
 import { sentence } from '@/session/session';
@@ -64,7 +64,9 @@ function drawing(name: string, bytes: Bytes): About | string {
 async function picture(name: string, bytes: Bytes, session: AssetSession): Promise<About | string> {
   const fault = artworkFileFault(name, bytes);
   if (fault) return fault;
-  const [widthPx, heightPx] = pictureSize(bytes) as [number, number];
+  const stored = pictureSize(bytes) as [number, number];
+  // Upright, as it is shown.
+  const [widthPx, heightPx] = (await orientationOf(bytes)) >= 5 ? [stored[1], stored[0]] : stored;
   const said = await dpiSaid(bytes);
   if (said === null)
     session.notify(`“${name}” doesn’t say its dots per inch: it is taken at ${USUAL_DPI}. Type its size where it is another.`);

@@ -25,6 +25,7 @@ export function usePutting(
     const gpuOf = new Map(parts.gpu.map((p) => [p.id, p]));
     const current = () => session.document?.prints?.find((p) => p.id === id);
     let put: { part: string; face: number; at: Print['at'] } | null = null;
+    let last = Promise.resolve();
     const placed = ({ region, ...of }: Print, { part, at }: NonNullable<typeof put>): Print => ({
       ...of,
       part,
@@ -48,7 +49,8 @@ export function usePutting(
         const down = put;
         put = null;
         if (!down) return;
-        void (async () => {
+        // One after the other: where it was put last is where it stays.
+        last = last.then(async () => {
           try {
             const spot = await session.bench.pool.run('spot', {
               parts: parts.bytes,
@@ -62,9 +64,10 @@ export function usePutting(
           } catch (error) {
             session.notify(sentence(error), 'error');
           } finally {
-            shown.current(null);
+            // Taken up again meanwhile it is shown where it is by now.
+            if (!put) shown.current(null);
           }
-        })();
+        });
       },
     };
   }, [session, id, parts]);

@@ -20,6 +20,7 @@ import { Act, Plain } from '@/sheet/plain';
 import { MoveButtons, SortableList, SortableRow } from '@/sheet/sortable';
 import type { GpuPart } from '@/workers/protocol';
 import { BEGINNINGS } from './artworks';
+import { freeName } from './bench';
 import { bringArtwork, newPrint, printable } from './print-bring';
 import { PrintFields } from './print-fields';
 
@@ -194,15 +195,6 @@ export function Prints({
       </Menu>
     </Box>
   );
-}
-
-/** A name that no print has yet. */
-function freeName(name: string, prints: readonly Pick<Print, 'name'>[]): string {
-  const taken = new Set(prints.map((p) => p.name));
-  for (let n = 1; ; n++) {
-    const tried = n === 1 ? name.slice(0, 80) : `${name.slice(0, 75)} ${n}`;
-    if (!taken.has(tried)) return tried;
-  }
 }
 
 /** A small picture of an artwork, over paper. */
