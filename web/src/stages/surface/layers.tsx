@@ -3,8 +3,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import type { LayerShare } from '@wellmorph/core/surface/compose';
 import { finestMm } from '@wellmorph/core/surface/layers/fields';
 import { type Layer, MOST_LAYERS } from '@wellmorph/core/surface/layers/layer';
@@ -16,6 +14,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo, useState } from 'react';
 import { useLengths, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
+import { BeginMenu } from '@/sheet/begin-menu';
 import { Heading } from '@/sheet/fields';
 import { newId } from '@/sheet/ids';
 import { Plain } from '@/sheet/plain';
@@ -173,31 +172,18 @@ export function Layers({ material, onDraft, onLayers }: Bands) {
       >
         Add a layer
       </Button>
-      <Menu
-        open={adding !== null}
-        anchorEl={adding}
+      <BeginMenu
+        label="kinds of layer"
+        anchor={adding}
+        beginnings={BEGINNINGS}
+        onPick={(b) => {
+          const id = newId();
+          setAdding(null);
+          onLayers([...layers, { id, ...b.make(material) }]);
+          setOpen(id);
+        }}
         onClose={() => setAdding(null)}
-        slotProps={{ list: { dense: true, 'aria-label': 'kinds of layer' }, paper: { sx: { maxHeight: '70vh' } } }}
-      >
-        {BEGINNINGS.map((b) => (
-          <MenuItem
-            key={b.key}
-            onClick={() => {
-              const id = newId();
-              setAdding(null);
-              onLayers([...layers, { id, ...b.make(material) }]);
-              setOpen(id);
-            }}
-          >
-            <Box sx={{ minWidth: 0 }}>
-              {b.name}
-              <Box component="span" className="narrow" sx={{ display: 'block', fontSize: 12, color: 'text.secondary' }}>
-                {b.says}
-              </Box>
-            </Box>
-          </MenuItem>
-        ))}
-      </Menu>
+      />
     </Box>
   );
 }

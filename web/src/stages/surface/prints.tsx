@@ -3,8 +3,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { type Artwork, MOST_PRINTS, type Print } from '@wellmorph/core/print/print';
 import type { PrintFigures } from '@wellmorph/core/print/verdict';
@@ -13,6 +11,7 @@ import { artworkFiles } from '@/session/artwork-files';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { useAnswered } from '@/sheet/answered';
+import { BeginMenu } from '@/sheet/begin-menu';
 import { Heading } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
 import { newId } from '@/sheet/ids';
@@ -176,23 +175,13 @@ export function Prints({
           Set one
         </Button>
       </Box>
-      <Menu
-        open={adding !== null}
-        anchorEl={adding}
+      <BeginMenu
+        label="kinds of print"
+        anchor={adding}
+        beginnings={BEGINNINGS}
+        onPick={(b) => void begin(b)}
         onClose={() => setAdding(null)}
-        slotProps={{ list: { dense: true, 'aria-label': 'kinds of print' } }}
-      >
-        {BEGINNINGS.map((b) => (
-          <MenuItem key={b.name} onClick={() => void begin(b)}>
-            <Box sx={{ minWidth: 0 }}>
-              {b.name}
-              <Box component="span" className="narrow" sx={{ display: 'block', fontSize: 12, color: 'text.secondary' }}>
-                {b.says}
-              </Box>
-            </Box>
-          </MenuItem>
-        ))}
-      </Menu>
+      />
     </Box>
   );
 }
