@@ -7,6 +7,7 @@ import { checkedDocument } from './checked-document';
 import type { AssetDocument } from './document';
 import { isKept, nameOf } from './results';
 import { blobsOf, keptOf, picturesOf, texturesOf } from './stored';
+import { asVariant, variantBetween } from './variants';
 import type { ResultFile, Whole } from './whole';
 
 /** Whether a file is by its name an asset of ours rather than a model: a document, or an archive with one. */
@@ -136,8 +137,20 @@ export function openAsset(fileName: string, bytes: Uint8Array): OpenedAsset {
 /** A document that refers only to those kept files that are there. */
 function withoutKept(document: AssetDocument, there: ReadonlySet<string>): AssetDocument {
   if (keptOf(document).every((name) => there.has(name))) return document;
+  // What a variant lacks of its own it has as the piece has it.
+  const variants = document.variants?.map((v) => {
+    const look = asVariant(document, v.id);
+    const left = withoutKept({ ...look, variants: [] }, there);
+    const own = <T extends { id: string }>(list: readonly T[] | undefined, id: string) => list?.find((x) => x.id === id);
+    return variantBetween(v, document, {
+      ...look,
+      materials: look.materials.map((m) => own(left.materials, m.id) ?? m),
+      ...(look.prints && { prints: look.prints.map((p) => own(left.prints, p.id) ?? own(document.prints, p.id) ?? p) }),
+    });
+  });
   return {
     ...document,
+    ...(variants && { variants }),
     ...(document.photos && { photos: document.photos.filter((p) => there.has(p.blob)) }),
     ...(document.prints && {
       prints: document.prints.filter(({ artwork }) => artwork.kind !== 'picture' || there.has(artwork.blob)),

@@ -28,7 +28,7 @@ import type { Material } from '../surface/material';
 import { checkedAs } from './checked';
 import { BakePatch } from './commands/bake-set';
 import { BriefPatch, LimitsShape, OverridesShape } from './commands/brief-set';
-import { Between, CheckedBy, FAR, IsBlob, IsNumbers, Maybe, OrNull } from './commands/checks';
+import { Between, CheckedBy, FAR, IsBlob, IsId, IsNumbers, Maybe, OrNull } from './commands/checks';
 import { DimensionShape } from './commands/dimension-set';
 import { checkCounts } from './commands/form-counts';
 import { GatherPatch } from './commands/gather-set';
@@ -57,6 +57,7 @@ import {
   type Shape,
   upgradeDocument,
 } from './document';
+import { asVariant, MOST_VARIANTS, type Variant, variantBetween } from './variants';
 
 /** A whole document as a file brings it: every part of it by the shape that its own commands have. */
 class WholeBrief extends BriefPatch {
@@ -183,6 +184,30 @@ class DocumentShape {
   @IsArray() @ArrayMaxSize(20_000) @ValidateNested({ each: true }) @Type(() => HighPartShape) highParts!: HighPartShape[];
 }
 
+/** What variants are otherwise in, as the piece itself has it. */
+class LookShape {
+  @IsArray() @ArrayMaxSize(2000) @ValidateNested({ each: true }) @Type(() => MaterialShape) materials!: Material[];
+  @Maybe() @IsArray() @ArrayMaxSize(MOST_PRINTS) @ValidateNested({ each: true }) @Type(() => PrintShape) prints?: PrintShape[];
+}
+class VariantShape {
+  @IsId() id!: string;
+  @IsString() @Length(1, 80) name!: string;
+}
+
+/** Variants of a document that is checked itself: each is looked at as the piece it makes, and kept as how that differs. */
+function checkVariants(piece: AssetDocument, variants: unknown, said: (sentence: string) => InputError): Variant[] {
+  if (!Array.isArray(variants) || variants.length > MOST_VARIANTS) throw said('its variants are no list of them');
+  const ids = new Set<string>();
+  return variants.map((raw: Variant) => {
+    const { id, name } = checkedAs(raw, VariantShape, said);
+    if (ids.has(id)) throw said(`two variants have the id ${id}`);
+    ids.add(id);
+    const look = asVariant({ ...piece, variants: [raw] }, id);
+    const { materials, prints } = instanceToPlain(checkedAs({ materials: look.materials, prints: look.prints }, LookShape, said)) as LookShape;
+    return variantBetween({ id, name }, piece, JSON.parse(JSON.stringify({ ...look, materials, prints })) as AssetDocument);
+  });
+}
+
 /** What a new document decides in each of its pieces has to stand in one from a file too: what may be left out of a change may not be here. */
 function checkComplete(document: AssetDocument, wrong: (why: string) => InputError): void {
   const whole = newDocument('', briefFor(document.brief.purpose ?? 'game')) as unknown as Record<string, unknown>;
@@ -230,7 +255,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
     const document = JSON.parse(JSON.stringify(instanceToPlain(made))) as AssetDocument;
     checkComplete(document, wrong);
     const steps = new Set<string>();
-    return {
+    const whole: AssetDocument = {
       ...document,
       dimensions: document.dimensions.map((x, i, all) => {
         checkDimension(x, all.slice(0, i));
@@ -264,6 +289,7 @@ export function checkedDocument(plain: unknown, wrong: (why: string) => InputErr
       }),
       form: { ...document.form, ...(upgraded.form.ties && { ties: upgraded.form.ties.map((t) => t.map(String)) }) },
     };
+    return upgraded.variants === undefined ? whole : { ...whole, variants: checkVariants(whole, upgraded.variants, said) };
   } catch (error) {
     if (error instanceof WellmorphError && !error.code.startsWith('asset/')) throw said(error.message);
     throw error;

@@ -24,6 +24,7 @@ import type { Grain } from '../uv/grain';
 import type { IslandPlace } from '../uv/hand/places';
 import type { Turning } from '../uv/pack/pack';
 import type { SecondChoices } from '../uv/second';
+import type { Variant } from './variants';
 
 export type { Material } from '../surface/material';
 
@@ -410,6 +411,10 @@ export interface AssetDocument {
   surface: SurfaceChoices;
   /** What is printed on its parts, from the surface up; nothing when absent. */
   prints?: Print[];
+  /** Its looks beside its own; none when absent. */
+  variants?: Variant[];
+  /** Which of them this is the piece as: never stored with it, see {@link Variant}. */
+  as?: string;
   rig: Rig;
   shot: Shot;
   render: RenderChoices;

@@ -19,11 +19,12 @@ import { fallbackTolerance } from './form';
 import { unlabelled } from './labels';
 import { printsOf } from './prints';
 import { unwrapSettings } from './unwrap';
+import { variantsOf } from './variants';
 
 export { usedMaterials } from './document';
 
 /** Raised when an algorithm changes its results, so that what an older one made counts as stale. */
-export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 4, gather: 2, project: 1, render: 4 } as const;
+export const VERSIONS = { form: 8, findings: 4, look: 4, unwrap: 7, bake: 7, surface: 5, gather: 2, project: 1, render: 4 } as const;
 
 /** Everything that is kept under a name of its own. Findings and the longer look are kept beside the form they are about. */
 export type Kept = keyof typeof VERSIONS;
@@ -204,3 +205,13 @@ export function nameOf(document: AssetDocument, kind: Kept): string {
 /** The names of all that a document's results could be. */
 export const namesOf = (document: AssetDocument): Record<Kept, string> =>
   Object.fromEntries(KEPT.map((kind) => [kind, nameOf(document, kind)])) as Record<Kept, string>;
+
+/** The names of all that its variants’ results could be, where they are not its own: they are kept as long as those. */
+export function namesOfAll(document: AssetDocument): Record<Kept, string> & Record<string, string> {
+  const own = namesOf(document);
+  const known = new Set(Object.values(own));
+  const further = variantsOf(document).flatMap((look) =>
+    Object.entries(namesOf(look)).flatMap(([kind, name]) => (known.has(name) ? [] : [[`${kind} ${look.as}`, name] as const])),
+  );
+  return { ...own, ...Object.fromEntries(further) };
+}

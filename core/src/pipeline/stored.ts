@@ -1,5 +1,6 @@
 import { picturesIn } from '../surface/texturing';
 import type { AssetDocument, Material, Part } from './document';
+import { variantsOf } from './variants';
 
 /** Blobs a part refers to: its meshes, and the file its exact surfaces lie in. */
 export const blobsOfPart = (part: Part): string[] => [...meshesOfPart(part), ...exactOf(part)];
@@ -19,6 +20,9 @@ export const picturesOf = (document: AssetDocument): string[] => [...new Set(doc
 export const artworksOf = ({ prints = [] }: Pick<AssetDocument, 'prints'>): string[] => [
   ...new Set(prints.flatMap(({ artwork }) => (artwork.kind === 'picture' ? [artwork.blob] : []))),
 ];
+/** Blobs of what variants alone refer to: other artwork, other pictures of materials. */
+const ofVariants = (document: AssetDocument): string[] =>
+  variantsOf(document).flatMap((look) => [...look.materials.flatMap(texturesOf), ...artworksOf(look)]);
 
 /** Blobs of what came with files and is kept as it was: their textures, files whose surfaces are exact, photographs, artwork. */
 export const keptOf = (document: AssetDocument): string[] => [
@@ -28,6 +32,7 @@ export const keptOf = (document: AssetDocument): string[] => [
     ...document.materials.flatMap(texturesOf),
     ...(document.photos ?? []).map((p) => p.blob),
     ...artworksOf(document),
+    ...ofVariants(document),
   ]),
 ];
 /** Blobs of the pictures a material is textured with. */

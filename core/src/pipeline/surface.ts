@@ -2,7 +2,8 @@ import { nearestKnown } from '../bake/spread';
 import { StageError } from '../errors';
 import { patchIndex } from '../form/places';
 import { findRegion } from '../form/regions';
-import { decodePng, encodePng, type Pixels } from '../image/png';
+import { decodePng, type Packing, type Pixels } from '../image/png';
+import { PngPacker } from '../image/png-bands';
 import { movedTo } from '../maths/moved';
 import { faceCount } from '../mesh/polymesh';
 import { printRows } from '../print/ink';
@@ -17,6 +18,7 @@ import {
   emptySet,
   type KeptSet,
   noCounts,
+  type Over,
   setPixels,
 } from '../surface/compose';
 import { type BakedField, emptyGround, fillGround, type Ground, type GroundInput } from '../surface/ground';
@@ -261,7 +263,8 @@ export interface SetJob {
 /**
  * Lays the ground of a set.
  *
- * @param allocate memory that workers share @param pictures of what is printed
+ * @param allocate memory that workers share @param pictures of what is printed @param over maps that are asked for; those that the prints
+ * ask for when absent
  * @throws StageError in one sentence
  */
 export function prepareSet(
@@ -272,6 +275,7 @@ export function prepareSet(
   task: Task = QUIET,
   allocate?: (bytes: number) => ArrayBufferLike,
   pictures: PrintPictures = NO_PICTURES,
+  over?: Over,
 ): SetJob {
   const materials = composedMaterials(document);
   if (materials.length === 0) throw new StageError('surface/materials', 'No part has a material yet; give them one first.');
@@ -286,7 +290,7 @@ export function prepareSet(
     ...(allocate ? movedTo({ parts: input.parts, drawn }, allocate) : { parts: input.parts, drawn }),
     prepared,
     limits: limitsOf(materials, prepared.ground),
-    set: emptySet(size, materials, allocate, overOf(prints)),
+    set: emptySet(size, materials, allocate, over ?? overOf(prints)),
   };
 }
 
@@ -322,10 +326,21 @@ export class SetComposer {
   }
 }
 
+/** Packs the pictures of sets: of one that differs little from the last it packed, no more than that. */
+export class SetPacker {
+  private readonly packers = new Map<string, PngPacker>();
+
+  pack(map: string, pixels: Pixels, level?: Packing): Uint8Array {
+    const packer = this.packers.get(map) ?? new PngPacker();
+    this.packers.set(map, packer);
+    return packer.pack(pixels, level);
+  }
+}
+
 /**
  * Judges a composed set and packs it.
  *
- * @param strips what was counted on each, by number
+ * @param strips what was counted on each, by number @param packer one that packed sets like it
  */
 export function finishSet(
   { materials, parts, prepared, set, limits, drawn, prints }: SetJob,
@@ -333,6 +348,7 @@ export function finishSet(
   maps: BakedMaps,
   seconds: () => number,
   task: Task = QUIET,
+  packer = new SetPacker(),
 ): { files: SurfaceFiles; figures: SurfaceFigures } {
   const { size } = set;
   const stacks = stacksOf(materials, limits, drawn, prepared.seed);
@@ -354,18 +370,19 @@ export function finishSet(
       bakedNormals(maps.normal, size),
       task,
     );
-    stands = { normal: encodePng(reliefPixels(normals, size, prepared.spread)), relief };
+    stands = { normal: packer.pack('normal', reliefPixels(normals, size, prepared.spread)), relief };
   }
   checkpoint(task);
   task.progress(0.6, 'writing textures');
   const files: SurfaceFiles = {
-    baseColour: encodePng(pixels.baseColour),
-    orm: encodePng(pixels.orm),
-    ...(pixels.emissive && { emissive: encodePng(pixels.emissive) }),
-    ...(pixels.coat && { coat: encodePng(pixels.coat) }),
-    ...(pixels.clear && { clear: encodePng(pixels.clear) }),
+    baseColour: packer.pack('baseColour', pixels.baseColour),
+    orm: packer.pack('orm', pixels.orm),
+    ...(pixels.emissive && { emissive: packer.pack('emissive', pixels.emissive) }),
+    ...(pixels.coat && { coat: packer.pack('coat', pixels.coat) }),
+    ...(pixels.clear && { clear: packer.pack('clear', pixels.clear) }),
     ...(stands && { normal: stands.normal }),
-    validity: encodePng(validityPixels(judged, size)),
+    // Hardly more than a few colours.
+    validity: packer.pack('validity', validityPixels(judged, size), 1),
   };
   return {
     files,
@@ -406,7 +423,13 @@ export function composeAsset(
 /** The validity map as a picture. */
 export function validityPixels(judged: Validity, size: number): Pixels {
   const data = new Uint8Array(3 * size * size);
-  for (let i = 0; i < judged.verdict.length; i++) data.set(VERDICT_COLOURS[VERDICTS[judged.verdict[i]]], 3 * i);
+  const colours = VERDICTS.map((v) => VERDICT_COLOURS[v]);
+  for (let i = 0, o = 0; i < judged.verdict.length; i++) {
+    const [r, g, b] = colours[judged.verdict[i]];
+    data[o++] = r;
+    data[o++] = g;
+    data[o++] = b;
+  }
   return { width: size, height: size, channels: 3, depth: 8, data };
 }
 

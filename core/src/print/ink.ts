@@ -6,6 +6,7 @@ import type { PolyMesh } from '../mesh/polymesh';
 import { BLENDS } from '../surface/blend';
 import { byte, type ComposedSet, TO_SRGB } from '../surface/compose';
 import { type LaidPrint, layoutOf, turned } from './lay';
+import { blankIn, CLEAR_ROUND } from './blank';
 import { addSample, levelOf, type PrintPicture } from './pixels';
 
 /** A print that is laid, on its part’s mesh, with its picture. */
@@ -15,14 +16,16 @@ export interface ReadyPrint {
   picture: PrintPicture;
 }
 
-/** Samples along each side of a texel: a texel gets the mean of what lies under it. */
+/** The most samples along each side of a texel: a texel gets the mean of what lies under it. */
 export type Samples = 2 | 4;
+/** Pixels that samples may be apart: between its pixels a picture is mixed, so that closer ones tell no more. */
+const APART = 1.1;
 
 /**
  * Prints rows of a set, over what was composed there. A texel is covered by as much of the print as lies under it; its colour is mixed in linear
  * light, whatever it is blended by.
  *
- * @param samples along a side of each texel @param owner whose texel it is, 0 for nobody’s
+ * @param most samples along a side of each texel @param owner whose texel it is, 0 for nobody’s
  */
 export function printRows(
   { mesh, laid, picture }: ReadyPrint,
@@ -30,7 +33,7 @@ export function printRows(
   owner: Uint8Array,
   from: number,
   to: number,
-  samples: Samples,
+  most: Samples,
 ): void {
   const { print, carrier, middle, triangles, corners } = laid;
   const { size } = set;
@@ -43,8 +46,8 @@ export function printRows(
   const [round, axis] = carrier.kind === 'round' && carrier.girth ? [carrier.girth.mm, carrier.girth.axis] : [0, 0];
   const [cos, sin] = [Math.cos((print.turn * Math.PI) / 180), Math.sin((print.turn * Math.PI) / 180)];
   const mirror = print.mirrored ? -1 : 1;
-  // Of a small step along a side the middle of every sample’s.
-  const steps = Array.from({ length: samples }, (_, k) => (k + 0.5) / samples - 0.5);
+  // Of a small step along a side the middle of every sample’s, for so many of them.
+  const stepsOf = Array.from({ length: most + 1 }, (_, n) => Array.from({ length: n }, (_, k) => (k + 0.5) / n - 0.5));
   for (let n = 0; n < triangles.length; n++) {
     const t = triangles[n];
     const [a, b, c] = [mesh.triangles[3 * t], mesh.triangles[3 * t + 1], mesh.triangles[3 * t + 2]];
@@ -64,9 +67,23 @@ export function printRows(
     const [xAcross, xDown] = way(0);
     const [yAcross, yDown] = way(1);
     const perMm = Math.max(picture.width / print.width, picture.height / print.height);
-    const apart = (Math.max(Math.hypot(xAcross, yAcross), Math.hypot(xDown, yDown)) * perMm) / samples;
-    const level = levelOf(picture, apart);
+    const across = Math.max(Math.hypot(xAcross, yAcross), Math.hypot(xDown, yDown)) * perMm;
+    const samples = Math.max(1, Math.min(most, Math.ceil(across / APART)));
+    const steps = stepsOf[samples];
+    const level = levelOf(picture, across / samples);
     const reach = Math.hypot(xAcross, yAcross) + Math.hypot(xDown, yDown);
+    // Nothing can come of a texel where the picture is clear as far round as it reaches, and a pixel more.
+    const [wide, high] = level > 0 ? [picture.levels[level - 1].width, picture.levels[level - 1].height] : [picture.width, picture.height];
+    const reaches = Math.max(
+      ((Math.abs(xAcross) + Math.abs(xDown)) * wide) / (2 * print.width),
+      ((Math.abs(yAcross) + Math.abs(yDown)) * high) / (2 * print.height),
+    );
+    const blank = reaches + 1 <= CLEAR_ROUND ? blankIn(picture, level) : null;
+    // Unrolled, a place is no farther than this from where it lies between the corners: less than half of it for four sides.
+    const off = unroll
+      ? 0.1 * Math.max(...[0, 1, 2].map((k) => Math.hypot(flat[k][0] - flat[(k + 1) % 3][0], flat[k][1] - flat[(k + 1) % 3][1])))
+      : 0;
+    const [farX, farY] = [print.width / 2 + reach, print.height / 2 + reach];
     const [p0, p1, p2] = [a, b, c].map((i) => at(mesh.positions, mesh.faceVert[i]));
     fillTriangle(
       ax,
@@ -83,6 +100,7 @@ export function printRows(
         let px = w0 * corners[o] + w1 * corners[o + 2] + w2 * corners[o + 4];
         let py = w0 * corners[o + 1] + w1 * corners[o + 3] + w2 * corners[o + 5];
         if (unroll) {
+          if (Math.abs(cos * px + sin * py) > farX + off || Math.abs(cos * py - sin * px) > farY + off) return;
           unroll(w0 * p0[0] + w1 * p1[0] + w2 * p2[0], w0 * p0[1] + w1 * p1[1] + w2 * p2[1], w0 * p0[2] + w1 * p1[2] + w2 * p2[2], place);
           // The same time round as its corners.
           px = round > 0 && axis === 0 ? place[0] + round * Math.round((px - place[0]) / round) : place[0];
@@ -90,7 +108,8 @@ export function printRows(
         }
         const mx = mirror * (cos * px + sin * py);
         const my = cos * py - sin * px;
-        if (Math.abs(mx) > print.width / 2 + reach || Math.abs(my) > print.height / 2 + reach) return;
+        if (Math.abs(mx) > farX || Math.abs(my) > farY) return;
+        if (blank?.at(mx / print.width + 0.5, 0.5 - my / print.height)) return;
         sum.fill(0);
         for (let j = 0; j < samples; j++)
           for (let k = 0; k < samples; k++) {

@@ -87,8 +87,12 @@ function halveLevel({ width, height, data }: Level, out: Level): void {
  */
 export function addSample(picture: PrintPicture, level: number, u: number, v: number, out: Float64Array): void {
   if (u < 0 || u > 1 || v < 0 || v > 1) return;
-  const from = level > 0 ? picture.levels[level - 1] : picture;
-  const { width, height } = from;
+  if (level > 0) addOfLevel(picture.levels[level - 1], u, v, out);
+  else addOfBytes(picture, u, v, out);
+}
+
+// One for each kind of numbers, channel by channel: it is most of what printing takes.
+function addOfLevel({ width, height, data }: Level, u: number, v: number, out: Float64Array): void {
   const x = u * width - 0.5;
   const y = v * height - 0.5;
   const i = Math.floor(x);
@@ -103,22 +107,37 @@ export function addSample(picture: PrintPicture, level: number, u: number, v: nu
   const b = 4 * (j0 + i1);
   const c = 4 * (j1 + i0);
   const d = 4 * (j1 + i1);
-  let wa = (1 - fx) * (1 - fy);
-  let wb = fx * (1 - fy);
-  let wc = (1 - fx) * fy;
-  let wd = fx * fy;
-  if (level > 0) {
-    const { data } = from;
-    for (let k = 0; k < 4; k++) out[k] += (wa * data[a + k] + wb * data[b + k] + wc * data[c + k] + wd * data[d + k]) / FULL;
-    return;
-  }
-  const { data } = picture;
-  wa *= data[a + 3] / 255;
-  wb *= data[b + 3] / 255;
-  wc *= data[c + 3] / 255;
-  wd *= data[d + 3] / 255;
-  for (let k = 0; k < 3; k++)
-    out[k] += wa * LINEAR[data[a + k]] + wb * LINEAR[data[b + k]] + wc * LINEAR[data[c + k]] + wd * LINEAR[data[d + k]];
+  const wa = (1 - fx) * (1 - fy);
+  const wb = fx * (1 - fy);
+  const wc = (1 - fx) * fy;
+  const wd = fx * fy;
+  out[0] += (wa * data[a] + wb * data[b] + wc * data[c] + wd * data[d]) / FULL;
+  out[1] += (wa * data[a + 1] + wb * data[b + 1] + wc * data[c + 1] + wd * data[d + 1]) / FULL;
+  out[2] += (wa * data[a + 2] + wb * data[b + 2] + wc * data[c + 2] + wd * data[d + 2]) / FULL;
+  out[3] += (wa * data[a + 3] + wb * data[b + 3] + wc * data[c + 3] + wd * data[d + 3]) / FULL;
+}
+function addOfBytes({ width, height, data }: CutPicture, u: number, v: number, out: Float64Array): void {
+  const x = u * width - 0.5;
+  const y = v * height - 0.5;
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const fx = x - i;
+  const fy = y - j;
+  const i0 = i < 0 ? 0 : i;
+  const i1 = i + 1 >= width ? width - 1 : i + 1;
+  const j0 = (j < 0 ? 0 : j) * width;
+  const j1 = (j + 1 >= height ? height - 1 : j + 1) * width;
+  const a = 4 * (j0 + i0);
+  const b = 4 * (j0 + i1);
+  const c = 4 * (j1 + i0);
+  const d = 4 * (j1 + i1);
+  const wa = ((1 - fx) * (1 - fy) * data[a + 3]) / 255;
+  const wb = (fx * (1 - fy) * data[b + 3]) / 255;
+  const wc = ((1 - fx) * fy * data[c + 3]) / 255;
+  const wd = (fx * fy * data[d + 3]) / 255;
+  out[0] += wa * LINEAR[data[a]] + wb * LINEAR[data[b]] + wc * LINEAR[data[c]] + wd * LINEAR[data[d]];
+  out[1] += wa * LINEAR[data[a + 1]] + wb * LINEAR[data[b + 1]] + wc * LINEAR[data[c + 1]] + wd * LINEAR[data[d + 1]];
+  out[2] += wa * LINEAR[data[a + 2]] + wb * LINEAR[data[b + 2]] + wc * LINEAR[data[c + 2]] + wd * LINEAR[data[d + 2]];
   out[3] += wa + wb + wc + wd;
 }
 

@@ -17,6 +17,7 @@ import { groupSet } from './group-set';
 import { handoffSet } from './handoff-set';
 import { highPair } from './high-pair';
 import { highParts } from './high-parts';
+import { findKindsBy } from './inner';
 import { islandsLay } from './islands-lay';
 import { islandsPlace } from './islands-place';
 import { materialAdd } from './material-add';
@@ -49,7 +50,7 @@ import { rename } from './rename';
 import { renderSet } from './render-set';
 import { rigSet } from './rig-set';
 import { seamsSet } from './seams-set';
-import { among, several } from './several';
+import { several } from './several';
 import { shotSet } from './shot-set';
 import { stateTake } from './state-take';
 import { stepAdd } from './step-add';
@@ -61,6 +62,10 @@ import { surfaceSet } from './surface-set';
 import { travelSet } from './travel-set';
 import { unwaive } from './unwaive';
 import { unwrapSet } from './unwrap-set';
+import { variantBack } from './variant-back';
+import { variantEdit } from './variant-edit';
+import { variantRemove } from './variant-remove';
+import { variantSet } from './variant-set';
 import { waive } from './waive';
 
 enablePatches();
@@ -114,6 +119,10 @@ const KINDS = {
   'print.set': printSet,
   'print.move': printMove,
   'print.remove': printRemove,
+  'variant.set': variantSet,
+  'variant.edit': variantEdit,
+  'variant.back': variantBack,
+  'variant.remove': variantRemove,
   'rig.set': rigSet,
   'shot.set': shotSet,
   'render.set': renderSet,
@@ -141,7 +150,7 @@ export const COMMAND_TYPES = Object.keys(KINDS) as Command['type'][];
 export const isCommandType = (type: unknown): type is Command['type'] => typeof type === 'string' && Object.hasOwn(KINDS, type);
 export const commandKind = (type: Command['type']): CommandKind<Command> => KINDS[type] as unknown as CommandKind<Command>;
 
-among((type) => (isCommandType(type) ? (commandKind(type) as unknown as CommandKind<{ type: string }>) : undefined));
+findKindsBy((type) => (isCommandType(type) ? (commandKind(type) as unknown as CommandKind<{ type: string }>) : undefined));
 
 /** A document after a change, with patches that make it and take it back. */
 export interface Applied {

@@ -1,11 +1,8 @@
-import { instanceToPlain } from 'class-transformer';
 import { ArrayMaxSize, ArrayMinSize, Equals, IsArray, IsString, Length } from 'class-validator';
 import { InputError } from '../../errors';
-import { checkedAs } from '../checked';
 import { CheckedBy } from './checks';
 import type { CommandKind } from './command';
-
-type Plain = { type: string };
+import { checkedInside, kindInside, type Plain } from './inner';
 
 class Several {
   @Equals('several') type!: 'several';
@@ -14,27 +11,14 @@ class Several {
   @IsArray() @ArrayMinSize(1) @ArrayMaxSize(2000) @CheckedBy(each) commands!: Plain[];
 }
 
-let kindOf: (type: string) => CommandKind<Plain> | undefined = () => undefined;
-/** Says how kinds are found that can be among several: the list of them has this one in it, so it can't be asked from here. */
-export function among(find: typeof kindOf): void {
-  kindOf = find;
-}
+/** What can’t be among several: they hold others themselves. */
+const NOT = ['several', 'variant.edit'];
+const kindOfOne = (one: Plain) => kindInside(one, NOT);
 
-function kindOfOne(one: unknown): CommandKind<Plain> {
-  const type = (one as Partial<Plain> | null)?.type;
-  const kind = typeof type === 'string' && type !== 'several' ? kindOf(type) : undefined;
-  if (!kind || kind.byServer) throw new InputError('command/several', 'one of its changes is none.');
-  return kind;
-}
-function checked(one: unknown): Plain {
-  const kind = kindOfOne(one);
-  const made = checkedAs(one, kind.shape, (sentence) => new InputError('command/several', sentence), true);
-  return JSON.parse(JSON.stringify(instanceToPlain(kind.cleaned ? kind.cleaned(made) : made))) as Plain;
-}
 /** @throws InputError for the first that isn't as its own kind wants it */
 function each(list: unknown): Plain[] {
   if (!Array.isArray(list)) throw new InputError('command/several', 'changes have to be a list.');
-  return list.map(checked);
+  return list.map((one) => checkedInside(one, NOT));
 }
 
 /** Changes that are made, and taken back, as one: a fix of one kind on many parts. */

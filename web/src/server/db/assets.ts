@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import { applyCommand, type Command, inWords } from '@wellmorph/core/pipeline/commands/index';
 import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
-import { nameOf, namesOf } from '@wellmorph/core/pipeline/results';
+import { nameOf, namesOfAll } from '@wellmorph/core/pipeline/results';
 import { and, asc, desc, eq, gt, isNull } from 'drizzle-orm';
 import { applyPatches } from 'immer';
 import { publish } from '../events';
@@ -63,7 +63,7 @@ export async function listAssets() {
 export async function createAsset(document: AssetDocument, thumbnail: string | null = null): Promise<string> {
   const db = await database();
   const id = randomUUID();
-  await db.insert(assets).values({ id, name: document.name, document, names: namesOf(document), thumbnail });
+  await db.insert(assets).values({ id, name: document.name, document, names: namesOfAll(document), thumbnail });
   publish({ kind: 'assets' });
   return id;
 }
@@ -149,7 +149,7 @@ async function locked(
     await tx.insert(changes).values({ assetId: id, version, ...origin, kind: made.kind, editId: made.edit });
     await tx
       .update(assets)
-      .set({ document: made.document, name: made.document.name, names: namesOf(made.document), version, updatedAt: new Date() })
+      .set({ document: made.document, name: made.document.name, names: namesOfAll(made.document), version, updatedAt: new Date() })
       .where(eq(assets.id, id));
     return { version, words: made.words, name: nameOf(made.document, 'render') };
   });
@@ -166,7 +166,7 @@ export function editAsset(id: string, baseVersion: number, command: Command, ori
       .update(edits)
       .set({ dropped: true })
       .where(and(eq(edits.assetId, id), eq(edits.undone, true)));
-    const names = { before: namesOf(asset.document), after: namesOf(document) };
+    const names = { before: namesOfAll(asset.document), after: namesOfAll(document) };
     const [{ edit }] = await tx
       .insert(edits)
       .values({ assetId: id, version: asset.version + 1, command, words, patches, inverse, names })
