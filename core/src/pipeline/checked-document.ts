@@ -203,7 +203,9 @@ function checkVariants(piece: AssetDocument, variants: unknown, said: (sentence:
     if (ids.has(id)) throw said(`two variants have the id ${id}`);
     ids.add(id);
     const look = asVariant({ ...piece, variants: [raw] }, id);
-    const { materials, prints } = instanceToPlain(checkedAs({ materials: look.materials, prints: look.prints }, LookShape, said)) as LookShape;
+    const { materials, prints } = instanceToPlain(
+      checkedAs({ materials: look.materials, prints: look.prints }, LookShape, said),
+    ) as LookShape;
     return variantBetween({ id, name }, piece, JSON.parse(JSON.stringify({ ...look, materials, prints })) as AssetDocument);
   });
 }

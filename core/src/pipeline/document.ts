@@ -379,6 +379,8 @@ export interface HandoffChoices {
   smaller?: number;
   /** The composed set goes out as diffuse, specular and gloss too. */
   specular?: boolean;
+  /** Every variant goes out too, each in a folder of its own. */
+  variants?: boolean;
 }
 /** The most of them. */
 export const MOST_SMALLER = 3;

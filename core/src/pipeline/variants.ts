@@ -99,10 +99,13 @@ function laidOver(document: AssetDocument, v: Variant): AssetDocument {
 /** Every variant of a piece as a document of its own. */
 export const variantsOf = (document: AssetDocument): AssetDocument[] => (document.variants ?? []).map((v) => asVariant(document, v.id));
 
-/** What a piece is called as it is shown: with the variant it is shown as. */
-export function calledAs(document: AssetDocument): string {
-  const variant = document.variants?.find((v) => v.id === document.as);
-  return variant ? `${document.name}, ${variant.name}` : document.name;
+/** What the variant is called that a piece is shown as; undefined where it is shown as itself. */
+export const variantName = ({ variants, as }: Pick<AssetDocument, 'variants' | 'as'>): string | undefined =>
+  variants?.find((v) => v.id === as)?.name;
+/** What a piece is called as it is shown. */
+export function calledAs(document: Pick<AssetDocument, 'name' | 'variants' | 'as'>): string {
+  const variant = variantName(document);
+  return variant ? `${document.name}, ${variant}` : document.name;
 }
 
 /** The variant of a piece that looks so. @param piece as it is itself @param look as it is in the variant */

@@ -5,8 +5,8 @@ import { at } from '../maths/vec3';
 import type { PolyMesh } from '../mesh/polymesh';
 import { BLENDS } from '../surface/blend';
 import { byte, type ComposedSet, TO_SRGB } from '../surface/compose';
-import { type LaidPrint, layoutOf, turned } from './lay';
 import { blankIn, CLEAR_ROUND } from './blank';
+import { type LaidPrint, layoutOf, turned } from './lay';
 import { addSample, levelOf, type PrintPicture } from './pixels';
 
 /** A print that is laid, on its part’s mesh, with its picture. */

@@ -6,8 +6,8 @@ export type Wish =
   | { kind: 'edit'; command: Command }
   | { kind: 'undo' }
   | { kind: 'redo' }
-  /** A trial’s settings, taken up again. */
-  | { kind: 'take'; trial: string; title: string }
+  /** A trial’s settings, taken up again: by the variant that is looked at, where one is. */
+  | { kind: 'take'; trial: string; title: string; variant?: string }
   /** A high mesh for a part, chosen by hand. */
   | { kind: 'pair'; part: string; high: string | null; also?: string[] };
 

@@ -209,7 +209,7 @@ export class Lane {
       case 'edit':
         return send('POST', `${path}/edits`, { ...once, command: wish.command });
       case 'take':
-        return send('POST', `${path}/trials/${wish.trial}/take`, once);
+        return send('POST', `${path}/trials/${wish.trial}/take`, { ...once, ...(wish.variant && { variant: wish.variant }) });
       case 'pair':
         return send('POST', `${path}/pair`, { ...once, part: wish.part, high: wish.high, ...(wish.also && { also: wish.also }) });
       default:

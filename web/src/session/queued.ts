@@ -35,6 +35,7 @@ export async function putInQueue(session: AssetSession, kind: 'render' | 'bake',
     await send('POST', `/api/assets/${session.id}/jobs`, {
       baseVersion: session.version,
       kind,
+      ...(session.document.as && { variant: session.document.as }),
       ...(forecastSeconds && { forecastSeconds: Math.round(forecastSeconds) }),
     });
     session.notify(WORDS[kind].put);

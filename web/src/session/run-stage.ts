@@ -24,6 +24,8 @@ export interface Tools {
 export interface Run {
   /** The document as it was when it began, with its labels. */
   readonly document: AssetDocument;
+  /** The piece itself, where that is looked at as a variant: what its card is a picture of. */
+  readonly piece?: AssetDocument;
   report(share: number, words: string): void;
   /** Set to 1, it stops every worker that was handed it. */
   cancel: Int32Array;

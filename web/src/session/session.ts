@@ -1,9 +1,11 @@
 import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { madeIn } from '@wellmorph/core/pipeline/commands/in-variant';
 import { type Command, commandKind } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import type { StoredResult } from '@wellmorph/core/pipeline/results';
 import { inputsOf, KEPT, type Kept, nameOf } from '@wellmorph/core/pipeline/results';
+import { asVariant, variantName } from '@wellmorph/core/pipeline/variants';
 import { sentenceIn } from '@wellmorph/core/units/lengths';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { AssetState } from '@/server/db/assets';
@@ -14,7 +16,7 @@ import { ApiError, get, send } from './api';
 import type { Views } from './kept';
 import { Lane, type Outcome } from './lane';
 import type { Refused, Wish } from './lane-store';
-import { keep, type Made, meshesOf, type Run, runStage } from './run-stage';
+import { keep, type Made, meshesOf, type Run, runStage, type StageTasks } from './run-stage';
 import { emptySheet, isFresh, type JobKind, type Selected, type SheetState } from './state';
 import type { Workbench } from './workbench';
 
@@ -161,10 +163,14 @@ export class AssetSession {
     }
   };
 
-  /** Applies a change at once and stores it in order. A change that can’t be applied says why and does nothing. */
-  dispatch = (command: Command): boolean => {
+  /**
+   * Applies a change at once and stores it in order. A change that can’t be applied says why and does nothing. What is changed of a
+   * look is changed of the variant that is looked at.
+   */
+  dispatch = (asked: Command): boolean => {
     if (!this.document) return false;
     try {
+      const command = madeIn(asked, this.document.as ?? null);
       const kind = commandKind(command.type);
       void this.lane.ask({ kind: 'edit', command: kind.cleaned?.(command) ?? command });
       return true;
@@ -190,9 +196,17 @@ export class AssetSession {
     if (outcome) void outcome.then((o) => o.done && this.notify(`Done now: ${o.words}.`));
   };
 
+  /** Looks at the piece as one of its variants, or as itself. */
+  showVariant = (variant: string | null): void => {
+    const { piece } = this.state;
+    this.set({ variant });
+    if (piece) this.shown(piece);
+  };
+
   /** The document to be shown changed: labels follow, fresh results are looked for, the form is brought up to date. */
-  private shown(document: AssetDocument): void {
-    this.set({ document });
+  private shown(piece: AssetDocument): void {
+    const document = asVariant(piece, this.state.variant);
+    this.set({ piece, document });
     const labels = JSON.stringify([
       document.materials.map((m) => [m.id, m.name]),
       document.parts.map((p) => [p.id, p.name, p.shape.steps?.map((s) => [s.id, s.name]), p.regions?.map((r) => [r.id, r.name])]),
@@ -296,7 +310,7 @@ export class AssetSession {
       return;
     }
     if (this.formWanted) return;
-    const run: Run = { document, report: () => {}, cancel: cancelFlag() };
+    const run: Run = { document, piece: this.state.piece ?? document, report: () => {}, cancel: cancelFlag() };
     const { made, thumbnail } = await tasks.form.formed(run, this.bench);
     const as = <K extends Kept>(kind: K, name: string) => ({ name, stage: kind, inputs: [], figures: {}, blobs: {} });
     this.offer('form', await tasks.form.view({ ...as('form', formName), figures: made.figures }, this.bench, made.shown));
@@ -387,19 +401,36 @@ export class AssetSession {
     }
   }
 
-  /** The result of a stage for the document a run began with, with everything it stands on. */
-  stage(run: Run, kind: Kept): Promise<StoredResult> {
-    return runStage(run, kind, this.bench, this.bench.tasks, {
-      made: (k, result, shown) => this.showResult(k, result, shown),
-      trial: (k, trial, result, milliseconds) => {
-        const { picture, ...rest } = trial;
-        return this.addTrial(
-          // Gathering and photographs are tried in Bake.
-          { stage: k === 'gather' || k === 'project' ? 'bake' : k, ...rest, milliseconds, resultName: result.name, snapshot: run.document },
-          picture ? result.blobs[picture] : undefined,
-        );
+  /** The result of a stage for the document a run is about, with everything it stands on. @param tasks other ways to make some */
+  stage(run: Run, kind: Kept, tasks: Partial<StageTasks> = {}): Promise<StoredResult> {
+    return runStage(
+      run,
+      kind,
+      this.bench,
+      { ...this.bench.tasks, ...tasks },
+      {
+        // What came of another look than the one in view is found when that is looked at.
+        made: (k, result, shown) => (run.document.as === this.document?.as ? this.showResult(k, result, shown) : undefined),
+        trial: (k, { picture, ...trial }, result, milliseconds) => {
+          const { document } = run;
+          // What was tried as a variant says so.
+          const variant = variantName(document);
+          const title = variant ? `${variant}: ${trial.title}`.slice(0, 120) : trial.title;
+          return this.addTrial(
+            // Gathering and photographs are tried in Bake.
+            {
+              stage: k === 'gather' || k === 'project' ? 'bake' : k,
+              ...trial,
+              title,
+              milliseconds,
+              resultName: result.name,
+              snapshot: document,
+            },
+            picture ? result.blobs[picture] : undefined,
+          );
+        },
       },
-    });
+    );
   }
 
   /** Keeps an attempt. Its picture is the piece’s own where none is given. */
@@ -437,7 +468,8 @@ export class AssetSession {
 
   /** Sets everything a trial was made by again; what it came to is then found by its name. */
   takeTrial = async (trial: Trial): Promise<void> => {
-    const outcome = await this.lane.ask({ kind: 'take', trial: trial.id, title: trial.title });
+    const variant = this.document?.as;
+    const outcome = await this.lane.ask({ kind: 'take', trial: trial.id, title: trial.title, ...(variant && { variant }) });
     if (outcome.done) this.notify(`Set again as for “${trial.title}”; undo brings back what was set before.`);
     else this.notify(outcome.why, 'error');
   };

@@ -25,6 +25,7 @@ export type JobKind =
   | 'gather'
   | 'project'
   | 'render'
+  | 'variants'
   | 'handoff';
 
 /** Something being computed for an asset. */
@@ -110,7 +111,11 @@ export interface Selected {
 /** Everything that one asset’s sheet shows. */
 export interface SheetState extends InView {
   id: string;
-  /** The document with everything that was asked for, whether the server has it yet or not. */
+  /** The piece itself with everything that was asked for, whether the server has it yet or not. */
+  piece: AssetDocument | null;
+  /** Which of its variants it is looked at as; as itself when null. */
+  variant: string | null;
+  /** The piece as it is looked at: every stage is of this. */
   document: AssetDocument | null;
   history: AssetState['history'];
   trials: Trial[];
@@ -140,6 +145,8 @@ export interface SheetState extends InView {
 
 export const emptySheet = (id: string): SheetState => ({
   id,
+  piece: null,
+  variant: null,
   document: null,
   history: [],
   trials: [],

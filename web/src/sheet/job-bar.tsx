@@ -20,6 +20,7 @@ const NAMES = {
   gather: 'Gathering',
   project: 'Laying photographs on',
   render: 'Rendering',
+  variants: 'Making the variants',
   handoff: 'Packing',
   report: 'Writing the report',
   levels: 'Making levels',

@@ -1,5 +1,6 @@
 'use client';
 
+import CloseOutlined from '@mui/icons-material/CloseOutlined';
 import DarkModeOutlined from '@mui/icons-material/DarkModeOutlined';
 import HistoryOutlined from '@mui/icons-material/HistoryOutlined';
 import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
@@ -7,6 +8,7 @@ import RedoOutlined from '@mui/icons-material/RedoOutlined';
 import UndoOutlined from '@mui/icons-material/UndoOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Chip from '@mui/material/Chip';
 import IconButton from '@mui/material/IconButton';
 import List from '@mui/material/List';
 import ListItem from '@mui/material/ListItem';
@@ -18,6 +20,7 @@ import { adviseBrief } from '@wellmorph/core/brief/advice';
 import { PURPOSES } from '@wellmorph/core/brief/brief';
 import { inWords } from '@wellmorph/core/pipeline/commands/index';
 import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
+import { variantName } from '@wellmorph/core/pipeline/variants';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import { memo, useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
@@ -54,7 +57,10 @@ export function TitleBlock() {
         <Wordmark />
       </PageLink>
       <Box sx={{ minWidth: 0, flex: 1 }}>
-        <Title name={document.name} />
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, minWidth: 0 }}>
+          <Title name={document.name} />
+          <LookedAtAs />
+        </Box>
         <Box
           className="narrow"
           sx={{ fontSize: 12.5, color: 'text.secondary', whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
@@ -112,6 +118,23 @@ export function TitleBlock() {
       <Refused />
       <Tools />
     </Box>
+  );
+}
+
+/** Which variant the piece is looked at as, on every sheet, and the way back. */
+function LookedAtAs() {
+  const session = useSession();
+  const variant = useSheet((s) => s.document && variantName(s.document));
+  if (!variant) return null;
+  return (
+    <Chip
+      size="small"
+      color="primary"
+      label={`as ${variant}`}
+      onDelete={() => session.showVariant(null)}
+      deleteIcon={<CloseOutlined titleAccess="Look at the piece itself" />}
+      sx={{ maxWidth: 220, flex: 'none' }}
+    />
   );
 }
 

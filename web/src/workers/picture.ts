@@ -1,4 +1,5 @@
 import { spread } from '@wellmorph/core/bake/spread';
+import { contactSheet } from '@wellmorph/core/drawing/contact-sheet';
 import { InputError } from '@wellmorph/core/errors';
 import { encodePng } from '@wellmorph/core/image/png';
 import { linearToSrgb } from '@wellmorph/core/image/srgb';
@@ -12,11 +13,12 @@ import { sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
 import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
-import { archive, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { archive, type HandoffFile, handoffFiles } from '@wellmorph/core/pipeline/handoff';
 import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
 import { judgePrints, openPrints, printedPart, type SetPrint, setPrints } from '@wellmorph/core/pipeline/printed';
+import { printedSet } from '@wellmorph/core/pipeline/printed-set';
 import { printsOf } from '@wellmorph/core/pipeline/prints';
 import { picturePng, safeToStart, solveStage, stageScene } from '@wellmorph/core/pipeline/render';
 import {
@@ -28,6 +30,7 @@ import {
   prepareSurface,
   previewNormals,
   SetComposer,
+  SetPacker,
   stripsOf,
 } from '@wellmorph/core/pipeline/surface';
 import { sizeByDots, svgSize } from '@wellmorph/core/print/file';
@@ -46,11 +49,11 @@ import type { Shot } from '@wellmorph/core/shot/shot';
 import { KeptSet } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
 import { strokeFrom } from '@wellmorph/core/surface/layers/stroke-grid';
-import { checkpoint } from '@wellmorph/core/task';
+import { checkpoint, part } from '@wellmorph/core/task';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
-import type { Printing, Work } from './protocol';
+import type { Printing, SharedSet, Work } from './protocol';
 import { unpacked } from './unpack';
 
 const shared = (n: number) => new SharedArrayBuffer(n);
@@ -60,6 +63,8 @@ const seconds = () => performance.now() / 1000;
 const BALL_PX = 256;
 /** What was composed last on the ground that is looked at. */
 let looked: { prepared: PreparedSurface; kept: KeptSet } | null = null;
+/** What packed the last of several sets on one ground. */
+let packing: { of: unknown; packer: SetPacker } | null = null;
 /** The tracer of the scene that is held. */
 let tracing: { scene: Scene; tracer: PathTracer } | null = null;
 
@@ -75,6 +80,8 @@ export const pictureHandlers: Pick<
   | 'composePrepare'
   | 'composeStrips'
   | 'composeFinish'
+  | 'composeVariant'
+  | 'contactSheet'
   | 'light'
   | 'scene'
   | 'tile'
@@ -139,7 +146,7 @@ export const pictureHandlers: Pick<
     );
     return { file: bytes(encodePng({ width, height, channels: 4, depth: 8, data })) };
   },
-  async composePrepare({ document, laid, maps, files }, task) {
+  async composePrepare({ document, laid, maps, files, over }, task) {
     const parts = decodeParts(laid);
     const size = document.brief.limits.textureSize;
     const prints = printsOf(document);
@@ -148,7 +155,7 @@ export const pictureHandlers: Pick<
       prints.length > 0
         ? await openPrints(document, parts, size, { kit: kits.loaded, read: (blob) => files[blob] }, undefined, sharedRoom())
         : undefined;
-    return prepareSet(document, parts, maps, size, task, shared, pictures);
+    return prepareSet(document, parts, maps, size, task, shared, pictures, over);
   },
   composeStrips({ job, next }, task) {
     const composer = new SetComposer(job);
@@ -164,6 +171,22 @@ export const pictureHandlers: Pick<
   composeFinish({ job, strips, maps, seconds: before }, task) {
     const began = seconds();
     return finishSet(job, strips, maps, () => before + seconds() - began, task);
+  },
+  async composeVariant({ document, files, seconds: before }, task, held) {
+    const began = seconds();
+    const { job, strips, maps } = held as SharedSet;
+    const packer: SetPacker = packing !== null && packing.of === held ? packing.packer : new SetPacker();
+    packing = { of: held, packer };
+    await kitFor(printsOf(document).map((p) => p.artwork));
+    const reader = { kit: kits.loaded, read: (blob: string) => files[blob] };
+    artworks = await openPrints(document, job.parts, job.set.size, reader, artworks);
+    checkpoint(task);
+    const made = printedSet(job, document, artworks);
+    return finishSet(made, strips, maps, () => before + seconds() - began, task, packer);
+  },
+  async contactSheet({ pictures }) {
+    await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
+    return { png: bytes(encodePng(contactSheet(pictures, kits.loaded))) };
   },
   light({ document, parts, composed }) {
     const decoded = decodeParts(parts);
@@ -213,20 +236,27 @@ export const pictureHandlers: Pick<
     const glb = await exportGlb(parts, options);
     return { glb: bytes(glb), gpuVertices: ledgerOf(parts, undefined, options.tangents, [], sharers(document)).gpuVertices };
   },
-  async handoff({ state, parts, maps, madeOn }, task) {
-    await codecsFor(maps.pictures?.values() ?? []);
-    const decoded = labelled(decodeParts(parts), state.document);
-    if (state.document.handoff.include.levels) await kits.load('simplifier');
-    const kit = await kits.best(state.document);
-    const files = await handoffFiles(
-      state,
-      decoded,
-      maps,
-      decoded.length > 0 ? solveStage(state.document, decoded) : null,
-      madeOn,
-      task,
-      kit,
-    );
+  async handoff({ pieces, pictures, madeOn }, task) {
+    const files: HandoffFile[] = [];
+    for (const [n, { state, parts, maps }] of pieces.entries()) {
+      await codecsFor(maps.pictures?.values() ?? []);
+      const decoded = labelled(decodeParts(parts), state.document);
+      if (state.document.handoff.include.levels) await kits.load('simplifier');
+      const kit = await kits.best(state.document);
+      const solved = decoded.length > 0 ? solveStage(state.document, decoded) : null;
+      const own = await handoffFiles(state, decoded, maps, solved, madeOn, part(task, n / pieces.length, (n + 1) / pieces.length), kit);
+      // Each is whole by itself, in a folder called after it.
+      const folder = pieces.length > 1 ? `${fileName(state.document.name)}/` : '';
+      files.push(...own.map((f) => ({ ...f, name: `${folder}${f.name}` })));
+    }
+    if (pictures.length > 1) {
+      await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
+      files.push({
+        name: 'contact-sheet.png',
+        bytes: encodePng(contactSheet(pictures, kits.loaded)),
+        what: `${pictures.length} pictures side by side, sRGB`,
+      });
+    }
     return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
   },
 };

@@ -60,7 +60,7 @@ const document = {
   ],
 } as unknown as Work['form']['ask']['document'];
 const form = (onProgress?: (share: number, words: string) => void, cancel?: Int32Array) =>
-  pool.run('form', { document, meshes: {}, thumbnail: false }, onProgress, cancel);
+  pool.run('form', { document, meshes: {}, card: null }, onProgress, cancel);
 const refusal = (work: Promise<unknown>) =>
   work.then(
     () => null,
@@ -71,9 +71,7 @@ describe('workers of a page', () => {
   it('are as many as the machine has cores, and one more; what comes on top waits and is done in order', async () => {
     expect(pool.size).toBe(pool.threads + 1);
     const names = Array.from({ length: 8 }, (_, i) => `Peg ${i}`);
-    const made = await Promise.all(
-      names.map((name) => pool.run('form', { document: { ...document, name }, meshes: {}, thumbnail: false })),
-    );
+    const made = await Promise.all(names.map((name) => pool.run('form', { document: { ...document, name }, meshes: {}, card: null })));
     expect(began).toBe(pool.size);
     expect(new Set(made.map((a) => a.figures.ledger.triangles)).size).toBe(1);
     // They were handed out as they were asked for; which of those under way ends first is chance.
@@ -110,9 +108,9 @@ describe('workers of a page', () => {
 
   it('what they can’t do is a sentence with its code, not the end of them', async () => {
     const nowhere = { ...document, parts: [{ ...document.parts[0], shape: { kind: 'mesh', low: { blob: 'gone' }, placements: [] } }] };
-    const known = await refusal(pool.run('form', { document: nowhere as never, meshes: {}, thumbnail: false }));
+    const known = await refusal(pool.run('form', { document: nowhere as never, meshes: {}, card: null }));
     expect(known?.message).toMatch(/^[A-Z].+\.$/);
-    const unknown = await refusal(pool.run('form', { document: null as never, meshes: {}, thumbnail: false }));
+    const unknown = await refusal(pool.run('form', { document: null as never, meshes: {}, card: null }));
     expect(unknown?.message).toBe('The computation stopped unexpectedly; nothing was changed.');
     expect((await form()).whole).toBe(true);
     expect(began).toBe(1);

@@ -3,6 +3,7 @@ import type { IdStray } from '@wellmorph/core/bake/ids';
 import type { SeamShown } from '@wellmorph/core/bake/judge';
 import type { Texels } from '@wellmorph/core/bake/texels';
 import type { TileRect } from '@wellmorph/core/bake/window';
+import type { ContactPicture } from '@wellmorph/core/drawing/contact-sheet';
 import type { TemplateOptions } from '@wellmorph/core/drawing/template';
 import type { Budget } from '@wellmorph/core/form/budget/solve';
 import type { Picked } from '@wellmorph/core/form/fit';
@@ -47,7 +48,7 @@ import type { Artwork } from '@wellmorph/core/print/print';
 import type { Development, Film, Pass } from '@wellmorph/core/render/film';
 import type { Scene } from '@wellmorph/core/render/scene';
 import type { Tracer } from '@wellmorph/core/render/schedule';
-import type { Counts as ComposeCounts } from '@wellmorph/core/surface/compose';
+import type { Counts as ComposeCounts, Over } from '@wellmorph/core/surface/compose';
 import type { DrawnStroke } from '@wellmorph/core/surface/layers/stroke-grid';
 import type { Stroke } from '@wellmorph/core/surface/layers/strokes';
 import type { TilePlace } from '@wellmorph/core/uv/at-tile';
@@ -126,10 +127,17 @@ export interface StageView extends SolvedStage {
 }
 
 /** Everything a worker can be asked, and what it answers. */
+/** A set that several share the ground of, composed and with what was counted on its strips. */
+export interface SharedSet {
+  job: SetJob;
+  strips: readonly ComposeCounts[];
+  maps: BakedMaps;
+}
+
 export interface Work {
   form: {
-    /** With the files of artworks, for its picture. */
-    ask: { document: AssetDocument; meshes: Meshes; thumbnail: boolean; files?: Files };
+    /** A card is what a picture is drawn of where one is wanted, with the files of its artworks. */
+    ask: { document: AssetDocument; meshes: Meshes; card: AssetDocument | null; files?: Files };
     answer: {
       parts: Bytes;
       gpu: GpuPart[];
@@ -291,13 +299,20 @@ export interface Work {
   strokes: { ask: { parts: Bytes; drawn: DrawnStroke[] }; answer: Stroke[] };
   /** A material with its layers on a ball, as a picture laid round it. */
   ball: { ask: { material: Material; seed: number }; answer: { size: number; baseColour: Uint8Array; orm: Uint8Array } };
-  composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; files: Files }; answer: SetJob };
+  /** @param over maps that are asked for; those that the prints ask for when absent */
+  composePrepare: { ask: { document: AssetDocument; laid: Bytes; maps: BakedMaps; files: Files; over?: Over }; answer: SetJob };
   /** Strips out of a list that all share, each with what was counted. */
   composeStrips: { ask: { job: SetJob; next: Int32Array }; answer: { strip: number; counts: ComposeCounts }[] };
   composeFinish: {
     ask: { job: SetJob; strips: readonly ComposeCounts[]; maps: BakedMaps; seconds: number };
     answer: { figures: SurfaceFigures; files: SurfaceFiles };
   };
+  /** One of several sets on the ground that the worker holds, a {@link SharedSet}. */
+  composeVariant: {
+    ask: { document: AssetDocument; files: Files; seconds: number };
+    answer: { figures: SurfaceFigures; files: SurfaceFiles };
+  };
+  contactSheet: { ask: { pictures: ContactPicture[] }; answer: { png: Bytes } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: {
     ask: { document: AssetDocument; parts: Bytes; set: SetFiles };
@@ -311,7 +326,8 @@ export interface Work {
     answer: { rgba: Uint8ClampedArray<ArrayBuffer>; noise: number; png: Bytes | null; clippedShare: number; heldBackShare: number };
   };
   handoff: {
-    ask: { state: AssetState; parts: Bytes; maps: HandoffMaps; madeOn: string };
+    /** Each in a folder of its own, where there are several; with a sheet of pictures beside them. */
+    ask: { pieces: { state: AssetState; parts: Bytes; maps: HandoffMaps }[]; pictures: ContactPicture[]; madeOn: string };
     answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[] };
   };
   /** The longer look that comes after forming. */

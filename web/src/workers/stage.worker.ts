@@ -72,7 +72,7 @@ const scope = self as unknown as {
 };
 
 const handlers: Handlers = {
-  async form({ document, meshes, thumbnail: wanted, files }, task) {
+  async form({ document, meshes, card, files }, task) {
     const made = formAndInspect(document, loader(meshes), memory, await kits.best(document), task);
     const { parts, aids } = made.result;
     return {
@@ -84,8 +84,8 @@ const handlers: Handlers = {
       found: made.found,
       whole: made.whole,
       thumbnail:
-        wanted && parts.length > 0
-          ? bytes(assetThumbnail(document, parts, await cardPictures(document, parts, { kit: kits.loaded, read: (blob) => files?.[blob] })))
+        card && parts.length > 0
+          ? bytes(assetThumbnail(card, parts, await cardPictures(card, parts, { kit: kits.loaded, read: (blob) => files?.[blob] })))
           : null,
     };
   },

@@ -21,6 +21,7 @@ export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
   @Maybe() @IsInt() @Min(0) @Max(MOST_SMALLER) smaller?: number;
   @Maybe() @IsBoolean() specular?: boolean;
+  @Maybe() @IsBoolean() variants?: boolean;
 }
 
 class HandoffSet {

@@ -33,7 +33,10 @@ export class EditRequest extends OnceRequest {
 export class HistoryRequest extends OnceRequest {
   @IsIn(['undo', 'redo']) direction!: 'undo' | 'redo';
 }
-export class TakeRequest extends OnceRequest {}
+export class TakeRequest extends OnceRequest {
+  /** The variant that takes it up; the piece itself when absent. */
+  @Maybe() @IsId() variant?: string;
+}
 export class PairRequest extends OnceRequest {
   @IsId() part!: string;
   @OrNull() @IsBlob() high!: string | null;
@@ -89,6 +92,8 @@ export class JobRequest {
   /** A picture when absent. */
   @Maybe() @IsIn(['render', 'bake']) kind?: 'render' | 'bake';
   @IsInt() @Min(1) baseVersion!: number;
+  /** Which variant of the piece; itself when absent. */
+  @Maybe() @IsId() variant?: string;
   @Maybe() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
 }
 export class JobPatchRequest {

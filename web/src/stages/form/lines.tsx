@@ -37,7 +37,7 @@ export function LinesBefore({ part, step }: { part: Part; step: Step }) {
       const meshes = await session.meshes(now, 'low');
       const side = async (of: AssetDocument): Promise<Side> => {
         const [formed, view] = await Promise.all([
-          session.bench.pool.run('form', { document: of, meshes, thumbnail: false }),
+          session.bench.pool.run('form', { document: of, meshes, card: null }),
           session.bench.pool.run('view', { document: of, meshes, kind: 'reflection' }),
         ]);
         return { gpu: formed.gpu.filter((g) => g.id === part.id), view };

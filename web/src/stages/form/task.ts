@@ -8,16 +8,16 @@ import { WorkError } from '@/workers/pool';
 /** The low meshes, and what is found by looking them over: made together. */
 export const formTask: FormTask = {
   async formed(run: Run, { pool, blobs, results }: Tools) {
-    const { document } = run;
+    const { document, piece = document } = run;
     const meshes = await meshesOf(document, 'low', blobs);
     // A picture of what has been seen already is none that is needed.
     const known = await results.named(nameOf(document, 'form')).catch(() => null);
     // One without its artwork shows the rest.
-    const artworks = known === null ? (document.prints ?? []).map((p) => p.artwork) : [];
+    const artworks = known === null ? (piece.prints ?? []).map((p) => p.artwork) : [];
     const files = await artworkFiles(artworks, blobs).catch(() => ({}));
     const { parts, gpu, aids, aidGpu, figures, found, whole, thumbnail } = await pool.run(
       'form',
-      { document, meshes, thumbnail: known === null, files },
+      { document, meshes, card: known === null ? piece : null, files },
       undefined,
       run.cancel,
     );

@@ -7,6 +7,7 @@ import FormControlLabel from '@mui/material/FormControlLabel';
 import { DELIVERABLES, type Deliverable, type HandoffChoices } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
+import { calledAs } from '@wellmorph/core/pipeline/variants';
 import { figure } from '@wellmorph/core/units/lengths';
 import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
@@ -82,6 +83,8 @@ export function HandOffStage() {
     if (!made) return;
     setPacked({ of: document.name, name: made.name, bytes: made.zip.length, files: made.files });
     download(made.name, made.zip);
+    if (made.without.length > 0)
+      session.notify(`No picture went in of ${made.without.join(', ')}: none is of its present state. Render the variants first.`);
   };
   const lost = notCarried(document, h.include);
   return (
@@ -165,6 +168,15 @@ export function HandOffStage() {
               words={['yes', 'no']}
               onChange={(specular) => set({ specular })}
             />
+            {(document.variants?.length ?? 0) > 0 && (
+              <Either
+                label="Every variant too"
+                hint="each in a folder of its own"
+                value={h.variants === true}
+                words={['yes', 'no']}
+                onChange={(variants) => set({ variants })}
+              />
+            )}
             <Choice
               label="Normal map beside it"
               value={h.y}
@@ -175,8 +187,8 @@ export function HandOffStage() {
               onChange={(y) => set({ y })}
             />
             <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
-              Textures are named <span className="mono">{fileName(document.name)}_channel.png</span>. The GLB is always in metres with its
-              own map Y up, as the format says.
+              Textures are named <span className="mono">{fileName(calledAs(document))}_channel.png</span>. The GLB is always in metres with
+              its own map Y up, as the format says.
             </Box>
           </Box>
         </Box>

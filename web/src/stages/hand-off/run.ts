@@ -2,18 +2,21 @@ import { FURTHER_MAPS } from '@wellmorph/core/bake/maps/further';
 import { allFindings } from '@wellmorph/core/pipeline/all-findings';
 import type { BakeFile, BakeFiles } from '@wellmorph/core/pipeline/bake';
 import { isAllCame, picturesOfCame } from '@wellmorph/core/pipeline/came';
-import { gatherOf, projectOf } from '@wellmorph/core/pipeline/document';
+import { type AssetDocument, gatherOf, projectOf } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState } from '@wellmorph/core/pipeline/preflight';
-import { STAGES, type Stage } from '@wellmorph/core/pipeline/results';
+import { nameOf, STAGES, type Stage } from '@wellmorph/core/pipeline/results';
+import { calledAs } from '@wellmorph/core/pipeline/variants';
 import type { BakeView } from '@/session/kept';
+import type { Run } from '@/session/run-stage';
 import type { AssetSession } from '@/session/session';
 import { isFresh, type SheetState } from '@/session/state';
 import { WorkError } from '@/workers/pool';
 import type { Bytes } from '@/workers/protocol';
+import { contactPictures, looksOf, makeSets, picturesOf, sheetAs } from '../variants/run';
 
 /** Everything that is known of an asset, for the preflight and the spec sheet. */
 export function assetState(sheet: SheetState): AssetState | null {
@@ -104,18 +107,37 @@ async function settled(session: AssetSession): Promise<SheetState> {
 /** The archive of what the asset comes to, made whole or not at all. */
 export async function makeArchive(
   session: AssetSession,
-): Promise<{ name: string; zip: Bytes; files: { name: string; bytes: number; what: string }[] } | null> {
+): Promise<{ name: string; zip: Bytes; files: { name: string; bytes: number; what: string }[]; without: string[] } | null> {
   return session.job('handoff', async (run) => {
-    const sheet = await settled(session);
-    const state = assetState(sheet);
-    const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
-    if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
-    const gathered = await gatheredOf(session, sheet);
-    const maps = { ...(await freshMaps(session, sheet, state.fresh)), ...(gathered && { gathered }) };
-    const ask = { state, parts, maps, madeOn: new Date().toISOString().slice(0, 10) };
-    const made = await session.bench.pool.run('handoff', ask, run.report, run.cancel);
-    return { name: `${fileName(state.document.name)}.zip`, ...made };
+    const shown = await settled(session);
+    const all = shown.piece?.variants && shown.piece.handoff.variants ? looksOf(shown.piece) : null;
+    const sheets = all ? await sheetsOf(session, run, all) : [shown];
+    const pieces = await Promise.all(sheets.map((sheet) => packed(session, sheet)));
+    const pictures = all && pieces[0].state.document.handoff.include.picture ? await picturesOf(session, all) : [];
+    const ask = { pieces, pictures: await contactPictures(session, pictures), madeOn: new Date().toISOString().slice(0, 10) };
+    const share = all ? 0.5 : 0;
+    const made = await session.bench.pool.run('handoff', ask, (s, w) => run.report(share + (1 - share) * s, w), run.cancel);
+    const name = all && shown.piece ? shown.piece.name : pieces[0].state.document.name;
+    return { name: `${fileName(name)}.zip`, ...made, without: pictures.flatMap((p) => (p.png ? [] : [p.name])) };
   });
+}
+
+/** What is known of each look. Where sets of some are composed, those of the others are as well. */
+async function sheetsOf(session: AssetSession, run: Run, looks: readonly AssetDocument[]): Promise<SheetState[]> {
+  const named = await Promise.all(looks.map((d) => session.bench.results.named(nameOf(d, 'surface'))));
+  if (named.some(Boolean)) await makeSets({ ...run, report: (s, w) => run.report(0.45 * s, w) }, looks, session);
+  for (const document of looks) await session.stage({ ...run, document, report: () => {} }, 'findings');
+  return Promise.all(looks.map((look) => sheetAs(session, look)));
+}
+
+/** A look with its maps, called after it. */
+async function packed(session: AssetSession, sheet: SheetState): Promise<{ state: AssetState; parts: Bytes; maps: HandoffMaps }> {
+  const state = assetState(sheet);
+  const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
+  if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
+  const gathered = await gatheredOf(session, sheet);
+  const maps = { ...(await freshMaps(session, sheet, state.fresh)), ...(gathered && { gathered }) };
+  return { state: { ...state, document: { ...state.document, name: calledAs(state.document) } }, parts, maps };
 }
 
 /** The files of the hand-over from the bake's own page: GLB with maps, the maps, the layout. */
@@ -138,7 +160,7 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
       undefined,
       run.cancel,
     );
-    const base = fileName(document.name);
+    const base = fileName(calledAs(document));
     const files: { name: string; bytes: Bytes }[] = [{ name: `${base}.glb`, bytes: glb }];
     if (freshBake?.files.normal) files.push({ name: `${base}_normal.png`, bytes: await blobs.get(freshBake.files.normal) });
     if (occlusion) files.push({ name: `${base}_occlusion.png`, bytes: occlusion });

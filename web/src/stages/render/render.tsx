@@ -24,6 +24,8 @@ import { StatusMark } from '@/sheet/marks';
 import { useQueue } from '@/workshop/queue';
 import { useLight } from '../light/use-light';
 import { FigureRow } from '../unwrap/figure-row';
+import { VariantPictures } from '../variants/pictures';
+import { SideBySide, useLookPictures } from '../variants/side-by-side';
 import { Frame, Pixels } from './picture';
 import { runPreview, runRender, stopPreview } from './run';
 
@@ -43,7 +45,10 @@ export function RenderStage() {
   const growing = useSheet((s) => s.growing);
   const preview = useSheet((s) => s.preview);
   const { view, trouble } = useLight();
-  const [show, setShow] = useState<'preview' | 'final'>('preview');
+  const [show, setShow] = useState<'preview' | 'final' | 'variants'>('preview');
+  const piece = useSheet((s) => s.piece);
+  const variantsMade = useSheet((s) => `${s.render?.name} ${s.job?.what === 'variants' ? s.job.words : ''}`);
+  const pictures = useLookPictures(piece, variantsMade);
   const name = document ? nameOf(document, 'render') : null;
   // What the preview is a picture of doesn't depend on how many samples the final gets.
   const look = document
@@ -66,7 +71,7 @@ export function RenderStage() {
   const jobs = useQueue();
   const id = useSheet((s) => s.id);
   const queued = jobs.find((j) => j.kind === 'render' && j.assetId === id && (j.state === 'waiting' || j.state === 'running'));
-  useEffect(() => setShow(rendering || render ? 'final' : 'preview'), [rendering, render]);
+  useEffect(() => setShow((now) => (now === 'variants' ? now : rendering || render ? 'final' : 'preview')), [rendering, render]);
   if (!document || !name) return null;
   const r = document.render;
   const set = (patch: Partial<RenderChoices>) => session.dispatch({ type: 'render.set', patch });
@@ -111,6 +116,13 @@ export function RenderStage() {
                 ? 'This piece’s picture waits in the queue.'
                 : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inTime(queued.secondsLeft)} left` : ''}.`}
             </Box>
+          )}
+          {pictures.length > 0 && (
+            <VariantPictures
+              pictures={pictures}
+              secondsEach={each === null ? null : each * r.samples}
+              onDrawn={() => setShow('variants')}
+            />
           )}
           <Choice
             label="Drawn with"
@@ -200,15 +212,18 @@ export function RenderStage() {
       plate={
         <>
           <PlateTop>
-            <ToggleButtonGroup value={show} onChange={(_, v: 'preview' | 'final' | null) => v && setShow(v)} aria-label="which picture">
+            <ToggleButtonGroup value={show} onChange={(_, v: typeof show | null) => v && setShow(v)} aria-label="which picture">
               <ToggleButton value="preview">Preview</ToggleButton>
               <ToggleButton value="final" disabled={!render && !growing}>
                 Picture
               </ToggleButton>
+              {pictures.length > 0 && <ToggleButton value="variants">Variants</ToggleButton>}
             </ToggleButtonGroup>
           </PlateTop>
           {!formed ? (
             <PlateWords>There is nothing to draw yet. Form the piece or import one first.</PlateWords>
+          ) : show === 'variants' && pictures.length > 0 ? (
+            <SideBySide pictures={pictures} aspect={widthPx / heightPx} />
           ) : show === 'final' && render && !rendering ? (
             <Frame width={render.figures.width} height={render.figures.height}>
               <Box
@@ -233,9 +248,11 @@ export function RenderStage() {
               <span>
                 {show === 'final' && render
                   ? `${figure(render.figures.samples, 0)} samples, noise ${figure(100 * render.figures.noise, 2)} %, ${inTime(render.figures.seconds)}`
-                  : preview
-                    ? `preview, ${preview.width} × ${preview.height} px, ${preview.measured.at(-1)?.samples ?? 0} samples${preview.done ? '' : ' so far'}`
-                    : ''}
+                  : show === 'variants'
+                    ? 'one shot, one light, one exposure: only they differ'
+                    : preview
+                      ? `preview, ${preview.width} × ${preview.height} px, ${preview.measured.at(-1)?.samples ?? 0} samples${preview.done ? '' : ' so far'}`
+                      : ''}
               </span>
               <span>{show === 'final' && render && !fresh ? 'made from an older state' : ''}</span>
             </PlateFoot>

@@ -26,6 +26,7 @@ import { Plain } from '@/sheet/plain';
 import { inBrowser } from '@/theme/in-browser';
 import type { GpuPart, IslandPath } from '@/workers/protocol';
 import { FigureRow } from '../unwrap/figure-row';
+import { Variants } from '../variants/variants';
 import { Bench } from './bench';
 import { type Painted, PaintingContext, useBrush, usePainting, useStanding } from './brush';
 import { materialChoices } from './give';
@@ -111,6 +112,7 @@ export function SurfaceStage() {
       controls={
         <Box>
           <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1 }}>{compose}</Box>
+          <Variants />
           <Box sx={{ px: 1.8, mb: 1.5 }}>
             <Heading aside="one material, many parts">Parts</Heading>
             {deliveredParts(document).map((p) => (
