@@ -126,6 +126,11 @@ export const EVERY: Command[] = [
   { type: 'print.set', print: { ...STENCIL, id: 'second', name: 'Second stencil', turn: 12, mirrored: true } },
   { type: 'print.move', print: 'second', by: -1 },
   { type: 'print.remove', print: 'second' },
+  { type: 'variant.set', variant: 'pale-one', name: 'Pale' },
+  { type: 'variant.edit', variant: 'pale-one', edit: { type: 'print.set', print: { ...STENCIL, turn: 30 } } },
+  { type: 'variant.set', variant: 'copied', name: 'Pale too', from: 'pale-one' },
+  { type: 'variant.back', variant: 'pale-one', of: 'prints', key: STENCIL.id },
+  { type: 'variant.remove', variant: 'copied' },
   { type: 'bake.set', patch: { samples: 4, y: 'down', bits: 16, distances: 'uniform', frontMm: 0.5 } },
   {
     type: 'material.add',

@@ -9,6 +9,7 @@ import { MeshCache } from '@wellmorph/core/pipeline/mesh-cache';
 import { printedPart } from '@wellmorph/core/pipeline/printed';
 import { solveFormed } from '@wellmorph/core/pipeline/solve';
 import { standingsOf } from '@wellmorph/core/pipeline/standings';
+import { variantsOf } from '@wellmorph/core/pipeline/variants';
 import { judgePrint } from '@wellmorph/core/print/judge';
 import { layPrint } from '@wellmorph/core/print/lay';
 import { drawnArtwork, openArtwork } from '@wellmorph/core/print/open';
@@ -83,8 +84,11 @@ describe.each([['storm lantern', stormLantern], ['aneroid gauge', aneroidGauge],
 describe('what is printed on pieces', () => {
   it('is as large as it is drawn, and lies on its part altogether', async () => {
     const counts = await keptCounts();
-    for (const [name, make] of Object.entries(WRITTEN)) {
+    const looks = Object.entries(WRITTEN).flatMap(([name, make]) => {
       const document = withCounts(make(), counts[name]);
+      return [document, ...variantsOf(document)].map((look) => [`${name} ${look.as ?? ''}`, look] as const);
+    });
+    for (const [name, document] of looks) {
       if (!document.prints) continue;
       const { parts } = formed(document);
       for (const print of document.prints) {

@@ -2,7 +2,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { ladder, lifeJacket, oar, ventilator } from './gallery';
 import { flagLocker, keepersChest, stormGlass, waterBucket } from './lamp-room';
 import { CREAM, GREEN, HANDLED_BRASS, IRON, TIN } from './materials';
-import { TIN_PRINTS, TUBE_PRINTS } from './prints';
+import { TIN_PRINTS, TIN_VARIANTS, TUBE_PRINTS } from './prints';
 import { bailingScoop, dayMarkBuoy, foghorn, pinRail, rationBiscuit, seaCable, signalFlag } from './sea';
 import { dimension, lineSketch, part, path, piece, profileOf, step } from './written';
 
@@ -158,6 +158,7 @@ export function hingedTin(): AssetDocument {
         dimension('clearance', '0.4'),
       ],
       prints: TIN_PRINTS,
+      variants: TIN_VARIANTS,
     },
   );
 }

@@ -1,3 +1,4 @@
+import type { Variant } from '@wellmorph/core/pipeline/variants';
 import type { Artwork, DialArtwork, Print, TextArtwork } from '@wellmorph/core/print/print';
 
 type Drawn = Exclude<Artwork, { kind: 'picture' }>;
@@ -58,6 +59,23 @@ export const TIN_PRINTS: Print[] = [
   set('bars', 'Bars', 'body', { kind: 'bars', seed: 7, width: 34, height: 16, colour: CREAM }, [34, 16], [0, 30, -66], [0, 0, -1], {
     up: { from: 'low', mm: 18 },
   }),
+];
+
+/** The same tin for what else is baked at the light: other words, other enamel, and a bare one. */
+export const TIN_VARIANTS: Variant[] = [
+  {
+    id: 'ginger',
+    name: 'Ginger',
+    prints: { wrap: { artwork: words('GINGER NUTS\nFOR COLD NIGHTS', 12, CREAM), width: 173.292, height: 32.82 } },
+    materials: { green: { colour: [0.55, 0.2, 0.08] } },
+  },
+  {
+    id: 'oat',
+    name: 'Oat',
+    prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 113.742, height: 32.82 } },
+    materials: { green: { colour: [0.72, 0.64, 0.44] } },
+  },
+  { id: 'store', name: 'Store', prints: { wrap: { on: false }, bars: { on: false } }, parts: { body: 'tin', lid: 'tin' } },
 ];
 
 /** The grease tube’s front and back. */

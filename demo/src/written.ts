@@ -5,6 +5,7 @@ import type { Region } from '@wellmorph/core/form/regions';
 import type { Sketch } from '@wellmorph/core/form/sketch/sketch';
 import { kindOf, type Step, type StepName } from '@wellmorph/core/form/steps/index';
 import { type AssetDocument, type Material, newDocument, type Part, type Relation, type Role } from '@wellmorph/core/pipeline/document';
+import type { Variant } from '@wellmorph/core/pipeline/variants';
 import type { Print } from '@wellmorph/core/print/print';
 
 /** A step from its kind's starting dimensions and what is different here. */
@@ -108,7 +109,12 @@ export function piece(
   brief: { purpose: Purpose; size: [number, number, number]; triangles: number } & Partial<Omit<Brief, 'limits' | 'sizeMm'>>,
   materials: Material[],
   parts: Part[],
-  { dimensions = [], relations, prints }: { dimensions?: Dimension[]; relations?: Relation[]; prints?: Print[] } = {},
+  {
+    dimensions = [],
+    relations,
+    prints,
+    variants,
+  }: { dimensions?: Dimension[]; relations?: Relation[]; prints?: Print[]; variants?: Variant[] } = {},
 ): AssetDocument {
   const { purpose, size, triangles, ...more } = brief;
   const base = briefFor(purpose);
@@ -120,5 +126,6 @@ export function piece(
     dimensions,
     ...(relations && { relations }),
     ...(prints && { prints }),
+    ...(variants && { variants }),
   };
 }

@@ -1,4 +1,4 @@
-import { InputError } from '../errors';
+import { InputError, WellmorphError } from '../errors';
 import { decodePng, type Pixels } from '../image/png';
 import { scaleDown } from '../image/scale';
 import { type Kit, needed } from '../kit';
@@ -71,7 +71,7 @@ function named(name: string, capital: number, widest: number, kit: Kit): Pixels 
   try {
     drawing = drawnArtwork({ kind: 'text', text: name, capital, tracking: 20, leading: 1.6, align: 'left', arc: 0, colour: INK }, kit);
   } catch (error) {
-    if (error instanceof InputError) return null;
+    if (error instanceof WellmorphError) return null;
     throw error;
   }
   const made = needed(kit, 'drawings')(drawing.svg, Math.max(1, Math.min(widest, Math.round(drawing.width))));
