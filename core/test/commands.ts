@@ -28,6 +28,8 @@ const STENCIL: Print = {
 };
 
 /** One of every kind of change a sheet can make to the demo’s lantern, as it comes over the wire; each can be made after those before it. */
+const TURNED: Command = { type: 'print.set', print: { ...STENCIL, turn: 30 } };
+
 export const EVERY: Command[] = [
   { type: 'rename', name: 'Lantern of the stair' },
   {
@@ -127,7 +129,7 @@ export const EVERY: Command[] = [
   { type: 'print.move', print: 'second', by: -1 },
   { type: 'print.remove', print: 'second' },
   { type: 'variant.set', variant: 'pale-one', name: 'Pale' },
-  { type: 'variant.edit', variant: 'pale-one', edit: { type: 'print.set', print: { ...STENCIL, turn: 30 } } },
+  { type: 'variant.edit', variant: 'pale-one', edit: TURNED },
   { type: 'variant.set', variant: 'copied', name: 'Pale too', from: 'pale-one' },
   { type: 'variant.back', variant: 'pale-one', of: 'prints', key: STENCIL.id },
   { type: 'variant.remove', variant: 'copied' },

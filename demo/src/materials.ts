@@ -31,7 +31,7 @@ export const HANDLED_BRASS: Material = {
 /** A library material’s layers without what is worn. */
 const unworn = (key: string) => fromLibrary(key, '').layers.filter((l) => l.id !== 'wear');
 /** Glass melted on steel, in a colour: thicker in places, chipped to the dark ground at its edges. */
-const enamel = (id: string, name: string, colour: [number, number, number]): Material => {
+export const enamel = (id: string, name: string, colour: [number, number, number]): Material => {
   const plain = fromLibrary('enamel', id);
   const thick = colour.map((c) => Math.round(860 * c) / 1000) as [number, number, number];
   return {

@@ -1,5 +1,8 @@
+import type { Material } from '@wellmorph/core/pipeline/document';
 import type { Variant } from '@wellmorph/core/pipeline/variants';
 import type { Artwork, DialArtwork, Print, TextArtwork } from '@wellmorph/core/print/print';
+
+import { enamel } from './materials';
 
 type Drawn = Exclude<Artwork, { kind: 'picture' }>;
 type Rgb = [number, number, number];
@@ -61,19 +64,23 @@ export const TIN_PRINTS: Print[] = [
   }),
 ];
 
+const looked = ({ name, colour, layers }: Material) => ({ name, colour, layers });
+const GINGER = looked(enamel('green', 'Ginger enamel', [0.46, 0.15, 0.06]));
+const OAT = looked(enamel('green', 'Oat enamel', [0.74, 0.66, 0.47]));
+
 /** The same tin for what else is baked at the light: other words, other enamel, and a bare one. */
 export const TIN_VARIANTS: Variant[] = [
   {
     id: 'ginger',
     name: 'Ginger',
-    prints: { wrap: { artwork: words('GINGER NUTS\nFOR COLD NIGHTS', 12, CREAM), width: 173.292, height: 32.82 } },
-    materials: { green: { colour: [0.55, 0.2, 0.08] } },
+    prints: { wrap: { artwork: words('GINGER NUTS\nFOR COLD NIGHTS', 10, CREAM), width: 144.41, height: 27.35 } },
+    materials: { green: GINGER },
   },
   {
     id: 'oat',
     name: 'Oat',
     prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 113.742, height: 32.82 } },
-    materials: { green: { colour: [0.72, 0.64, 0.44] } },
+    materials: { green: OAT },
   },
   { id: 'store', name: 'Store', prints: { wrap: { on: false }, bars: { on: false } }, parts: { body: 'tin', lid: 'tin' } },
 ];

@@ -45,7 +45,7 @@ export function contactSheet(list: readonly ContactPicture[], kit: Kit): Pixels 
   const gap = Math.max(8, Math.round(width / 40));
   const scale = Math.min(1, (WIDEST - gap * (columns + 1)) / (columns * width));
   const [w, h] = [Math.max(1, Math.floor(width * scale)), Math.max(1, Math.floor(height * scale))];
-  const capital = Math.max(9, Math.round(h / 34));
+  const capital = Math.max(9, Math.round(h / 46));
   const label = Math.round(2.6 * capital);
   const sheet: Pixels = {
     width: columns * w + (columns + 1) * gap,

@@ -61,7 +61,8 @@ const label = (more: Partial<Print> = {}): Print => ({
 });
 const PIECE: AssetDocument = { ...bottle(24), prints: [label()] };
 const did = (d: AssetDocument, ...commands: Command[]): AssetDocument => commands.reduce((now, c) => applyCommand(now, c).document, d);
-const inRed = (edit: Command): Command => ({ type: 'variant.edit', variant: 'red', edit });
+const inVariant = (variant: string, edit: Command): Command => ({ type: 'variant.edit', variant, edit });
+const inRed = (edit: Command) => inVariant('red', edit);
 const RED = did(PIECE, { type: 'variant.set', variant: 'red', name: 'Red' });
 const glass = PIECE.materials[0];
 
@@ -153,14 +154,13 @@ describe('a variant', () => {
 
   it('is what changes of looks are made to while it is looked at, and no others', () => {
     const kinds = (...list: Command[]) => list.map((c) => madeIn(c, 'red').type);
+    const toNone: Command = { type: 'part.set', part: 'body', patch: { material: null } };
     const several: Command = {
       type: 'several',
       what: 'painted',
-      commands: [{ type: 'part.set', part: 'body', patch: { material: null } }],
+      commands: [toNone],
     };
-    expect(kinds({ type: 'print.set', print: label() }, { type: 'part.set', part: 'body', patch: { material: null } }, several)).toEqual(
-      Array(3).fill('variant.edit'),
-    );
+    expect(kinds({ type: 'print.set', print: label() }, toNone, several)).toEqual(Array(3).fill('variant.edit'));
     expect(
       kinds(
         { type: 'part.set', part: 'body', patch: { weight: 2 } },
@@ -198,7 +198,7 @@ describe('variants in an asset file', () => {
     RED,
     inRed({ type: 'print.set', print: label({ artwork: picture(PICTURE) }) }),
     { type: 'variant.set', variant: 'blue', name: 'Blue', from: 'red' },
-    { type: 'variant.edit', variant: 'blue', edit: { type: 'print.set', print: label({ artwork: picture(OTHER), width: 50 }) } },
+    inVariant('blue', { type: 'print.set', print: label({ artwork: picture(OTHER), width: 50 }) }),
   );
   const files = new Map([PICTURE, OTHER].map((b) => [hashBytes(b), b]));
 
@@ -250,13 +250,9 @@ describe('sets of several variants', () => {
     { type: 'variant.set', variant: 'red', name: 'Red' },
     inRed({ type: 'print.set', print: label({ artwork: text('SPIRIT') }) }),
     { type: 'variant.set', variant: 'gilt', name: 'Gilt' },
-    {
-      type: 'variant.edit',
-      variant: 'gilt',
-      edit: { type: 'print.set', print: label({ ink: { ...INK, metallic: 1, coat: 0.5, relief: 200 } }) },
-    },
+    inVariant('gilt', { type: 'print.set', print: label({ ink: { ...INK, metallic: 1, coat: 0.5, relief: 200 } }) }),
     { type: 'variant.set', variant: 'matt', name: 'Matt' },
-    { type: 'variant.edit', variant: 'matt', edit: { type: 'material.set', material: glass.id, patch: { roughness: 0.9 } } },
+    inVariant('matt', { type: 'material.set', material: glass.id, patch: { roughness: 0.9 } }),
   );
   const looks = [d, ...variantsOf(d)];
   const opened = (look: AssetDocument) => openPrints(look, laid, SIZE, { kit, read: () => undefined });

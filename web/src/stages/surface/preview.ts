@@ -36,10 +36,7 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
   const document = useSheet((s) => s.document);
   const layout = useSheet((s) => s.unwrap);
   const bake = useSheet((s) => s.bake);
-  const [prepared, setPrepared] = useState<Held<PreparedSurface> | null>(null);
-  // The ground that what is shown has to be of, whatever comes back meanwhile.
-  const standing = useRef<Held<PreparedSurface> | null>(null);
-  standing.current = prepared;
+  const [laid, setLaid] = useState<{ key: string; ground: Held<PreparedSurface> } | null>(null);
   const [set, setSet] = useState<SetPreview | null>(null);
   const [made, setMade] = useState<Omit<Previewed, 'set'>>(NOTHING);
   const freshLayout = isFresh(document, layout, 'unwrap');
@@ -54,9 +51,14 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
           composedMaterials(document).map((m) => m.id),
         ])
       : null;
+  // Once another is wanted, the one that is there is of other materials than those at hand.
+  const prepared = laid && laid.key === key ? laid.ground : null;
+  // The ground that what is shown has to be of, whatever comes back meanwhile.
+  const standing = useRef<Held<PreparedSurface> | null>(null);
+  standing.current = prepared;
   // The key stands for all that the ground is laid from
   useEffect(() => {
-    setPrepared(null);
+    setLaid(null);
     if (!key || !document || !layout || composedMaterials(document).length === 0) {
       setSet(null);
       setMade(NOTHING);
@@ -66,7 +68,7 @@ export function usePreview(drafted: (m: Material) => Material, prints: readonly 
     void (async () => {
       try {
         const made = await session.bench.pool.run('ground', { document, laid: layout.parts, maps: await bakedMaps(session), size: SIZE });
-        if (!gone) setPrepared(session.bench.pool.hold(made));
+        if (!gone) setLaid({ key, ground: session.bench.pool.hold(made) });
       } catch {
         // Without a ground the piece is shown in its plain materials.
       }

@@ -22,30 +22,42 @@ export function useLookPictures(piece: AssetDocument | null, made: string | null
   return pictures;
 }
 
-/** Pictures of one shot beside each other, in as many columns as let them be largest. */
+/** Columns that let pictures of a shape be largest on a plate about a sixth wider than high. */
+function columnsFor(count: number, aspect: number): number {
+  const size = (columns: number) => Math.min(1.15 / columns, aspect / Math.ceil(count / columns));
+  return Array.from({ length: count }, (_, i) => i + 1).reduce((best, c) => (size(c) > size(best) ? c : best), 1);
+}
+
+/** Pictures of one shot beside each other, as large as there is room for all. */
 export function SideBySide({ pictures, aspect }: { pictures: readonly LookPicture[]; aspect: number }) {
   const session = useSession();
-  const columns = Math.max(1, Math.round(Math.sqrt((pictures.length * 1.1) / aspect)));
+  const columns = columnsFor(pictures.length, aspect);
   return (
     <Box
       role="group"
       aria-label="variants side by side"
       sx={{
         position: 'absolute',
-        inset: 0,
-        overflowY: 'auto',
-        p: '56px 16px 40px',
+        inset: '52px 16px 38px',
         display: 'grid',
         gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`,
-        alignContent: 'center',
+        gridTemplateRows: `repeat(${Math.ceil(pictures.length / columns)}, minmax(0, 1fr))`,
         gap: 1.5,
       }}
     >
       {pictures.map(({ look, name, png }) => (
-        <Box component="figure" key={look.as ?? ''} sx={{ m: 0, minWidth: 0 }}>
+        <Box
+          component="figure"
+          key={look.as ?? ''}
+          sx={{ m: 0, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column', alignItems: 'center' }}
+        >
           <Box
             sx={{
               aspectRatio: String(aspect),
+              flex: '0 1 auto',
+              minHeight: 0,
+              height: '100%',
+              maxWidth: '100%',
               bgcolor: 'background.paper',
               border: 1,
               borderColor: 'divider',
