@@ -8,4 +8,5 @@ else if (process.argv[2] === 'gather') (await import('./gather')).gatherTable();
 else if (process.argv[2] === 'photo') (await import('./photo')).photoTable();
 else if (process.argv[2] === 'layers') await (await import('./layers')).layerTable();
 else if (process.argv[2] === 'prints') await (await import('./prints')).printTable();
+else if (process.argv[2] === 'variants') await (await import('./variants')).variantTable();
 else await (await import('./table')).table();
