@@ -1,6 +1,6 @@
 import { InputError, WellmorphError } from '../errors';
 import { decodePng, type Pixels } from '../image/png';
-import { scaleDown } from '../image/scale';
+import { type Content, scaleDown } from '../image/scale';
 import { type Kit, needed } from '../kit';
 import { drawnArtwork } from '../print/open';
 import type { Drawing } from '../print/set';
@@ -36,8 +36,27 @@ function gridFor(count: number, aspect: number): { columns: number; rows: number
  * @throws InputError when there are none, or they differ in size: then they don’t match
  */
 export function contactSheet(list: readonly ContactPicture[], kit: Kit): Pixels {
+  return sheetOf(
+    list.map(({ name, png }) => ({ name, pixels: decodePng(png) })),
+    kit,
+  );
+}
+
+/** Side of a map on the sheet of a set, px. */
+const MAP_PX = 512;
+/** The maps of a set on one sheet, each with its name under it. @param kit with what drawings and texts are drawn by */
+export const setSheet = (maps: readonly { name: string; pixels: Pixels; content: Content }[], kit: Kit): Pixels =>
+  sheetOf(
+    maps.map(({ name, pixels, content }) => ({
+      name,
+      pixels: pixels.width > MAP_PX ? scaleDown(pixels, MAP_PX, MAP_PX, content) : pixels,
+    })),
+    kit,
+  );
+
+function sheetOf(list: readonly { name: string; pixels: Pixels }[], kit: Kit): Pixels {
   if (list.length === 0) throw new InputError('sheet/none', 'There is no picture to put on the sheet yet.');
-  const pictures = list.map((p) => decodePng(p.png));
+  const pictures = list.map((p) => p.pixels);
   const [{ width, height }] = pictures;
   if (pictures.some((p) => p.width !== width || p.height !== height))
     throw new InputError('sheet/sizes', 'The pictures are not of one size, so they can’t stand beside each other; render them again.');

@@ -176,6 +176,26 @@ describe('hand-off of the lantern', () => {
     expect(older[1].what).toMatch(/base colour is [\d.]+ of 255 off on the mean, \d+ at most/);
     for (const f of older) expect([decodePng(f.bytes).width, decodePng(f.bytes).depth]).toEqual([256, 8]);
   });
+  it('takes colours along as JPEG with what each lost, and the set on one sheet, where that is chosen', async () => {
+    const handoff = { ...document.handoff, specular: true, jpeg: 90, setSheet: true, include: { ...NOTHING, textures: true } };
+    const maps = { ...baked.files, ...surface.files };
+    const files = await handoffFiles({ ...state, document: { ...document, handoff } }, laid, maps, null, '', undefined, await testKit());
+    const lossy = files.filter((f) => f.name.endsWith('.jpg'));
+    expect(lossy.map((f) => f.name.replace(/.*storm-lantern_/, ''))).toEqual([
+      'basecolor.jpg',
+      'emissive.jpg',
+      'diffuse.jpg',
+      'specular.jpg',
+    ]);
+    const png = decodePng(surface.files.baseColour);
+    for (const f of lossy) {
+      expect(f.what).toMatch(/JPEG of quality 90: [\d.]+ of 255 off on the mean, \d+ at most, seen in [\d.]+ % of its texels$/);
+      expect(jpeg.decode(f.bytes).width).toBe(png.width);
+    }
+    const sheet = decodePng(files.find((f) => f.name === 'storm-lantern_set.png')?.bytes as Uint8Array);
+    // Six maps of 256 px in two rows of three.
+    expect([sheet.width > 3 * 256, sheet.width < 4 * 256, sheet.height > 2 * 256]).toEqual([true, true, true]);
+  });
   it('takes further levels along where they are chosen: valid GLBs of fewer triangles each, with the same textures', async () => {
     const chosen = { ...document, handoff: { ...document.handoff, include: { ...NOTHING, glb: true, levels: true } } };
     const kit = await testKit();

@@ -379,6 +379,10 @@ export interface HandoffChoices {
   smaller?: number;
   /** The composed set goes out as diffuse, specular and gloss too. */
   specular?: boolean;
+  /** The colour maps go out as JPEG of this quality too, 1 … 100; not when absent or 0. */
+  jpeg?: number;
+  /** All maps of the set go out on one sheet too. */
+  setSheet?: boolean;
   /** Every variant goes out too, each in a folder of its own. */
   variants?: boolean;
 }

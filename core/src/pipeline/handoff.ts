@@ -1,8 +1,11 @@
 import { strToU8, zipSync } from 'fflate';
 import type { FurtherMap } from '../bake/maps/further';
+import { setSheet } from '../drawing/contact-sheet';
 import { layoutPng, layoutSvg } from '../drawing/layout';
 import { StageError } from '../errors';
+import { asJpeg } from '../image/jpeg-loss';
 import { decodePng, encodePng, type Pixels } from '../image/png';
+import type { Content } from '../image/scale';
 import type { CamePictures } from '../io/glb-came';
 import { writeObj } from '../io/obj-write';
 import { type Kit, NO_KIT } from '../kit';
@@ -139,8 +142,13 @@ export async function handoffFiles(
     if (maps.clear && !gathered) add(named('transmission'), maps.clear, 'light let through, linear');
     if (!gathered && include.textures)
       for (const file of smallerFiles(state, maps, y)) add(`textures/${base}_${file.name}`, file.bytes, file.what);
-    if (!gathered && include.textures && document.handoff.specular)
-      for (const file of specularFiles(maps)) add(named(file.name), file.bytes, file.what);
+    if (!gathered && include.textures) {
+      const { specular, jpeg, setSheet: sheet } = document.handoff;
+      const older = specular ? specularFiles(maps) : [];
+      for (const file of older) add(named(file.name), file.bytes, file.what);
+      if (jpeg) for (const file of jpegFiles(maps, older, jpeg)) add(named(file.name).replace(/png$/, 'jpg'), file.bytes, file.what);
+      if (sheet && maps.baseColour) add(`${base}_set.png`, encodePng(setSheet(mapsOnSheet(maps), kit)), 'the maps of the set side by side');
+    }
     for (const m of GATHERED) {
       const bytes = gathered?.files[m];
       const { channel: name, what } = GATHERED_CHANNELS[m];
@@ -234,6 +242,40 @@ function smallerFiles(state: AssetState, maps: HandoffMaps, y: 'up' | 'down'): H
   return out;
 }
 
+/** Colour maps as JPEG, with what each lost by it. Data stays PNG: there a level more or less is another surface. */
+function jpegFiles({ baseColour, emissive }: HandoffMaps, older: readonly HandoffFile[], quality: number): HandoffFile[] {
+  const colours = [
+    ...(baseColour ? [{ name: 'basecolor', bytes: baseColour, what: 'base colour' }] : []),
+    ...(emissive ? [{ name: 'emissive', bytes: emissive, what: 'emission' }] : []),
+    ...older.flatMap(({ name, bytes }) => (name === 'diffuse' || name === 'specular' ? [{ name, bytes, what: `${name} colour` }] : [])),
+  ];
+  return colours.map(({ name, bytes, what }) => {
+    const made = asJpeg(decodePng(bytes), quality);
+    const lost = `${figure(made.mean, 2)} of 255 off on the mean, ${made.largest} at most, seen in ${figure(100 * made.seen, 1)} % of its texels`;
+    return { name, bytes: made.bytes, what: `${what}, sRGB, JPEG of quality ${quality}: ${lost}` };
+  });
+}
+
+/** The maps of a set as they stand on its sheet. */
+function mapsOnSheet({ baseColour, orm, occlusion, relief, glbNormal, emissive, coat, clear }: HandoffMaps) {
+  const list: { name: string; pixels: Pixels; content: Content }[] = [];
+  const add = (name: string, png: Uint8Array | undefined, content: Content, k?: number) => {
+    if (!png) return;
+    const pixels = decodePng(png);
+    list.push({ name, pixels: k === undefined ? pixels : channel(pixels, k), content });
+  };
+  add('Base colour', baseColour, 'colour');
+  add('Roughness', orm, 'data', 1);
+  add('Metallic', orm, 'data', 2);
+  add('Normal', relief ?? glbNormal, 'normal');
+  add('Occlusion', occlusion, 'data');
+  add('Emission', emissive, 'colour');
+  add('Clear coat', coat, 'data', 0);
+  add('Light let through', clear, 'data');
+  // A map baked at another size is left out of the row.
+  return list.filter((m) => m.pixels.width === list[0].pixels.width || Math.min(m.pixels.width, list[0].pixels.width) >= 512);
+}
+
 /** The composed set for receivers of the older school, with what is lost by it said and shown. */
 function specularFiles({ baseColour, orm }: HandoffMaps): HandoffFile[] {
   if (!baseColour || !orm) return [];
@@ -271,7 +313,7 @@ function cameWords(document: AssetDocument, blob: string): string {
 /** One archive. PNGs are stored as they are; the time in it is always the same, so that equal pieces give equal bytes. */
 export function archive(files: readonly HandoffFile[]): Uint8Array {
   return zipSync(
-    Object.fromEntries(files.map((f) => [f.name, [f.bytes, { level: /\.png$/.test(f.name) ? 0 : 6, mtime: new Date(1980, 0, 1) }]])),
+    Object.fromEntries(files.map((f) => [f.name, [f.bytes, { level: /\.(png|jpg)$/.test(f.name) ? 0 : 6, mtime: new Date(1980, 0, 1) }]])),
   );
 }
 

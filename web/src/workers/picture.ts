@@ -241,7 +241,9 @@ export const pictureHandlers: Pick<
     for (const [n, { state, parts, maps }] of pieces.entries()) {
       await codecsFor(maps.pictures?.values() ?? []);
       const decoded = labelled(decodeParts(parts), state.document);
-      if (state.document.handoff.include.levels) await kits.load('simplifier');
+      const { include, setSheet } = state.document.handoff;
+      if (include.levels) await kits.load('simplifier');
+      if (setSheet && include.textures) await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
       const kit = await kits.best(state.document);
       const solved = decoded.length > 0 ? solveStage(state.document, decoded) : null;
       const own = await handoffFiles(state, decoded, maps, solved, madeOn, part(task, n / pieces.length, (n + 1) / pieces.length), kit);

@@ -21,6 +21,8 @@ export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
   @Maybe() @IsInt() @Min(0) @Max(MOST_SMALLER) smaller?: number;
   @Maybe() @IsBoolean() specular?: boolean;
+  @Maybe() @IsInt() @Min(0) @Max(100) jpeg?: number;
+  @Maybe() @IsBoolean() setSheet?: boolean;
   @Maybe() @IsBoolean() variants?: boolean;
 }
 

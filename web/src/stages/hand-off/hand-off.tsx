@@ -168,6 +168,25 @@ export function HandOffStage() {
               words={['yes', 'no']}
               onChange={(specular) => set({ specular })}
             />
+            <Choice
+              label="Colours as JPEG too"
+              hint="with what is lost by it"
+              value={h.jpeg ?? 0}
+              choices={[
+                [0, 'no'],
+                [80, 'quality 80'],
+                [90, 'quality 90'],
+                [96, 'quality 96'],
+              ]}
+              onChange={(jpeg) => set({ jpeg })}
+            />
+            <Either
+              label="The set on one sheet"
+              hint="its maps side by side"
+              value={h.setSheet === true}
+              words={['yes', 'no']}
+              onChange={(setSheet) => set({ setSheet })}
+            />
             {(document.variants?.length ?? 0) > 0 && (
               <Either
                 label="Every variant too"

@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/file-name';
-import { type Artwork, dpiOf, type From, PRINT_MM, type Print } from '@wellmorph/core/print/print';
+import { type Artwork, type Cut, dpiOf, type From, PRINT_MM, type Print } from '@wellmorph/core/print/print';
 import type { PrintFigures } from '@wellmorph/core/print/verdict';
 import { BLENDS, type BlendMode } from '@wellmorph/core/surface/blend';
 import { MOST_RELIEF } from '@wellmorph/core/surface/layers/layer';
@@ -344,15 +344,21 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
         {!isDrawing && (
           <Choice
             label="Not printed"
-            value={typeof artwork.cut === 'string' ? artwork.cut : 'nothing'}
+            value={typeof artwork.cut === 'object' ? 'colour' : (artwork.cut ?? 'nothing')}
             choices={[
               ['nothing', 'what is clear in it'],
               ['white', 'what is white'],
               ['black', 'what is black'],
+              ['colour', 'what is of a colour'],
             ]}
-            onChange={(cut) => onArtwork({ cut: cut === 'nothing' ? undefined : (cut as 'white' | 'black') })}
+            onChange={(cut) =>
+              onArtwork({
+                cut: cut === 'nothing' ? undefined : cut === 'colour' ? { colour: [1, 1, 1], reach: 24 } : (cut as 'white' | 'black'),
+              })
+            }
           />
         )}
+        {typeof artwork.cut === 'object' && <CutColour cut={artwork.cut} onCut={(cut) => onArtwork({ cut })} />}
       </>
     );
   }
@@ -439,6 +445,25 @@ function ArtworkFields({ artwork, print, onArtwork }: { artwork: Artwork; print:
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
         {figure(print.width, 1)} × {figure(print.height, 1)} mm
       </Box>
+    </>
+  );
+}
+
+/** Which colour of a picture is left out, and how far from it others are too. */
+function CutColour({ cut, onCut }: { cut: { colour: [number, number, number]; reach: number }; onCut(cut: Cut): void }) {
+  return (
+    <>
+      <ColourField label="Left out" value={cut.colour} onCommit={(colour) => onCut({ ...cut, colour })} />
+      <NumberField
+        label="And what is like it"
+        hint="levels of 255; its edge is as wide again"
+        kind="whole"
+        unit=""
+        min={0}
+        max={255}
+        value={cut.reach}
+        onCommit={(reach) => onCut({ ...cut, reach })}
+      />
     </>
   );
 }

@@ -93,6 +93,7 @@ export function SurfaceStage() {
   const materialOf = useCallback((id: string) => materials.get(parts?.find((p) => p.id === id)?.material ?? ''), [materials, parts]);
   const isPrinted = useCallback((id: string) => prints?.some((p) => p.on && p.part === id) ?? false, [prints]);
   if (!document) return null;
+  const hasVariants = (document.variants?.length ?? 0) > 0;
   const fresh = isFresh(document, surface, 'surface');
   const url = (hash: string | null | undefined) => (hash ? `/api/blobs/${hash}` : undefined);
   // While something is dragged the preview follows it; otherwise the set itself is on the piece.
@@ -112,7 +113,7 @@ export function SurfaceStage() {
       controls={
         <Box>
           <Box sx={{ px: 1.8, pb: 1.4, display: 'flex', gap: 1 }}>{compose}</Box>
-          <Variants />
+          {hasVariants && <Variants />}
           <Box sx={{ px: 1.8, mb: 1.5 }}>
             <Heading aside="one material, many parts">Parts</Heading>
             {deliveredParts(document).map((p) => (
@@ -159,6 +160,7 @@ export function SurfaceStage() {
             onDraft={(of, print) => setPrintDraft({ of, print })}
             figures={printed?.prints ?? NO_FIGURES}
           />
+          {!hasVariants && <Variants />}
           <Bench document={document} material={material} onLook={setChosen} />
           <PaintingContext value={painting}>
             {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}

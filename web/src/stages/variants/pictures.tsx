@@ -2,7 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { fileName } from '@wellmorph/core/pipeline/export';
+import { fileName } from '@wellmorph/core/pipeline/file-name';
 import { useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
 import { inTime } from '@/shared/times';

@@ -127,6 +127,7 @@ function Chosen({ variant, onCopy }: { variant: Variant; onCopy(): void }) {
           </Box>
           <Act
             aria-label={`${d.name} as on the piece`}
+            sx={{ flex: 'none', whiteSpace: 'nowrap' }}
             onClick={() => session.dispatch({ type: 'variant.back', variant: variant.id, of: d.of, key: d.key })}
           >
             As the piece
