@@ -157,4 +157,23 @@ test('three variants of a labelled bottle: worked on one by one, composed and re
     await page.keyboard.press('Control+z');
     await expect(variants.getByRole('button', { name: /^Colza/ })).toBeVisible();
   });
+
+  await test.step('the card shows the piece as it was composed last, not a variant', async () => {
+    const card = async () => {
+      const asset = page.url().split('/').at(-2);
+      return ((await (await page.request.get(`/api/assets/${asset}`)).json()) as { thumbnail: string }).thumbnail;
+    };
+    const before = await card();
+    await variants.getByRole('button', { name: /^Spirit/ }).click();
+    await prints.getByRole('button', { name: /^Front/ }).click();
+    await words('OTHER SPIRIT');
+    await controls.getByRole('button', { name: /^Compose again/ }).click();
+    await expect(page.getByText('the set itself, 1024 px')).toBeVisible({ timeout: 120_000 });
+    await settled(page, 'Composing');
+    expect(await card()).toBe(before);
+    await variants.getByRole('button', { name: /^Oil bottle/ }).click();
+    await words('WHALE OIL');
+    await controls.getByRole('button', { name: /^Compose again/ }).click();
+    await expect.poll(card, { timeout: 120_000 }).not.toBe(before);
+  });
 });

@@ -1,8 +1,9 @@
+import { concatBytes } from '@noble/hashes/utils.js';
 import { strToU8, zipSync } from 'fflate';
 import { hashBytes } from '../src/hash';
 import { random } from '../src/maths/random';
 import { encodeMesh } from '../src/mesh/codec';
-import { type Draw, damagedBytes, damagedJson, damagedLines, joined, oneOf, whole } from './mutate';
+import { type Draw, damagedBytes, damagedJson, damagedLines, oneOf, whole } from './mutate';
 import type { Original } from './originals';
 
 /** A damaged file, and what it was made from. */
@@ -52,7 +53,7 @@ function redescribed(glb: Uint8Array, draw: Draw): Uint8Array {
   const padded = new Uint8Array((written.length + 3) & ~3).fill(32);
   padded.set(written);
   const head = glb.slice(0, 20);
-  const out = joined(head, padded, glb.subarray(20 + length));
+  const out = concatBytes(head, padded, glb.subarray(20 + length));
   const counts = new DataView(out.buffer);
   counts.setUint32(8, out.length, true);
   counts.setUint32(12, padded.length, true);
@@ -85,7 +86,7 @@ function reheaded(blob: Uint8Array, draw: Draw): Uint8Array {
   const length = new DataView(blob.buffer, blob.byteOffset).getUint32(4, true);
   const start = (8 + length + 7) & ~7;
   const head = text(damagedJson(JSON.parse(new TextDecoder().decode(blob.subarray(8, 8 + length))), draw));
-  const out = joined(blob.slice(0, 8), new Uint8Array(((8 + head.length + 7) & ~7) - 8), blob.subarray(start));
+  const out = concatBytes(blob.slice(0, 8), new Uint8Array(((8 + head.length + 7) & ~7) - 8), blob.subarray(start));
   out.set(head, 8);
   new DataView(out.buffer).setUint32(4, head.length, true);
   return out;

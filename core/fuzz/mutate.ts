@@ -1,3 +1,5 @@
+import { concatBytes } from '@noble/hashes/utils.js';
+
 /** Damage of the kinds that files come with: by hand, by a broken connection, by another program, by malice. Each is a pure function of the numbers drawn. */
 export type Draw = () => number;
 
@@ -24,10 +26,10 @@ export function damagedBytes(bytes: Uint8Array, draw: Draw, from = 0): Uint8Arra
         out = out.slice(0, at);
         break;
       case 3:
-        out = joined(out.subarray(0, at), out.subarray(at, at + length), out.subarray(at));
+        out = concatBytes(out.subarray(0, at), out.subarray(at, at + length), out.subarray(at));
         break;
       case 4:
-        out = joined(out.subarray(0, at), out.subarray(at + length));
+        out = concatBytes(out.subarray(0, at), out.subarray(at + length));
         break;
       case 5: {
         const to = from + whole(draw, out.length - from);
@@ -44,16 +46,6 @@ export function damagedBytes(bytes: Uint8Array, draw: Draw, from = 0): Uint8Arra
           );
       }
     }
-  }
-  return out;
-}
-
-export function joined(...pieces: Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const p of pieces) {
-    out.set(p, at);
-    at += p.length;
   }
   return out;
 }

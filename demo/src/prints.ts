@@ -79,7 +79,7 @@ export const TIN_VARIANTS: Variant[] = [
   {
     id: 'oat',
     name: 'Oat',
-    prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 113.742, height: 32.82 } },
+    prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 113.742 } },
     materials: { green: OAT },
   },
   { id: 'store', name: 'Store', prints: { wrap: { on: false }, bars: { on: false } }, parts: { body: 'tin', lid: 'tin' } },

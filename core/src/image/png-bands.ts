@@ -1,3 +1,4 @@
+import { concatBytes } from '@noble/hashes/utils.js';
 import { constants, Deflate } from 'pako';
 import type { Packing, Pixels } from './png';
 
@@ -61,17 +62,7 @@ function packed(data: Uint8Array, row: number, from: number, to: number, level: 
   };
   // Ends at a whole byte, and refers to nothing before its own beginning.
   deflate.push(raw, constants.Z_SYNC_FLUSH);
-  return { chunk: chunk('IDAT', joined(pieces)), sums: adler(raw) };
-}
-
-function joined(pieces: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const p of pieces) {
-    out.set(p, at);
-    at += p.length;
-  }
-  return out;
+  return { chunk: chunk('IDAT', concatBytes(...pieces)), sums: adler(raw) };
 }
 
 function equal(a: Uint8Array, b: Uint8Array): boolean {
@@ -115,13 +106,13 @@ export class PngPacker {
       b = (b + sums.b + (sums.length % 65521) * (a + 65520)) % 65521;
       a = (a + sums.a + 65520) % 65521;
     }
-    return joined([
+    return concatBytes(
       Uint8Array.from(SIGNATURE),
       chunk('IHDR', head),
       chunk('IDAT', Uint8Array.from(ZLIB)),
       ...bands.map((x) => x.chunk),
       chunk('IDAT', Uint8Array.from([...LAST_BLOCK, b >> 8, b & 255, a >> 8, a & 255])),
       chunk('IEND', new Uint8Array()),
-    ]);
+    );
   }
 }

@@ -141,6 +141,35 @@ describe('a variant', () => {
     expect(inWords(inRed({ type: 'print.set', print: label({ turn: 5 }) }), d)).toBe('in Red: moved Front');
   });
 
+  it('painted stroke by stroke keeps of each no more than that stroke', () => {
+    const stroke = (y: number): Command =>
+      inRed({
+        type: 'material.stroke',
+        material: glass.id,
+        layer: 'painted',
+        field: 0,
+        stroke: { part: 'body', erases: false, radius: 4, points: Array.from({ length: 70 }, (_, i) => y + i) },
+      });
+    const layers = [
+      {
+        id: 'painted',
+        name: 'Painted',
+        on: true,
+        opacity: 1,
+        look: { roughness: 0.9 },
+        mask: [{ join: 'times' as const, inverted: false, field: { kind: 'strokes' as const, soft: 0.4, strokes: [] } }],
+      },
+    ];
+    const d = did(RED, inRed({ type: 'material.set', material: glass.id, patch: { layers } }), stroke(1), stroke(100));
+    const { document, patches, inverse } = applyCommand(d, stroke(200));
+    expect(JSON.stringify(patches).length).toBeLessThan(700);
+    expect(JSON.stringify(inverse).length).toBeLessThan(300);
+    expect(applyPatches(document, inverse)).toEqual(d);
+    const [mask] = asVariant(document, 'red').materials[0].layers[0].mask;
+    expect(mask.field.kind === 'strokes' && mask.field.strokes.length).toBe(3);
+    expect(document.materials).toEqual(PIECE.materials);
+  });
+
   it('takes up what a trial of another state was made by, and the piece does not', () => {
     const older = did(
       PIECE,

@@ -91,8 +91,10 @@ export function addSample(picture: PrintPicture, level: number, u: number, v: nu
   else addOfBytes(picture, u, v, out);
 }
 
-// One for each kind of numbers, channel by channel: it is most of what printing takes.
-function addOfLevel({ width, height, data }: Level, u: number, v: number, out: Float64Array): void {
+// The four pixels round a place: where their numbers begin, and how much each counts.
+const FROM = new Int32Array(4);
+const SHARE = new Float64Array(4);
+function around(width: number, height: number, u: number, v: number): void {
   const x = u * width - 0.5;
   const y = v * height - 0.5;
   const i = Math.floor(x);
@@ -103,38 +105,42 @@ function addOfLevel({ width, height, data }: Level, u: number, v: number, out: F
   const i1 = i + 1 >= width ? width - 1 : i + 1;
   const j0 = (j < 0 ? 0 : j) * width;
   const j1 = (j + 1 >= height ? height - 1 : j + 1) * width;
-  const a = 4 * (j0 + i0);
-  const b = 4 * (j0 + i1);
-  const c = 4 * (j1 + i0);
-  const d = 4 * (j1 + i1);
-  const wa = (1 - fx) * (1 - fy);
-  const wb = fx * (1 - fy);
-  const wc = (1 - fx) * fy;
-  const wd = fx * fy;
+  FROM[0] = 4 * (j0 + i0);
+  FROM[1] = 4 * (j0 + i1);
+  FROM[2] = 4 * (j1 + i0);
+  FROM[3] = 4 * (j1 + i1);
+  SHARE[0] = (1 - fx) * (1 - fy);
+  SHARE[1] = fx * (1 - fy);
+  SHARE[2] = (1 - fx) * fy;
+  SHARE[3] = fx * fy;
+}
+
+// One for each kind of numbers, channel by channel: it is most of what printing takes.
+function addOfLevel({ width, height, data }: Level, u: number, v: number, out: Float64Array): void {
+  around(width, height, u, v);
+  const a = FROM[0];
+  const b = FROM[1];
+  const c = FROM[2];
+  const d = FROM[3];
+  const wa = SHARE[0];
+  const wb = SHARE[1];
+  const wc = SHARE[2];
+  const wd = SHARE[3];
   out[0] += (wa * data[a] + wb * data[b] + wc * data[c] + wd * data[d]) / FULL;
   out[1] += (wa * data[a + 1] + wb * data[b + 1] + wc * data[c + 1] + wd * data[d + 1]) / FULL;
   out[2] += (wa * data[a + 2] + wb * data[b + 2] + wc * data[c + 2] + wd * data[d + 2]) / FULL;
   out[3] += (wa * data[a + 3] + wb * data[b + 3] + wc * data[c + 3] + wd * data[d + 3]) / FULL;
 }
 function addOfBytes({ width, height, data }: CutPicture, u: number, v: number, out: Float64Array): void {
-  const x = u * width - 0.5;
-  const y = v * height - 0.5;
-  const i = Math.floor(x);
-  const j = Math.floor(y);
-  const fx = x - i;
-  const fy = y - j;
-  const i0 = i < 0 ? 0 : i;
-  const i1 = i + 1 >= width ? width - 1 : i + 1;
-  const j0 = (j < 0 ? 0 : j) * width;
-  const j1 = (j + 1 >= height ? height - 1 : j + 1) * width;
-  const a = 4 * (j0 + i0);
-  const b = 4 * (j0 + i1);
-  const c = 4 * (j1 + i0);
-  const d = 4 * (j1 + i1);
-  const wa = ((1 - fx) * (1 - fy) * data[a + 3]) / 255;
-  const wb = (fx * (1 - fy) * data[b + 3]) / 255;
-  const wc = ((1 - fx) * fy * data[c + 3]) / 255;
-  const wd = (fx * fy * data[d + 3]) / 255;
+  around(width, height, u, v);
+  const a = FROM[0];
+  const b = FROM[1];
+  const c = FROM[2];
+  const d = FROM[3];
+  const wa = (SHARE[0] * data[a + 3]) / 255;
+  const wb = (SHARE[1] * data[b + 3]) / 255;
+  const wc = (SHARE[2] * data[c + 3]) / 255;
+  const wd = (SHARE[3] * data[d + 3]) / 255;
   out[0] += wa * LINEAR[data[a]] + wb * LINEAR[data[b]] + wc * LINEAR[data[c]] + wd * LINEAR[data[d]];
   out[1] += wa * LINEAR[data[a + 1]] + wb * LINEAR[data[b + 1]] + wc * LINEAR[data[c + 1]] + wd * LINEAR[data[d + 1]];
   out[2] += wa * LINEAR[data[a + 2]] + wb * LINEAR[data[b + 2]] + wc * LINEAR[data[c + 2]] + wd * LINEAR[data[d + 2]];

@@ -1,4 +1,4 @@
-import { CancelledError, WellmorphError } from '@wellmorph/core/errors';
+import { WellmorphError } from '@wellmorph/core/errors';
 import { madeIn } from '@wellmorph/core/pipeline/commands/in-variant';
 import { type Command, commandKind } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
@@ -12,11 +12,13 @@ import type { AssetState } from '@/server/db/assets';
 import type { NewTrial, Trial } from '@/server/db/trials';
 import { cancelFlag, WorkError } from '@/workers/pool';
 import type { Bytes, Meshes } from '@/workers/protocol';
-import { ApiError, get, send } from './api';
+import { get, send } from './api';
+import { runJob } from './job';
 import type { Views } from './kept';
 import { Lane, type Outcome } from './lane';
 import type { Refused, Wish } from './lane-store';
 import { keep, type Made, meshesOf, type Run, runStage, type StageTasks } from './run-stage';
+import { sentence } from './sentences';
 import { emptySheet, isFresh, type JobKind, type Selected, type SheetState } from './state';
 import type { Workbench } from './workbench';
 
@@ -25,15 +27,7 @@ export interface Opened extends AssetState {
   trials: Trial[];
 }
 
-export const sentence = (error: unknown): string =>
-  error instanceof ApiError || error instanceof WorkError || error instanceof WellmorphError
-    ? error.message
-    : 'Something went wrong; nothing was changed.';
-
-export const isCancelled = (error: unknown): boolean =>
-  error instanceof CancelledError || (error instanceof WorkError && error.code === 'cancelled');
-
-let jobId = 1;
+export { isCancelled, sentence } from './sentences';
 
 /**
  * One asset on this page: its document with what was asked for, its results in view, the work under way. Nothing of it is shared with
@@ -44,6 +38,11 @@ export class AssetSession {
   readonly lane: Lane;
   /** Results as they were kept, with marks for labels. */
   private raw: { [K in Kept]?: Views[K] } = {};
+  /** What was in view of looks that aren’t, by variant. */
+  private readonly ofLooks = new Map<
+    string,
+    { views: Pick<SheetState, 'surface' | 'gather' | 'render'>; raw: { [K in Kept]?: Views[K] } }
+  >();
   /** What was last looked for, by kind: nothing is asked twice for one state. */
   private sought: { [K in Kept]?: string } = {};
   private labels = '';
@@ -198,8 +197,14 @@ export class AssetSession {
 
   /** Looks at the piece as one of its variants, or as itself. */
   showVariant = (variant: string | null): void => {
-    const { piece } = this.state;
-    this.set({ variant });
+    const { piece, variant: before, surface, gather, render } = this.state;
+    if (variant === before) return;
+    const of = (look: string | null) => look ?? '';
+    // What was made of one look is no older state of another.
+    this.ofLooks.set(of(before), { views: { surface, gather, render }, raw: this.raw });
+    const known = this.ofLooks.get(of(variant));
+    this.raw = { ...this.raw, surface: known?.raw.surface, gather: known?.raw.gather, render: known?.raw.render };
+    this.set({ variant, ...(known?.views ?? { surface: null, gather: null, render: null }) });
     if (piece) this.shown(piece);
   };
 
@@ -327,6 +332,12 @@ export class AssetSession {
     }
   }
 
+  /** Draws the card of a piece whose set is new: its colours or prints may be. A card that can’t be drawn stays as it is. */
+  private async redrawCard(piece: AssetDocument): Promise<void> {
+    const png = await this.bench.tasks.form.card(piece, this.bench).catch(() => null);
+    if (png) await this.keepThumbnail(png, nameOf(piece, 'form')).catch(() => {});
+  }
+
   private async keepThumbnail(png: Bytes, form: string): Promise<void> {
     const thumbnail = await this.bench.blobs.put(png, 'png');
     const { taken } = await send<{ taken: boolean }>('PUT', `/api/assets/${this.id}/thumbnail`, { thumbnail, form });
@@ -352,53 +363,7 @@ export class AssetSession {
       this.notify('Something is being computed already; wait for it or stop it.');
       return null;
     }
-    const cancel = cancelFlag();
-    const requests = new AbortController();
-    const id = jobId++;
-    const job = {
-      id,
-      asset: this.id,
-      assetName: document.name,
-      what,
-      share: 0,
-      words: '',
-      startedAt: Date.now(),
-      cancel: () => {
-        Atomics.store(cancel, 0, 1);
-        requests.abort();
-      },
-    };
-    const put = (change: Partial<typeof job>) => {
-      const known = this.store.getState().job;
-      if (known?.id !== id) return;
-      this.store.setState({ job: { ...known, ...change } });
-      this.bench.jobChanged(this.store.getState().job, id);
-    };
-    this.store.setState({ job });
-    this.bench.jobChanged(job, id);
-    let told = -Infinity;
-    const run: Run = {
-      document,
-      cancel,
-      signal: requests.signal,
-      // Told to the page four times a second at most: drawing a bar over and over takes the machine from the work itself.
-      report: (share, words) => {
-        const now = performance.now();
-        if (now - told < 250 && share < 1) return;
-        told = now;
-        const known = this.store.getState().job;
-        put({ share: Math.max(share, known?.share ?? 0), words: words || (known?.words ?? '') });
-      },
-    };
-    try {
-      return await work(run);
-    } catch (error) {
-      this.notify(isCancelled(error) ? 'Stopped, as asked. Nothing was changed.' : sentence(error), isCancelled(error) ? 'info' : 'error');
-      return null;
-    } finally {
-      this.store.setState({ job: null });
-      this.bench.jobChanged(null, id);
-    }
+    return runJob({ session: this, document, what }, work);
   }
 
   /** The result of a stage for the document a run is about, with everything it stands on. @param tasks other ways to make some */
@@ -410,7 +375,10 @@ export class AssetSession {
       { ...this.bench.tasks, ...tasks },
       {
         // What came of another look than the one in view is found when that is looked at.
-        made: (k, result, shown) => (run.document.as === this.document?.as ? this.showResult(k, result, shown) : undefined),
+        made: (k, result, shown) => {
+          if (k === 'surface' && !run.document.as) void this.redrawCard(run.document);
+          return run.document.as === this.document?.as ? this.showResult(k, result, shown) : undefined;
+        },
         trial: (k, { picture, ...trial }, result, milliseconds) => {
           const { document } = run;
           // What was tried as a variant says so.

@@ -1,4 +1,5 @@
 import { spread } from '@wellmorph/core/bake/spread';
+import { assetThumbnail, cardPictures } from '@wellmorph/core/drawing/asset';
 import { contactSheet } from '@wellmorph/core/drawing/contact-sheet';
 import { InputError } from '@wellmorph/core/errors';
 import { encodePng } from '@wellmorph/core/image/png';
@@ -82,6 +83,7 @@ export const pictureHandlers: Pick<
   | 'composeFinish'
   | 'composeVariant'
   | 'contactSheet'
+  | 'card'
   | 'light'
   | 'scene'
   | 'tile'
@@ -187,6 +189,13 @@ export const pictureHandlers: Pick<
   async contactSheet({ pictures }) {
     await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
     return { png: bytes(encodePng(contactSheet(pictures, kits.loaded))) };
+  },
+  async card({ document, parts, files }) {
+    const decoded = decodeParts(parts);
+    if (decoded.length === 0) return { png: null };
+    await kits.best(document);
+    const reader = { kit: kits.loaded, read: (blob: string) => files[blob] };
+    return { png: bytes(assetThumbnail(document, decoded, await cardPictures(document, decoded, reader))) };
   },
   light({ document, parts, composed }) {
     const decoded = decodeParts(parts);

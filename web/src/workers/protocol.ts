@@ -313,6 +313,8 @@ export interface Work {
     answer: { figures: SurfaceFigures; files: SurfaceFiles };
   };
   contactSheet: { ask: { pictures: ContactPicture[] }; answer: { png: Bytes } };
+  /** A piece as its card shows it, with the files of its artworks. */
+  card: { ask: { document: AssetDocument; parts: Bytes; files: Files }; answer: { png: Bytes | null } };
   light: { ask: { document: AssetDocument; parts: Bytes; composed: boolean }; answer: StageView };
   scene: {
     ask: { document: AssetDocument; parts: Bytes; set: SetFiles };

@@ -19,18 +19,26 @@ class VariantEdit {
   @IsObject() @CheckedBy(inside) edit!: Plain;
 }
 
-/** Puts what changed into a draft, thing by thing, so that patches hold no more than that. */
-function settle(draft: AssetDocument, before: AssetDocument, after: AssetDocument): void {
-  const [from, to] = [before, after] as unknown as Record<string, unknown>[];
-  const into = draft as unknown as Record<string, unknown>;
-  for (const key of new Set([...Object.keys(from), ...Object.keys(to)])) {
-    const [a, b] = [from[key], to[key]];
+type Fields = Record<string, unknown>;
+const isFields = (x: unknown): x is Fields => typeof x === 'object' && x !== null && !Array.isArray(x);
+
+/** Puts what changed into a draft, as deep as it goes, so that patches hold no more than that: of a list that grew, what is new. */
+function settle(into: Fields, before: Fields, after: Fields): void {
+  for (const key of new Set([...Object.keys(before), ...Object.keys(after)])) {
+    const [a, b] = [before[key], after[key]];
     if (a === b) continue;
     if (b === undefined) delete into[key];
-    else if (Array.isArray(a) && Array.isArray(b) && a.length === b.length && Array.isArray(into[key])) {
-      const list = into[key] as unknown[];
-      for (const [i, x] of b.entries()) if (x !== a[i]) list[i] = x;
-    } else into[key] = b;
+    else if (isFields(a) && isFields(b)) settle(into[key] as Fields, a, b);
+    else if (Array.isArray(a) && Array.isArray(b) && b.length >= a.length) settleList(into[key] as unknown[], a, b);
+    else into[key] = b;
+  }
+}
+function settleList(into: unknown[], before: readonly unknown[], after: readonly unknown[]): void {
+  for (const [i, b] of after.entries()) {
+    const a = before[i];
+    if (i >= before.length) into.push(b);
+    else if (a !== b && isFields(a) && isFields(b)) settle(into[i] as Fields, a, b);
+    else if (a !== b) into[i] = b;
   }
 }
 
@@ -48,7 +56,7 @@ export const variantEdit: CommandKind<VariantEdit> = {
     const after = produce(look, (draft) => {
       kindOfOne(edit).apply(draft as AssetDocument, edit);
     });
-    settle(d, piece, takenIn(piece, look, after));
+    settle(d as unknown as Fields, piece as unknown as Fields, takenIn(piece, look, after) as unknown as Fields);
   },
   words({ variant, edit }, before) {
     const name = before.variants?.find((v) => v.id === variant)?.name ?? 'a variant';

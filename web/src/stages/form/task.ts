@@ -30,6 +30,15 @@ export const formTask: FormTask = {
     };
     return { made, thumbnail };
   },
+  async card(document, { pool, blobs, results }) {
+    const form = await results.named(nameOf(document, 'form'));
+    if (!form?.blobs.parts) return null;
+    const files = await artworkFiles(
+      (document.prints ?? []).map((p) => p.artwork),
+      blobs,
+    ).catch(() => ({}));
+    return (await pool.run('card', { document, parts: await blobs.get(form.blobs.parts), files })).png;
+  },
   async make(making) {
     making.report(0, 'forming');
     const { made } = await formTask.formed(making.run, making);

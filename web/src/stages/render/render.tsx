@@ -47,8 +47,9 @@ export function RenderStage() {
   const { view, trouble } = useLight();
   const [show, setShow] = useState<'preview' | 'final' | 'variants'>('preview');
   const piece = useSheet((s) => s.piece);
-  const variantsMade = useSheet((s) => `${s.render?.name} ${s.job?.what === 'variants' ? s.job.words : ''}`);
-  const pictures = useLookPictures(piece, variantsMade);
+  // Every picture that is made is a trial.
+  const tried = useSheet((s) => `${s.render?.name} ${s.trials.length}`);
+  const pictures = useLookPictures(piece, tried);
   const name = document ? nameOf(document, 'render') : null;
   // What the preview is a picture of doesn't depend on how many samples the final gets.
   const look = document
