@@ -73,13 +73,13 @@ export const TIN_VARIANTS: Variant[] = [
   {
     id: 'ginger',
     name: 'Ginger',
-    prints: { wrap: { artwork: words('GINGER NUTS\nFOR COLD NIGHTS', 10, CREAM), width: 144.41, height: 27.35 } },
+    prints: { wrap: { artwork: words('GINGER NUTS\nFOR COLD NIGHTS', 10, CREAM), width: 143.644, height: 27.35 } },
     materials: { green: GINGER },
   },
   {
     id: 'oat',
     name: 'Oat',
-    prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 113.742 } },
+    prints: { wrap: { artwork: words('OAT CAKES\nUNSALTED', 12, BLACK), width: 106.076 } },
     materials: { green: OAT },
   },
   { id: 'store', name: 'Store', prints: { wrap: { on: false }, bars: { on: false } }, parts: { body: 'tin', lid: 'tin' } },

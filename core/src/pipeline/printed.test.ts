@@ -62,6 +62,7 @@ const TEXT: Print['artwork'] = {
   arc: 0,
   colour: [0, 0, 0],
 };
+const PLAIN = bottle(24);
 const withPrints = (prints: Print[], d = bottle(24)): AssetDocument => ({ ...d, prints });
 const opened = (d: AssetDocument) => openPrints(d, laid, SIZE, { kit, read: (blob) => (blob === BLOB ? ARTWORK : undefined) });
 async function composed(d: AssetDocument) {
@@ -150,6 +151,36 @@ describe('a printed set', () => {
     return SIZE * Math.sqrt(area / space);
   }
 
+  it('puts a dot of a clear picture down whole, wherever in it the dot stands, turned and mirrored as well', async () => {
+    const [wide, high, side] = [400, 200, 10];
+    const prepared = prepareSurface(groundInput(PLAIN, laid, {}, SIZE));
+    const materials = composedMaterials(PLAIN);
+    const bare = composePrepared(prepared, materials).set;
+    const areas: number[] = [];
+    for (const [x, y] of [
+      [0, 0],
+      [195, 95],
+      [390, 190],
+      [3, 101],
+      [201, 7],
+      [77, 133],
+    ]) {
+      const data = new Uint8Array(4 * wide * high);
+      for (let j = y; j < y + side; j++) for (let i = x; i < x + side; i++) data.fill(255, 4 * (j * wide + i), 4 * (j * wide + i) + 4);
+      const dot = encodePng({ width: wide, height: high, channels: 4, depth: 8, data });
+      const artwork = { ...print().artwork, blob: hashBytes(dot), widthPx: wide, heightPx: high } as Print['artwork'];
+      const d = withPrints([print({ artwork, turn: 3 * x, mirrored: x % 2 === 1, ink: { ...INK, metallic: 1 } })]);
+      const pictures = await openPrints(d, laid, SIZE, { kit, read: () => dot });
+      const { set } = composePrepared(prepared, materials, QUIET, undefined, setPrints(d, laid, pictures, SIZE));
+      let area = 0;
+      for (let i = 2; i < set.orm.length; i += 3) area += (set.orm[i] - bare.orm[i]) / (255 - bare.orm[i] || 1);
+      areas.push(area);
+    }
+    // 2.25 mm each way: as many texels, all of their coverage summed.
+    const mean = areas.reduce((n, x) => n + x, 0) / areas.length;
+    expect(mean).toBeGreaterThan(20);
+    for (const area of areas) expect(Math.abs(area / mean - 1)).toBeLessThan(0.06);
+  });
   it('on glass lets no light through where it is printed, and goes out so, to the validator’s content', async () => {
     const glass = { ...fromLibrary('clear-glass', 'glaze'), layers: [] };
     const d = withPrints(
