@@ -36,10 +36,14 @@ export async function makeSets(run: Run, looks: readonly AssetDocument[], sessio
     const tasks = group.length > 1 ? { surface: seriesTask(group) } : {};
     const waiting = [...group.entries()];
     const lane = async () => {
-      for (let next = waiting.shift(); next; next = waiting.shift())
-        await session.stage(about(run, next[1], at(next[0]), at(next[0] + 1)), 'surface', tasks);
+      try {
+        for (let next = waiting.shift(); next; next = waiting.shift())
+          await session.stage(about(run, next[1], at(next[0]), at(next[0] + 1)), 'surface', tasks);
+      } finally {
+        // The first that fails, or is stopped, lets no other begin; those under way are waited for.
+        waiting.length = 0;
+      }
     };
-    // The first that fails, or is stopped, ends them all; the others’ work is waited for.
     const ends = await Promise.allSettled(Array.from({ length: pool.threads }, lane));
     const failed = ends.find((e) => e.status === 'rejected');
     if (failed) throw failed.reason;
