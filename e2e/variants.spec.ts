@@ -1,30 +1,16 @@
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
-import { bottle } from '../core/test/bottle';
+import { bottle, bottleLabel } from '../core/test/bottle';
 import { expect, test } from './fixtures';
 import { bringIn, downloads, saved, settled, station, validGlb } from './helpers';
-
-const label = (id: string, name: string, z: 1 | -1, text: string) => ({
-  id,
-  name,
-  on: true,
-  part: 'body',
-  artwork: { kind: 'text', text, capital: 10, tracking: 0, leading: 1.6, align: 'middle', arc: 0, colour: [0.1, 0.1, 0.1] },
-  width: 70,
-  height: 12,
-  at: { point: [0, 66, 35 * z], normal: [0, 0, z] },
-  across: { from: 'middle', mm: z > 0 ? 0 : 110 },
-  up: { from: 'middle', mm: 0 },
-  turn: 0,
-  ink: { opacity: 1, blend: 'normal', roughness: 0.4 },
-});
 
 /** The oil bottle with a label on both sides, and a small picture. */
 function labelled(): Buffer {
   const piece = bottle(32);
   const shot = { ...piece.shot, widthPx: 240, heightPx: 300 };
   const render = { ...piece.render, samples: 4 };
-  const prints = [label('back', 'Back', -1, 'KEEP DRY'), label('front', 'Front', 1, 'LAMP OIL')];
+  const behind = { across: { from: 'middle' as const, mm: 110 } };
+  const prints = [bottleLabel('back', 'KEEP DRY', -1, behind), bottleLabel('front', 'LAMP OIL')];
   return Buffer.from(JSON.stringify({ ...piece, shot, render, prints }));
 }
 

@@ -8,9 +8,8 @@ import { overAny, sharedBy } from '../src/pipeline/series';
 import { composeAsset, finishSet, prepareSet, SetComposer, SetPacker, stripsOf } from '../src/pipeline/surface';
 import { unwrap, unwrapSettings } from '../src/pipeline/unwrap';
 import { variantsOf } from '../src/pipeline/variants';
-import { INK, type Print } from '../src/print/print';
 import { QUIET } from '../src/task';
-import { bottle } from '../test/bottle';
+import { bottle, bottleLabel } from '../test/bottle';
 import { median } from './calibrate';
 
 /** Sets of ten variants of a bottle of which only one of two labels differs, beside the set of one, on one thread. */
@@ -20,20 +19,7 @@ export async function variantTable(): Promise<void> {
   };
   await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
   const kit = kits.loaded;
-  const label = (id: string, text: string, side: 1 | -1): Print => ({
-    id,
-    name: id,
-    on: true,
-    part: 'body',
-    artwork: { kind: 'text', text, capital: 12, tracking: 0, leading: 1.6, align: 'middle', arc: 0, colour: [0, 0, 0] },
-    width: 90,
-    height: 45,
-    at: { point: [0, 66, 35 * side], normal: [0, 0, side] },
-    across: { from: 'middle', mm: 0 },
-    up: { from: 'middle', mm: 0 },
-    turn: 0,
-    ink: { ...INK, roughness: 0.35 },
-  });
+  const label = (id: string, text: string, side: 1 | -1) => bottleLabel(id, text, side, { width: 90, height: 45 });
   let piece: AssetDocument = { ...bottle(24), prints: [label('back', 'KEEP DRY', -1), label('front', 'OIL 0', 1)] };
   for (let i = 1; i < 10; i++) {
     piece = applyCommand(piece, { type: 'variant.set', variant: `v${i}`, name: `V ${i}` }).document;

@@ -1,6 +1,7 @@
 import { briefFor } from '../src/brief/brief';
 import { kindOf, type Step } from '../src/form/steps/index';
 import { type AssetDocument, newDocument } from '../src/pipeline/document';
+import { INK, type Print } from '../src/print/print';
 import { fromLibrary } from '../src/surface/library';
 
 /** The bottle’s body: a cylinder between a foot and a shoulder, mm. */
@@ -59,3 +60,20 @@ export function bottle(sides = 0): AssetDocument {
     ...(sides > 0 && { form: { ...d.form, counts: { 'body.sides': sides }, locks: { 'body.sides': sides } } }),
   };
 }
+
+/** A label of words on the bottle’s wall, in front or behind. */
+export const bottleLabel = (id: string, text: string, side: 1 | -1 = 1, more: Partial<Print> = {}): Print => ({
+  id,
+  name: id[0].toUpperCase() + id.slice(1),
+  on: true,
+  part: 'body',
+  artwork: { kind: 'text', text, capital: 10, tracking: 0, leading: 1.6, align: 'middle', arc: 0, colour: [0.1, 0.1, 0.1] },
+  width: 70,
+  height: 12,
+  at: { point: [0, 66, 35 * side], normal: [0, 0, side] },
+  across: { from: 'middle', mm: 0 },
+  up: { from: 'middle', mm: 0 },
+  turn: 0,
+  ink: { ...INK, roughness: 0.4 },
+  ...more,
+});

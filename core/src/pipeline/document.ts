@@ -18,15 +18,16 @@ import type { Print } from '../print/print';
 import { SHOT_DEFAULTS, type Shot } from '../shot/shot';
 import { isClearOrGlowing, type Material, upgradeMaterial } from '../surface/material';
 import { PLAIN_TEXTURING, type Slot, type TextureUse } from '../surface/texturing';
-import type { LengthUnit } from '../units/lengths';
 import type { FlatChoice } from '../uv/chosen/choices';
 import type { Grain } from '../uv/grain';
 import type { IslandPlace } from '../uv/hand/places';
 import type { Turning } from '../uv/pack/pack';
 import type { SecondChoices } from '../uv/second';
+import { HANDOFF_DEFAULTS, type HandoffChoices } from './handoff-choices';
 import type { Variant } from './variants';
 
 export type { Material } from '../surface/material';
+export * from './handoff-choices';
 
 /** What a part is for; glass doesn't darken what stands behind it. */
 export type Role = 'body' | 'glass' | 'liquid' | 'fastener' | 'print' | 'flame';
@@ -355,40 +356,6 @@ export interface RenderChoices {
   maps: boolean;
 }
 
-/** What goes into the archive. */
-export const DELIVERABLES = {
-  glb: 'GLB',
-  obj: 'OBJ and MTL',
-  textures: 'textures',
-  layout: 'layout',
-  picture: 'picture',
-  sheet: 'spec sheet',
-  levels: 'further levels',
-} as const;
-/** Kinds of files that can be handed over. */
-export type Deliverable = keyof typeof DELIVERABLES;
-
-/** What was decided about handing over. */
-export interface HandoffChoices {
-  /** Of formats that state no unit. */
-  unit: LengthUnit;
-  /** Green channel of the normal map beside the GLB, which is always up. */
-  y: 'up' | 'down';
-  include: Record<Deliverable, boolean>;
-  /** Further sizes that the composed set goes out at, each half of the one before; none when absent. */
-  smaller?: number;
-  /** The composed set goes out as diffuse, specular and gloss too. */
-  specular?: boolean;
-  /** The colour maps go out as JPEG of this quality too, 1 … 100; not when absent or 0. */
-  jpeg?: number;
-  /** All maps of the set go out on one sheet too. */
-  setSheet?: boolean;
-  /** Every variant goes out too, each in a folder of its own. */
-  variants?: boolean;
-}
-/** The most of them. */
-export const MOST_SMALLER = 3;
-
 /** An asset: everything a person decided. Results are worked out from it and kept beside it under their hash. */
 export interface AssetDocument {
   schema: 2;
@@ -491,11 +458,6 @@ export function photographedParts(document: AssetDocument): Set<string> {
 export const photosTaken = (document: AssetDocument): Photo[] => (document.photos ?? []).filter((p) => !p.left);
 export const SURFACE_DEFAULTS: SurfaceChoices = { seed: 1 };
 export const RENDER_DEFAULTS: RenderChoices = { until: 'samples', samples: 64, noise: 0.008, seed: 1, maps: true };
-export const HANDOFF_DEFAULTS: HandoffChoices = {
-  unit: 'mm',
-  y: 'up',
-  include: { glb: true, obj: true, textures: true, layout: true, picture: true, sheet: true, levels: false },
-};
 export const FORM_DEFAULTS: FormChoices = { counts: {}, locks: {}, highToleranceMm: 0.006 };
 
 /** Which pictures a material had where, as older documents kept it beside the source they came in. */

@@ -1,7 +1,7 @@
 import { applyPatches } from 'immer';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bottle } from '../../test/bottle';
+import { bottle, bottleLabel } from '../../test/bottle';
 import { testKit } from '../../test/kit';
 import { contactSheet } from '../drawing/contact-sheet';
 import { hashBytes } from '../hash';
@@ -34,31 +34,8 @@ const picture = (bytes: Uint8Array): Print['artwork'] => ({
   widthPx: 8,
   heightPx: 4,
 });
-const text = (words: string): Print['artwork'] => ({
-  kind: 'text',
-  text: words,
-  capital: 10,
-  tracking: 0,
-  leading: 1.6,
-  align: 'middle',
-  arc: 0,
-  colour: [0, 0, 0],
-});
-const label = (more: Partial<Print> = {}): Print => ({
-  id: 'front',
-  name: 'Front',
-  on: true,
-  part: 'body',
-  artwork: text('LAMP OIL'),
-  width: 70,
-  height: 12,
-  at: { point: [0, 66, 35], normal: [0, 0, 1] },
-  across: { from: 'middle', mm: 0 },
-  up: { from: 'middle', mm: 0 },
-  turn: 0,
-  ink: { ...INK, roughness: 0.4 },
-  ...more,
-});
+const text = (words: string): Print['artwork'] => bottleLabel('front', words).artwork;
+const label = (more: Partial<Print> = {}): Print => bottleLabel('front', 'LAMP OIL', 1, more);
 const PIECE: AssetDocument = { ...bottle(24), prints: [label()] };
 const did = (d: AssetDocument, ...commands: Command[]): AssetDocument => commands.reduce((now, c) => applyCommand(now, c).document, d);
 const inVariant = (variant: string, edit: Command): Command => ({ type: 'variant.edit', variant, edit });
@@ -251,6 +228,13 @@ describe('variants in an asset file', () => {
     ]);
   });
 
+  it('that say nothing which is known, or would stand as one of themselves, come in as the piece', () => {
+    const odd = { id: 'r', name: 'R', prints: { front: 'abc', gone: { width: 3 } }, parts: 'x', regions: { 'a/b': 5 }, more: 1 };
+    const json = new TextEncoder().encode(JSON.stringify({ ...PIECE, variants: [odd], as: 'r' }));
+    const { document } = openAsset('x.json', json);
+    expect([document.variants, document.as]).toEqual([[{ id: 'r', name: 'R' }], undefined]);
+  });
+
   it.each([
     ['no list', { red: 1 }, /its variants are no list of them/],
     ['a colour that is none', [{ id: 'r', name: 'R', materials: { [glass.id]: { colour: [2, 0, 0] } } }], /colour/],
@@ -264,6 +248,7 @@ describe('variants in an asset file', () => {
       /two variants have the id r/,
     ],
     ['no name', [{ id: 'r' }], /name/],
+    ['nothing in its place', [null], /./],
   ])('%s is refused in a sentence', (_, variants, said) => {
     const json = new TextEncoder().encode(JSON.stringify({ ...PIECE, variants }));
     expect(() => openAsset('x.json', json)).toThrow(said);

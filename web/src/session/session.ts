@@ -335,7 +335,10 @@ export class AssetSession {
   /** Draws the card of a piece whose set is new: its colours or prints may be. A card that can’t be drawn stays as it is. */
   private async redrawCard(piece: AssetDocument): Promise<void> {
     const png = await this.bench.tasks.form.card(piece, this.bench).catch(() => null);
-    if (png) await this.keepThumbnail(png, nameOf(piece, 'form')).catch(() => {});
+    // Composed otherwise meanwhile, that draws its own.
+    const now = this.state.piece;
+    if (png && now && nameOf(now, 'surface') === nameOf(piece, 'surface'))
+      await this.keepThumbnail(png, nameOf(piece, 'form')).catch(() => {});
   }
 
   private async keepThumbnail(png: Bytes, form: string): Promise<void> {

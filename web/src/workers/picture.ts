@@ -1,5 +1,4 @@
 import { spread } from '@wellmorph/core/bake/spread';
-import { assetThumbnail, cardPictures } from '@wellmorph/core/drawing/asset';
 import { contactSheet } from '@wellmorph/core/drawing/contact-sheet';
 import { InputError } from '@wellmorph/core/errors';
 import { encodePng } from '@wellmorph/core/image/png';
@@ -51,6 +50,7 @@ import { KeptSet } from '@wellmorph/core/surface/compose';
 import { ballOf } from '@wellmorph/core/surface/layers/ball';
 import { strokeFrom } from '@wellmorph/core/surface/layers/stroke-grid';
 import { checkpoint, part } from '@wellmorph/core/task';
+import { drawnCard } from './card';
 import type { Handlers } from './handlers';
 import { bytes } from './handlers';
 import { kits } from './kit';
@@ -191,11 +191,8 @@ export const pictureHandlers: Pick<
     return { png: bytes(encodePng(contactSheet(pictures, kits.loaded))) };
   },
   async card({ document, parts, files }) {
-    const decoded = decodeParts(parts);
-    if (decoded.length === 0) return { png: null };
     await kits.best(document);
-    const reader = { kit: kits.loaded, read: (blob: string) => files[blob] };
-    return { png: bytes(assetThumbnail(document, decoded, await cardPictures(document, decoded, reader))) };
+    return { png: await drawnCard(document, decodeParts(parts), files) };
   },
   light({ document, parts, composed }) {
     const decoded = decodeParts(parts);

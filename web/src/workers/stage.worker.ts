@@ -1,7 +1,6 @@
 import { noCounts } from '@wellmorph/core/bake/bands';
 import { BandBaker } from '@wellmorph/core/bake/cast';
 import { emptyTexels } from '@wellmorph/core/bake/texels';
-import { assetThumbnail, cardPictures } from '@wellmorph/core/drawing/asset';
 import { layoutMap, layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
 import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
 import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
@@ -57,6 +56,7 @@ import { SECOND, secondAsFirst } from '@wellmorph/core/uv/second';
 import { isTwin } from '@wellmorph/core/uv/twins';
 import { layoutView } from '@wellmorph/core/uv/views';
 import { rampOf } from '@/shared/ramp';
+import { drawnCard } from './card';
 import { drawnView } from './drawn';
 import { gatherHandlers } from './gather';
 import { bytes, type Handlers } from './handlers';
@@ -83,10 +83,7 @@ const handlers: Handlers = {
       figures: made.figures,
       found: made.found,
       whole: made.whole,
-      thumbnail:
-        card && parts.length > 0
-          ? bytes(assetThumbnail(card, parts, await cardPictures(card, parts, { kit: kits.loaded, read: (blob) => files?.[blob] })))
-          : null,
+      thumbnail: card && (await drawnCard(card, parts, files)),
     };
   },
   show({ parts }) {
