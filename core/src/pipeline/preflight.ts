@@ -27,6 +27,15 @@ export interface AssetState {
   gather?: { figures: GatherFigures; fresh: boolean } | null;
   /** Photographs laid on, where there are any. */
   project?: { figures: ProjectFigures; fresh: boolean } | null;
+  /** What was kept beside it: time spent, and what was left for later. */
+  kept?: KeptBeside;
+}
+
+/** What it took so far, minutes, and the snags that are open. */
+export interface KeptBeside {
+  work: { stage: string; minutes: number }[];
+  machineMinutes: number;
+  snags: { words: string; minutes: number }[];
 }
 
 /** One thing that was looked at before handing over. */
@@ -57,6 +66,17 @@ export function preflight(state: AssetState): PreflightLine[] {
     add('warnings', 'near', 'form', `${warnings.length} finding${warnings.length > 1 ? 's' : ''} to look at: ${warnings[0].message}`);
   if (open.length === 0 || errors.length + warnings.length === 0) add('findings', 'ok', 'form', 'No finding is open.');
   if (waived.length > 0) add('waivers', 'ok', 'form', `${waived.length} waived, with reasons; they stand in the spec sheet.`);
+  const snags = state.kept?.snags ?? [];
+  if (snags.length > 0)
+    add(
+      'snags',
+      'near',
+      'form',
+      `${snags.length} ${snags.length === 1 ? 'snag is' : 'snags are'} open, ${figure(
+        snags.reduce((n, s) => n + s.minutes, 0),
+        0,
+      )} min: ${snags[0].words}${snags.length > 1 ? ' and others' : ''}.`,
+    );
   const gathers = gatherOf(document).on;
   /** A set in place of the materials: judged where it is of the piece as it is, missed where it isn’t. */
   const set = (

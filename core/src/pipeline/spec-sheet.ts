@@ -9,13 +9,24 @@ import { CHOSEN } from '../uv/words';
 import { textureMemoryMB } from './delivered';
 import { type AssetDocument, composedMaterials, deliveredParts } from './document';
 import { rangeWords } from './further-files';
-import { type AssetState, notCarried, type PreflightLine, preflight } from './preflight';
+import { type AssetState, type KeptBeside, notCarried, type PreflightLine, preflight } from './preflight';
 import type { PrintedFigures } from './printed';
 import type { SolvedStage } from './render';
 
 const html = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 type Row = [label: string, value: string];
+
+/** Minutes of work by stage, of the machine, and together; stages nobody was counted at are left out. */
+function tookRows({ work, machineMinutes }: KeptBeside): Row[] {
+  const counted = work.filter((w) => w.minutes >= 0.5);
+  const minutes = (m: number) => `${figure(m, m < 10 ? 1 : 0)} min`;
+  return [
+    ...counted.map((w): Row => [w.stage, minutes(w.minutes)]),
+    ...(counted.length > 1 ? ([['Work together', minutes(counted.reduce((n, w) => n + w.minutes, 0))]] as Row[]) : []),
+    ...(machineMinutes >= 0.05 ? ([['The machine', minutes(machineMinutes)]] as Row[]) : []),
+  ];
+}
 
 /** The sheet that goes with the piece: figures, settings, waivers, sources. HTML with everything inside; prints on A4. */
 export function specSheet(
@@ -191,6 +202,15 @@ ${
         'Waivers',
         waived.map((f): Row => [f.message, f.waived ?? '']),
         ['Finding', 'intended because'],
+      )
+    : ''
+}
+${state.kept ? table('What it took', tookRows(state.kept)) : ''}
+${
+  state.kept?.snags.length
+    ? table(
+        'Left for later',
+        state.kept.snags.map((s): Row => [s.words, `${figure(s.minutes, 0)} min`]),
       )
     : ''
 }

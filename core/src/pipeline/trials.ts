@@ -1,5 +1,7 @@
 import { FURTHER } from '../bake/maps/further';
+import { LAMPS } from '../light/rig';
 import { layerWords } from '../surface/layers/words';
+import { figure } from '../units/lengths';
 import type { LayoutFigures } from '../uv/measure';
 import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
@@ -126,9 +128,13 @@ export function pictureTrial(document: AssetDocument, { width, height, samples, 
       azimuth: shot.azimuth,
       elevation: shot.elevation,
       lens: shot.lensMm,
+      aperture: shot.aperture ?? 'solved',
+      seconds: shot.seconds,
       background: rig.background,
       surround: rig.surround,
       ratio: `${key.ratio} : ${fill.ratio} : ${rim.ratio}`,
+      lamps: LAMPS.map((n) => `${rig.lamps[n].turn}° ${rig.lamps[n].raise}° ${rig.lamps[n].kelvin} K`).join(', '),
+      watts: rig.power ? `${figure(rig.power.key, 2)} : ${figure(rig.power.fill, 2)} : ${figure(rig.power.rim, 2)}` : 'solved',
       materials: nameOf(document, 'surface').slice(0, 8),
     },
     figures: { noisePercent: 100 * noise, samples, clippedPercent: 100 * clippedShare },

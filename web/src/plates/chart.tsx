@@ -22,15 +22,20 @@ interface ChartProps {
   options: ApexOptions;
   height?: number;
   label: string;
+  /** A point was pressed: which of the series, and which of its points. */
+  onPoint?(series: number, index: number): void;
 }
 
 /** Ink on paper: no toolbar, no shadows, hairline axes. */
-export const Chart = memo(function Chart({ kind, series, options, height = 150, label }: ChartProps) {
+export const Chart = memo(function Chart({ kind, series, options, height = 150, label, onPoint }: ChartProps) {
   const { mode } = useColorScheme();
   const nonce = useNonce();
   const c = mode === 'dark' ? NIGHT : PAPER;
   const axis = { style: { colors: c.muted, fontFamily: MONO, fontSize: '10.5px' } };
   const box = useRef<HTMLDivElement>(null);
+  // The chart is drawn again only when what it shows changes: it has to call the handler of now.
+  const press = useRef(onPoint);
+  press.current = onPoint;
   // Drawn in a moment of its own, once the piece lies on the paper.
   const [drawn, setDrawn] = useState(false);
   useEffect(() => {
@@ -55,6 +60,7 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
       background: 'transparent',
       parentHeightOffset: 0,
       ...(nonce && { nonce }),
+      ...(onPoint && { events: { markerClick: (_e, _chart, at) => press.current?.(at?.seriesIndex ?? 0, at?.dataPointIndex ?? -1) } }),
       ...options.chart,
     },
     theme: { mode: mode === 'dark' ? 'dark' : 'light' },
@@ -82,6 +88,7 @@ export const Chart = memo(function Chart({ kind, series, options, height = 150, 
 /** Drawing a chart takes a hundred milliseconds: it is done again only when what it shows has changed. */
 function sameChart(a: ChartProps, b: ChartProps): boolean {
   return (
+    (a.onPoint === undefined) === (b.onPoint === undefined) &&
     JSON.stringify([a.kind, a.series, a.options, a.height, a.label]) === JSON.stringify([b.kind, b.series, b.options, b.height, b.label])
   );
 }

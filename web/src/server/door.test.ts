@@ -43,6 +43,14 @@ const WHOLE: Record<string, object> = {
   '/api/assets/[id]/trials': { stage: 'form', title: 'T', settings: {}, figures: {}, milliseconds: 1 },
   '/api/assets/[id]/trials/[trial]': { verdict: 'kept' },
   '/api/assets/[id]/trials/[trial]/take': once,
+  '/api/assets/[id]/snags': { words: 'Soften the edge', minutes: 20 },
+  '/api/assets/[id]/states': { name: 'Before the handles', baseVersion: 1 },
+  '/api/assets/[id]/states/[state]': { forget: true },
+  '/api/assets/[id]/states/[state]/take': once,
+  '/api/assets/[id]/sweeps': { baseVersion: 1, axes: [{ key: 'aperture', values: [8] }] },
+  '/api/runs/[run]/use': { ...once, asset: 'cup' },
+  '/api/lessons/[lesson]': { removed: true },
+  '/api/snags/[snag]': { done: true },
 };
 
 let asset = '';
@@ -157,7 +165,7 @@ describe('whatever comes to a route', () => {
       for (const bad of ['\\u0000', 'a\\ud800b', '\\udc00']) {
         const whole = JSON.stringify(WHOLE[door.path]);
         for (const body of [
-          whole.replace(/^\{/, `{"name":"${bad}",`),
+          whole.replace(/^\{/, `{"also":"${bad}",`),
           whole.replace(/^\{/, `{"${bad}":1,`),
           whole.replace(/^\{/, `{"x":["${bad}"],`),
         ]) {

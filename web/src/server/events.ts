@@ -6,6 +6,9 @@ export type News =
   | { kind: 'assets' }
   | { kind: 'result'; name: string; stage: string }
   | { kind: 'trial'; asset: string }
+  | { kind: 'snags'; asset: string }
+  | { kind: 'logbook' }
+  | { kind: 'plan' }
   | { kind: 'job'; job: string; asset: string; state: JobState; share: number; words: string; secondsLeft: number | null };
 
 type Listener = (news: News) => void;

@@ -22,6 +22,7 @@ import { createAsset, listAssets } from './db/assets';
 import { keepResult } from './db/results';
 import { addTrial } from './db/trials';
 import { openMeshes } from './import/meshes';
+import { seedSeason } from './seed-season';
 
 /**
  * Puts the demo's assets into an empty database: the lantern with everything that was made of it, the others as documents, which the
@@ -40,6 +41,7 @@ export async function seedDemo(say: (line: string) => void, light: boolean): Pro
   await createAsset(await photographed());
   const counts = await keptCounts();
   for (const [name, make] of Object.entries(WRITTEN)) if (name !== 'storm lantern') await createAsset(withCounts(make(), counts[name]));
+  if (!light) await seedSeason();
 }
 
 /** The notice box, with its photographs. */

@@ -8,6 +8,7 @@ export type Wish =
   | { kind: 'redo' }
   /** A trial’s settings, taken up again: by the variant that is looked at, where one is. */
   | { kind: 'take'; trial: string; title: string; variant?: string }
+  | { kind: 'state'; state: string; title: string }
   /** A high mesh for a part, chosen by hand. */
   | { kind: 'pair'; part: string; high: string | null; also?: string[] };
 

@@ -210,6 +210,8 @@ export class Lane {
         return send('POST', `${path}/edits`, { ...once, command: wish.command });
       case 'take':
         return send('POST', `${path}/trials/${wish.trial}/take`, { ...once, ...(wish.variant && { variant: wish.variant }) });
+      case 'state':
+        return send('POST', `${path}/states/${wish.state}/take`, once);
       case 'pair':
         return send('POST', `${path}/pair`, { ...once, part: wish.part, high: wish.high, ...(wish.also && { also: wish.also }) });
       default:

@@ -445,6 +445,13 @@ export class AssetSession {
     else this.notify(outcome.why, 'error');
   };
 
+  /** The piece becomes what it was when a state of it was named. */
+  takeState = async ({ id, name }: { id: string; name: string }): Promise<void> => {
+    const outcome = await this.lane.ask({ kind: 'state', state: id, title: name });
+    if (outcome.done) this.notify(`As it was for “${name}”; undo brings back what was before.`);
+    else this.notify(outcome.why, 'error');
+  };
+
   /** Stored meshes that work on the piece needs. */
   meshes(document: AssetDocument, which: 'low' | 'high' | 'both' | 'all'): Promise<Meshes> {
     return meshesOf(document, which, this.bench.blobs);

@@ -141,6 +141,8 @@ export interface SheetState extends InView {
   shown: Shown;
   section: SectionPlane | null;
   fitting: Fitting | null;
+  /** A snag is being pinned: to the place that was pressed, once one was. */
+  pinning: { place: { part: string; at: [number, number, number] } | null } | null;
 }
 
 export const emptySheet = (id: string): SheetState => ({
@@ -177,6 +179,7 @@ export const emptySheet = (id: string): SheetState => ({
   shown: ALL_SHOWN,
   section: null,
   fitting: null,
+  pinning: null,
 });
 
 /** Whether a result in view was made from the document as it is. */

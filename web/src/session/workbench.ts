@@ -150,7 +150,11 @@ export class Workbench implements Tools {
 
   /** What lists the pieces of the Workshop is asked for again. */
   private listed(): void {
-    for (const key of ['cards', 'pieces']) void this.queries.invalidateQueries({ queryKey: [key] });
+    for (const key of ['cards', 'pieces', 'plan']) this.askAgain(key);
+  }
+
+  private askAgain(key: string): void {
+    void this.queries.invalidateQueries({ queryKey: [key] });
   }
 
   private heard(news: Heard): void {
@@ -158,7 +162,7 @@ export class Workbench implements Tools {
       case 'again':
         this.poke();
         this.listed();
-        void this.queries.invalidateQueries({ queryKey: ['queue'] });
+        for (const key of ['queue', 'runs', 'lessons', 'snags', 'states', 'plan']) this.askAgain(key);
         for (const s of this.sessions.values()) if (s.document) void s.refresh().catch(() => {});
         break;
       case 'asset': {
@@ -175,10 +179,20 @@ export class Workbench implements Tools {
         for (const s of this.sessions.values()) s.heardOf(news.name);
         break;
       case 'trial':
+        for (const key of ['runs', 'states', 'plan']) this.askAgain(key);
         void this.sessions.get(news.asset)?.refreshTrials();
         break;
+      case 'snags':
+        for (const key of ['snags', 'plan']) this.askAgain(key);
+        break;
+      case 'logbook':
+        for (const key of ['lessons', 'filters']) this.askAgain(key);
+        break;
+      case 'plan':
+        this.askAgain('plan');
+        break;
       case 'job':
-        if (news.state !== 'running') void this.queries.invalidateQueries({ queryKey: ['queue'] });
+        if (news.state !== 'running') for (const key of ['queue', 'runs']) this.askAgain(key);
         else
           this.queries.setQueryData<QueuedJob[]>(['queue'], (list) =>
             list?.map((j) =>

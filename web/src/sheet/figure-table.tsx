@@ -25,7 +25,18 @@ export interface FigureRow {
 }
 
 /** A small table of figures: what they are of to the left, figures in columns to the right. */
-export function FigureTable({ label, columns, rows }: { label: string; columns?: readonly string[]; rows: readonly FigureRow[] }) {
+export function FigureTable({
+  label,
+  columns,
+  rows,
+  wrap,
+}: {
+  label: string;
+  columns?: readonly string[];
+  rows: readonly FigureRow[];
+  /** Long values go over several lines. */
+  wrap?: boolean;
+}) {
   return (
     <Table aria-label={label} size="small" sx={{ mt: 0.6 }}>
       {columns && (
@@ -54,7 +65,11 @@ export function FigureTable({ label, columns, rows }: { label: string; columns?:
               <TableCell
                 key={i}
                 align="right"
-                sx={{ fontFamily: MONO, color: r.over?.[i] ? 'error.main' : r.within ? 'text.secondary' : undefined, whiteSpace: 'nowrap' }}
+                sx={{
+                  fontFamily: MONO,
+                  color: r.over?.[i] ? 'error.main' : r.within ? 'text.secondary' : undefined,
+                  ...(wrap ? { overflowWrap: 'anywhere', verticalAlign: 'top' } : { whiteSpace: 'nowrap' }),
+                }}
               >
                 {cell}
               </TableCell>

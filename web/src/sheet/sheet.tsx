@@ -23,6 +23,7 @@ import { StageLine } from './stage-line';
 import { TitleBlock } from './title-block';
 import { Trials } from './trials';
 import { isTyping, toSearch } from './typing';
+import { useTimeKept } from './use-time-kept';
 
 /** An asset's sheet at one of its stations; it lives as long as the asset is open, whichever station is looked at. */
 export function Sheet({ id, station }: { id: string; station: Station }) {
@@ -46,6 +47,7 @@ function OpenSheet({ id, station }: { id: string; station: Station }) {
   const router = useRouter();
   const { stepHistory } = useSession();
   useSheetOpens();
+  useTimeKept(id, station);
   const [help, setHelp] = useState(false);
   // What is in it is each part of the sheet’s own business: an edit draws anew what it changes, not all of it.
   const there = useSheet((s) => s.document !== null);

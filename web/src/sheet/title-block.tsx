@@ -28,6 +28,7 @@ import { isFresh } from '@/session/state';
 import { daysInWords } from '@/shared/times';
 import { Gauge } from './gauge';
 import { Wordmark } from './marks';
+import { NamedStates } from './named-states';
 import { PageLink } from './page-link';
 import { Plain, Written } from './plain';
 
@@ -251,6 +252,7 @@ const Tools = memo(function Tools() {
         transformOrigin={{ vertical: 'top', horizontal: 'right' }}
       >
         <Box sx={{ width: 320, maxHeight: 380, overflowY: 'auto', p: 1.5, border: 1, borderColor: 'divider' }}>
+          {anchor && <NamedStates />}
           <Box component="h3" sx={{ m: 0, mb: 1, fontSize: 13.5 }}>
             What was changed
           </Box>

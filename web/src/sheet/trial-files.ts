@@ -2,19 +2,19 @@
 
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
-import { useSession } from '@/session/context';
+import { useBench } from '@/session/context';
 
 type Files = Partial<Record<string, string>>;
 /** What is stored of the results of two trials: addresses by file; null where one is no longer kept, and undefined until that is known. */
 export function useTrialFiles(a: Trial, b: Trial): readonly [Files, Files] | null | undefined {
   const [found, setFound] = useState<readonly [Files, Files] | null | undefined>(undefined);
-  const session = useSession();
+  const { results } = useBench();
   const [first, second] = [a.resultName, b.resultName];
   useEffect(() => {
     let gone = false;
     setFound(undefined);
     const files = async (name: string | null): Promise<Files | null> => {
-      const blobs = name ? (await session.bench.results.named(name))?.blobs : undefined;
+      const blobs = name ? (await results.named(name))?.blobs : undefined;
       return blobs ? Object.fromEntries(Object.entries(blobs).map(([file, hash]) => [file, `/api/blobs/${hash}`])) : null;
     };
     Promise.all([files(first), files(second)])
@@ -23,6 +23,6 @@ export function useTrialFiles(a: Trial, b: Trial): readonly [Files, Files] | nul
     return () => {
       gone = true;
     };
-  }, [session, first, second]);
+  }, [results, first, second]);
   return found;
 }

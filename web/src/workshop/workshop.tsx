@@ -1,11 +1,7 @@
 'use client';
 
-import DarkModeOutlined from '@mui/icons-material/DarkModeOutlined';
-import LightModeOutlined from '@mui/icons-material/LightModeOutlined';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import IconButton from '@mui/material/IconButton';
-import { useColorScheme } from '@mui/material/styles';
 import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { figure } from '@wellmorph/core/units/lengths';
@@ -21,11 +17,11 @@ import { useBench } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
 import { useKept } from '@/sheet/kept';
-import { Wordmark } from '@/sheet/marks';
 import { MODEL_AND_ASSET_FILES } from '@/sheet/model-files';
 import { Notices } from '@/sheet/notices';
 import { SheetPage } from '@/sheet/page';
 import { Written } from '@/sheet/plain';
+import { TopBar } from '@/sheet/top-bar';
 import { isTyping, toSearch } from '@/sheet/typing';
 import { AssetCard } from './card';
 import { ImportDialog, LIMIT_MB, NewAsset } from './dialogs';
@@ -40,7 +36,6 @@ export function Workshop() {
   const wrong = error && !cards ? error.message : null;
   const [making, setMaking] = useState(false);
   const [files, setFiles] = useState<File[] | null>(null);
-  const { mode, setMode } = useColorScheme();
   const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
   const place = useFiles({ label: 'Model file', accept: MODEL_AND_ASSET_FILES, several: true, onFiles: setFiles });
   const [search, setSearch] = useState('');
@@ -87,37 +82,14 @@ export function Workshop() {
   const over = cards?.filter((c) => Object.values(c.stages).includes('over')).length ?? 0;
   return (
     <Box {...place.zone} sx={{ minHeight: '100vh', minWidth: 1024, outline: 'none' }}>
-      <Box
-        component="header"
-        sx={{
-          display: 'flex',
-          alignItems: 'center',
-          gap: 2,
-          height: 60,
-          px: 2,
-          bgcolor: 'background.paper',
-          borderBottom: 1,
-          borderColor: 'text.primary',
-        }}
+      <TopBar
+        here="workshop"
+        aside={
+          cards === null
+            ? 'opening …'
+            : `${cards.length} ${cards.length === 1 ? 'asset' : 'assets'}${over > 0 ? ` · ${over} with something to mend` : ''}`
+        }
       >
-        <Wordmark />
-        <Box sx={{ flex: 1 }}>
-          <Box component="h1" sx={{ m: 0, typography: 'h1' }}>
-            Workshop
-          </Box>
-          <Box className="narrow" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-            {cards === null
-              ? 'opening …'
-              : `${cards.length} ${cards.length === 1 ? 'asset' : 'assets'}${over > 0 ? ` · ${over} with something to mend` : ''}`}
-          </Box>
-        </Box>
-        <IconButton
-          size="small"
-          aria-label={mode === 'dark' ? 'Paper theme' : 'Night theme'}
-          onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}
-        >
-          {mode === 'dark' ? <LightModeOutlined fontSize="small" /> : <DarkModeOutlined fontSize="small" />}
-        </IconButton>
         <Button variant="outlined" onClick={place.choose} disabled={!cards}>
           Import a model
         </Button>
@@ -125,7 +97,7 @@ export function Workshop() {
           New asset
         </Button>
         {place.input}
-      </Box>
+      </TopBar>
       {cards && <QueueAndDue cards={cards} />}
       <Box component="main" sx={{ p: 2.5 }}>
         {wrong && (

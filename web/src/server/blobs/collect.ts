@@ -2,7 +2,7 @@ import { upgradeDocument } from '@wellmorph/core/pipeline/document';
 import { everyBlob } from '@wellmorph/core/pipeline/stored';
 import { inArray, lt } from 'drizzle-orm';
 import { type Database, database } from '../db/client';
-import { assets, blobs, edits, jobs, leases, results, trials } from '../db/schema';
+import { assets, blobs, edits, jobs, leases, results, states, trials } from '../db/schema';
 import { alone, removeFile } from './store';
 
 /** What nothing refers to is kept this long all the same: somebody may be about to, ms. */
@@ -28,7 +28,7 @@ export interface Reachable {
 
 /**
  * What is still referred to: by the present, undoable and redoable states of assets (deleted ones too: deleting can be undone), by
- * trials, jobs and leases; results with all they stand on.
+ * trials, named states, jobs and leases; results with all they stand on.
  */
 export async function reachable(db: Reader): Promise<Reachable> {
   const names = new Set<string>();
@@ -73,6 +73,11 @@ export async function reachable(db: Reader): Promise<Reachable> {
     if (t.name) names.add(t.name);
     if (t.thumbnail) files.add(t.thumbnail);
     if (t.snapshot) for (const f of everyBlob(upgradeDocument(t.snapshot))) files.add(f);
+  }
+  for (const s of await db.select({ names: states.names, snapshot: states.snapshot, thumbnail: states.thumbnail }).from(states)) {
+    addNames(s.names);
+    if (s.thumbnail) files.add(s.thumbnail);
+    for (const f of everyBlob(upgradeDocument(s.snapshot))) files.add(f);
   }
   for (const j of await db.select({ name: jobs.resultName, document: jobs.document }).from(jobs)) {
     names.add(j.name);

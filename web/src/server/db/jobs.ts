@@ -14,18 +14,26 @@ export interface ListedJob {
   assetId: string;
   asset: string;
   kind: Job['kind'];
+  /** The sweep it is one of, and its label there. */
+  sweep: string | null;
+  place: Job['place'];
   state: JobState;
   sentence: string | null;
   forecastSeconds: number | null;
   at: string;
 }
 
-export async function addJob(job: Pick<Job, 'assetId' | 'kind' | 'document' | 'resultName' | 'forecastSeconds'>): Promise<string> {
+export async function addJob(
+  job: Pick<Job, 'assetId' | 'kind' | 'document' | 'resultName' | 'forecastSeconds'> & Partial<Pick<Job, 'sweep' | 'place'>>,
+): Promise<string> {
   const db = await database();
-  const [twice] = await db
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(and(eq(jobs.assetId, job.assetId), eq(jobs.resultName, job.resultName), inArray(jobs.state, OPEN)));
+  // Two sweeps may share a run: each has its own place for it.
+  const [twice] = job.sweep
+    ? []
+    : await db
+        .select({ id: jobs.id })
+        .from(jobs)
+        .where(and(eq(jobs.assetId, job.assetId), eq(jobs.resultName, job.resultName), inArray(jobs.state, OPEN)));
   if (twice) throw new InputError('job/twice', `This very ${job.kind === 'bake' ? 'bake' : 'picture'} is in the queue already.`);
   const id = randomUUID();
   await db.insert(jobs).values({ id, ...job });
@@ -103,6 +111,8 @@ export async function listJobs(): Promise<ListedJob[]> {
     assetId: jobs.assetId,
     asset: assets.name,
     kind: jobs.kind,
+    sweep: jobs.sweep,
+    place: jobs.place,
     state: jobs.state,
     sentence: jobs.sentence,
     forecastSeconds: jobs.forecastSeconds,

@@ -1,6 +1,9 @@
 import type { Command } from '@wellmorph/core/pipeline/commands/index';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import type { Kept } from '@wellmorph/core/pipeline/results';
+import type { PlannedStage } from '@wellmorph/core/plan/forecast';
+import type { About } from '@wellmorph/core/plan/nearest';
+import type { SweepAxis } from '@wellmorph/core/plan/sweep';
 import { boolean, index, integer, jsonb, pgTable, primaryKey, real, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Patch } from 'immer';
 
@@ -119,9 +122,110 @@ export const trials = pgTable(
     verdict: text('verdict').notNull().default('open'),
     note: text('note').notNull().default(''),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    /** Runs are counted over all assets, so that people can speak of “run 41”. */
+    number: serial('number').notNull(),
+    /** What the program’s steps were at: a run of another is made anew by other steps. Null before this was kept. */
+    program: text('program'),
+    /** What the piece was like; null before this was kept. */
+    about: jsonb('about').$type<About>(),
+    /** Findings that were set aside when it was made, and why. */
+    setAside: jsonb('set_aside').$type<{ finding: string; reason: string }[]>(),
+    sweep: text('sweep'),
+    place: jsonb('place').$type<SweepPlace>(),
   },
-  (t) => [index('trials_asset').on(t.assetId, t.at)],
+  (t) => [index('trials_asset').on(t.assetId, t.at), index('trials_at').on(t.at), index('trials_sweep').on(t.sweep)],
 );
+/** Where a run stands on the sheet of its sweep, and what was set for it. */
+export interface SweepPlace {
+  column: number;
+  row: number;
+  label: string;
+  set: Record<string, number>;
+}
+
+/** A range of one setting or two, queued as runs. */
+export const sweeps = pgTable('sweeps', {
+  id: text('id').primaryKey(),
+  assetId: text('asset_id')
+    .notNull()
+    .references(() => assets.id),
+  stage: text('stage').notNull(),
+  title: text('title').notNull(),
+  axes: jsonb('axes').$type<(SweepAxis & { name: string })[]>().notNull(),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+});
+
+/** A sentence learned from a run, pinned to what it is about: a material, a part’s role, a rig, a kind of step, a stage. */
+export const lessons = pgTable('lessons', {
+  id: text('id').primaryKey(),
+  sentence: text('sentence').notNull(),
+  kind: text('kind').$type<LessonKind>().notNull(),
+  /** The material’s name, the role, the rig’s name, the step’s kind, the stage. */
+  subject: text('subject').notNull(),
+  trialId: text('trial_id').references(() => trials.id),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  removedAt: timestamp('removed_at', { withTimezone: true }),
+});
+export const LESSON_KINDS = ['material', 'role', 'rig', 'step', 'stage'] as const;
+export type LessonKind = (typeof LESSON_KINDS)[number];
+
+/** What somebody noticed and left for later, pinned to a place on the piece. */
+export const snags = pgTable(
+  'snags',
+  {
+    id: text('id').primaryKey(),
+    assetId: text('asset_id')
+      .notNull()
+      .references(() => assets.id),
+    words: text('words').notNull(),
+    minutes: real('minutes').notNull(),
+    place: jsonb('place').$type<SnagPlace>(),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    doneAt: timestamp('done_at', { withTimezone: true }),
+    removedAt: timestamp('removed_at', { withTimezone: true }),
+  },
+  (t) => [index('snags_asset').on(t.assetId)],
+);
+/** Where a snag is: a point of the piece, mm, and the part it is on. */
+export interface SnagPlace {
+  at: [number, number, number];
+  part: string | null;
+}
+
+/** A state of a piece under a name, that can be gone back to. */
+export const states = pgTable('states', {
+  id: text('id').primaryKey(),
+  assetId: text('asset_id')
+    .notNull()
+    .references(() => assets.id),
+  name: text('name').notNull(),
+  snapshot: jsonb('snapshot').$type<AssetDocument>().notNull(),
+  names: jsonb('names').$type<Record<Kept, string>>().notNull(),
+  thumbnail: text('thumbnail'),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+});
+
+/** Time spent on a stage of a piece, by day; what was counted by itself, and what was put right by hand. */
+export const spent = pgTable(
+  'spent',
+  {
+    assetId: text('asset_id')
+      .notNull()
+      .references(() => assets.id),
+    stage: text('stage').$type<PlannedStage>().notNull(),
+    day: text('day').notNull(),
+    seconds: real('seconds').notNull().default(0),
+    byHand: real('by_hand').notNull().default(0),
+  },
+  (t) => [primaryKey({ columns: [t.assetId, t.stage, t.day] })],
+);
+
+/** Choices of the whole workshop under a name each: hours of work, order of work, filters of the logbook. */
+export const kept = pgTable('kept', {
+  key: text('key').primaryKey(),
+  value: jsonb('value').$type<unknown>().notNull(),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+});
 
 /** Long work waiting for the server, oldest first. How far the running one is stands in memory, not here. */
 export const jobs = pgTable(
@@ -140,6 +244,9 @@ export const jobs = pgTable(
     sentence: text('sentence'),
     /** Seconds it was thought to take. */
     forecastSeconds: integer('forecast_seconds'),
+    /** The sweep it is one of, and where it stands on its sheet. */
+    sweep: text('sweep'),
+    place: jsonb('place').$type<SweepPlace>(),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
     endedAt: timestamp('ended_at', { withTimezone: true }),
   },

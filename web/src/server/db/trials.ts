@@ -1,9 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
+import type { Ledger } from '@wellmorph/core/pipeline/inspect';
+import { nameOf, VERSIONS } from '@wellmorph/core/pipeline/results';
+import { aboutOf } from '@wellmorph/core/plan/about';
+import type { About } from '@wellmorph/core/plan/nearest';
 import { and, desc, eq, getTableColumns, sql } from 'drizzle-orm';
 import { publish } from '../events';
+import { assetState } from './assets';
 import { database } from './client';
+import { resultNamed } from './results';
 import { trials } from './schema';
 
 type Row = typeof trials.$inferSelect;
@@ -11,16 +17,39 @@ type Row = typeof trials.$inferSelect;
 export type Trial = Omit<Row, 'at' | 'snapshot'> & { at: string; canTake: boolean };
 export type NewTrial = Pick<
   typeof trials.$inferInsert,
-  'stage' | 'title' | 'settings' | 'figures' | 'milliseconds' | 'thumbnail' | 'resultName' | 'snapshot' | 'forecastSeconds'
+  | 'stage'
+  | 'title'
+  | 'settings'
+  | 'figures'
+  | 'milliseconds'
+  | 'thumbnail'
+  | 'resultName'
+  | 'snapshot'
+  | 'forecastSeconds'
+  | 'sweep'
+  | 'place'
 >;
+/** What the program’s steps are at, as it is kept with a run. */
+export const PROGRAM = Object.entries(VERSIONS)
+  .map(([stage, version]) => `${stage} ${version}`)
+  .join(', ');
+
+/** What a piece is like as a document has it: its size is that of the form it names, where that is stored. */
+export async function aboutPiece(document: AssetDocument): Promise<About> {
+  const form = await resultNamed(nameOf(document, 'form'));
+  return aboutOf(document, (form?.figures as { ledger?: Ledger } | undefined)?.ledger ?? null);
+}
 
 const shown = ({ snapshot, at, ...t }: Row): Trial => ({ ...t, at: at.toISOString(), canTake: snapshot !== null });
 
 export async function addTrial(assetId: string, trial: NewTrial): Promise<Trial> {
   const db = await database();
+  // Those that were made before documents came with them are of the piece as it stands.
+  const document = trial.snapshot ?? (await assetState(assetId)).document;
+  const setAside = document.waivers.map(({ finding, reason }) => ({ finding, reason }));
   const [made] = await db
     .insert(trials)
-    .values({ id: randomUUID(), assetId, ...trial })
+    .values({ id: randomUUID(), assetId, ...trial, program: PROGRAM, about: await aboutPiece(document), setAside })
     .returning();
   publish({ kind: 'trial', asset: assetId });
   return shown(made);
@@ -37,16 +66,14 @@ export async function trialsOf(assetId: string): Promise<Trial[]> {
   return list.map((t) => ({ ...t, at: t.at.toISOString() }));
 }
 
-/** The document a trial was made from. @throws InputError when it is gone, or from before documents were kept with trials */
-export async function snapshotOf(assetId: string, id: string): Promise<{ stage: string; title: string; document: AssetDocument }> {
+/** A trial with the document it was made from. @throws InputError when it is gone, or from before documents were kept with trials */
+export async function runWhole(id: string): Promise<Pick<Row, 'assetId' | 'stage' | 'title' | 'figures'> & { document: AssetDocument }> {
   const db = await database();
-  const [found] = await db
-    .select()
-    .from(trials)
-    .where(and(eq(trials.id, id), eq(trials.assetId, assetId)));
+  const [found] = await db.select().from(trials).where(eq(trials.id, id));
   if (!found) throw new InputError('trial/missing', 'This trial is not there any more.');
   if (!found.snapshot) throw new InputError('trial/old', 'This trial is from before settings were kept whole; it can’t be taken up again.');
-  return { stage: found.stage, title: found.title, document: upgradeDocument(found.snapshot) };
+  const { assetId, stage, title, figures, snapshot } = found;
+  return { assetId, stage, title, figures, document: upgradeDocument(snapshot) };
 }
 
 /** @throws InputError when it is gone, or nothing is asked for */

@@ -150,12 +150,16 @@ async function work(job: Job): Promise<void> {
     await addTrial(job.assetId, {
       stage: job.kind,
       ...trial,
-      title: `${trial.title}, queued`,
+      // What was swept is a setting of the run, whether the stage tells of it or not.
+      settings: { ...trial.settings, ...job.place?.set },
+      title: job.place ? job.place.label : `${trial.title}, queued`,
       milliseconds: Math.round(1000 * seconds),
       thumbnail: thumbnail ?? (await assetState(job.assetId)).thumbnail,
       resultName: job.resultName,
       snapshot: job.document,
       forecastSeconds: job.forecastSeconds,
+      sweep: job.sweep,
+      place: job.place,
     });
     await end(job, 'done');
   } catch (error) {

@@ -108,6 +108,10 @@ export async function body<T extends object>(request: Request, kind: ClassConstr
   return checked(plain, kind);
 }
 
+/** What an address asks for, checked against a class. @throws RequestError 400 in one sentence */
+export const query = <T extends object>(request: Request, kind: ClassConstructor<T>): Promise<T> =>
+  checked(Object.fromEntries(new URL(request.url).searchParams), kind);
+
 /** What the database takes as text: no character 0, no half of a pair. */
 const isText = (s: string): boolean => !s.includes('\0') && !/\p{Cs}/u.test(s);
 
@@ -118,4 +122,11 @@ export async function checked<T extends object>(plain: unknown, kind: ClassConst
   const errors = await validate(made, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true });
   if (errors.length > 0) throw new RequestError(400, 'request/shape', firstSentence(errors));
   return made;
+}
+
+/** A change that changes something. @throws RequestError 400 */
+export function something<T extends object>(change: T): T {
+  if (Object.values(change).every((v) => v === undefined))
+    throw new RequestError(400, 'request/nothing', 'There is nothing to change in this request.');
+  return change;
 }

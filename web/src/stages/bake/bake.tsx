@@ -28,11 +28,13 @@ import { Columns } from '@/sheet/columns';
 import { download } from '@/sheet/download';
 import { JobBar } from '@/sheet/job-bar';
 import { useMaterials } from '@/sheet/materials';
+import { SuggestedHere } from '@/sheet/suggested';
 import { bakeForecast, runBake } from '@/stages/bake/run';
 import { showHigh } from '@/stages/form/run';
 import { exportFiles } from '@/stages/hand-off/run';
 import type { IslandPath } from '@/workers/protocol';
 import { useQueue } from '@/workshop/queue';
+import { SweepButton } from '../sweep/sweep';
 import { type Brush, DistanceSettings, useBrush, useStroking } from './brush';
 import { useCage } from './cage';
 import { FromItself, roundedBy } from './from-itself';
@@ -183,6 +185,9 @@ export function BakeStage() {
             </Box>
           )}
           {queued && <InQueue job={queued} />}
+          <Box sx={{ px: 1.8 }}>
+            <SweepButton stage="bake" disabled={!able || nothing} />
+          </Box>
           {canGather(document) && <GatherPanel document={document} wanted={wanted} onMade={() => setShow('gathered')} />}
           {(document.photos?.length ?? 0) > 0 && <ProjectPanel document={document} onMade={() => setShow('project')} />}
           <Pairs measured={pairs} />
@@ -344,6 +349,7 @@ export function BakeStage() {
               The bake is judged here: the exported map on the exported mesh, against the high mesh, in degrees, every texel of it.
             </Box>
           )}
+          <SuggestedHere stage="bake" />
         </>
       }
     />

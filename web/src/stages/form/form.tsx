@@ -22,7 +22,9 @@ import { ALL_SHOWN, type Pose } from '@/session/state';
 import { Columns } from '@/sheet/columns';
 import { Findings } from '@/sheet/findings';
 import { JobBar } from '@/sheet/job-bar';
+import { LessonsBeside } from '@/sheet/lessons-beside';
 import { useMaterials } from '@/sheet/materials';
+import { SnagsPanel, useSnagDots, useSnagMarks } from '@/sheet/snags';
 import { isTyping } from '@/sheet/typing';
 import { saveAsset, saveReport, showHigh } from '@/stages/form/run';
 import type { GpuPart } from '@/workers/protocol';
@@ -70,8 +72,10 @@ export function FormStage() {
   const materialOf = useMaterials();
   const lengths = useLengths();
   const onFace = useCallback(
-    (part: string, face: number, point: [number, number, number], copy: number) =>
-      void (session.state.fitting ? fitAt(session, part, face, point, copy) : pickAt(session, part, face, point)),
+    (part: string, face: number, point: [number, number, number], copy: number) => {
+      if (session.state.pinning) session.set({ pinning: { place: { part, at: point } } });
+      else void (session.state.fitting ? fitAt(session, part, face, point, copy) : pickAt(session, part, face, point));
+    },
     [session],
   );
   const pickPart = useCallback((part: string) => session.select({ part, step: null }), [session]);
@@ -93,6 +97,7 @@ export function FormStage() {
       if (e.key === 'Escape') {
         stopPicking(session);
         stopFitting(session);
+        session.set({ pinning: null });
         setMeasuring(null);
       }
     };
@@ -121,7 +126,11 @@ export function FormStage() {
   useLook();
   const findings = useFindings();
   const looking = useSheet((s) => s.looking);
-  const marks = useMarks(findings, selected.finding);
+  const found = useMarks(findings, selected.finding);
+  const snagged = useSnagMarks(selected.finding);
+  const dots = useSnagDots();
+  const pinning = useSheet((s) => s.pinning !== null);
+  const marks = found ?? snagged;
   const measured = useMeasuredView(what === 'low' && !open ? viewKind : null);
   const probe = useRef<HTMLSpanElement>(null);
   const onProbe = useCallback((value: number | null) => {
@@ -227,7 +236,8 @@ export function FormStage() {
                 dimension
                 onPick={pickPart}
                 regions={regions}
-                onFace={picking.what || fitting ? onFace : undefined}
+                onFace={picking.what || fitting || pinning ? onFace : undefined}
+                dots={dots}
                 references={document.references}
                 measuring={measuring}
                 onPlace={measuring ? onPlace : undefined}
@@ -294,6 +304,7 @@ export function FormStage() {
       aside={
         <>
           {photo && <PhotoFacts document={document} photo={photo} answer={match.answer} isNow={match.isNow} box={match.sight.box} />}
+          <LessonsBeside kind="stage" subject="form" />
           <BudgetPanel />
           <Findings
             findings={findings}
@@ -306,6 +317,7 @@ export function FormStage() {
               </Box>
             }
           />
+          <SnagsPanel />
         </>
       }
     />

@@ -12,6 +12,7 @@ import { chosenCount } from '@wellmorph/core/pipeline/form';
 import { useState } from 'react';
 import { useLengths, useSession, useSheet } from '@/session/context';
 import { Choice, NumberField } from '@/sheet/fields';
+import { LessonsBeside } from '@/sheet/lessons-beside';
 import { NameField } from '@/sheet/name-field';
 import { MoveButtons } from '@/sheet/sortable';
 import { giveMaterial, materialChoices } from '@/stages/surface/give';
@@ -44,12 +45,14 @@ export function OpenPart({ part, ...drawing }: DrawingHand & { part: Part }) {
         choices={Object.entries(ROLES) as [Part['role'], string][]}
         onChange={(role) => set({ role })}
       />
+      <LessonsBeside kind="role" subject={part.role} />
       <Choice
         label="Material"
         value={part.material ?? ''}
         choices={choices}
         onChange={(value) => giveMaterial(session, [part.id], value)}
       />
+      <LessonsBeside kind="material" subject={document.materials.find((m) => m.id === part.material)?.name} />
       <GroupChoice part={part} />
       {part.shape.kind === 'copy' ? (
         <CopyOf part={part} />

@@ -11,6 +11,7 @@ import { figure } from '@wellmorph/core/units/lengths';
 import { useMemo } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { newId } from '@/sheet/ids';
+import { LessonsBeside } from '@/sheet/lessons-beside';
 import { NameField } from '@/sheet/name-field';
 import { Plain } from '@/sheet/plain';
 import { MoveButtons, SortableList, SortableRow } from '@/sheet/sortable';
@@ -102,6 +103,7 @@ export function StepList({ part, steps, ...drawing }: DrawingHand & { part: Part
                     value={s.name}
                     onName={(name) => session.dispatch({ type: 'step.set', part: part.id, step: { ...s, name } })}
                   />
+                  <LessonsBeside kind="step" subject={s.kind} />
                   <StepFields part={part} step={s} {...drawing} />
                 </>
               )}

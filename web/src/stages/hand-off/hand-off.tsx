@@ -19,6 +19,7 @@ import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
 import { PageLink } from '@/sheet/page-link';
 import { Plain } from '@/sheet/plain';
+import { useSnagsHere } from '@/sheet/snags';
 import { assetState, makeArchive } from './run';
 
 /** Ways of handing over that come up again and again. */
@@ -69,8 +70,10 @@ export function HandOffStage() {
     files: { name: string; bytes: number; what: string }[];
   } | null>(null);
   const { say } = useLengths();
-  const state = assetState(sheet);
-  if (!document || !state) return null;
+  const known = assetState(sheet);
+  const snags = useSnagsHere().filter((s) => !s.doneAt);
+  if (!document || !known) return null;
+  const state = { ...known, kept: { work: [], machineMinutes: 0, snags } };
   const h = document.handoff;
   const set = (patch: Partial<HandoffChoices>) => session.dispatch({ type: 'handoff.set', patch });
   const lines = preflight(state);

@@ -7,13 +7,17 @@ import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
-import type { AssetState } from '@wellmorph/core/pipeline/preflight';
+import type { AssetState, KeptBeside } from '@wellmorph/core/pipeline/preflight';
 import { nameOf, STAGES, type Stage } from '@wellmorph/core/pipeline/results';
 import { calledAs } from '@wellmorph/core/pipeline/variants';
+import type { Snag } from '@/server/db/snags';
+import type { Spent } from '@/server/db/spent';
+import { get } from '@/session/api';
 import type { BakeView } from '@/session/kept';
 import type { Run } from '@/session/run-stage';
 import type { AssetSession } from '@/session/session';
 import { isFresh, type SheetState } from '@/session/state';
+import { STATIONS } from '@/shared/stations';
 import { WorkError } from '@/workers/pool';
 import type { Bytes } from '@/workers/protocol';
 import { contactPictures, looksOf, makeSets, picturesOf, sheetAs } from '../variants/run';
@@ -34,6 +38,19 @@ export function assetState(sheet: SheetState): AssetState | null {
     render: fresh.render ? (render?.figures ?? null) : null,
     project: sheet.project && { figures: sheet.project.figures, fresh: isFresh(document, sheet.project, 'project') },
     gather: sheet.gather && { figures: sheet.gather.figures, fresh: isFresh(document, sheet.gather, 'gather') },
+  };
+}
+
+/** What was kept beside the piece: time, runs and open snags. Nothing is handed over without it being asked for. */
+export async function keptBeside(session: AssetSession): Promise<KeptBeside> {
+  const [spent, snags] = await Promise.all([
+    get<Spent[]>(`/api/assets/${session.id}/time`),
+    get<Snag[]>(`/api/assets/${session.id}/snags`),
+  ]);
+  return {
+    work: STATIONS.map(({ id, name }) => ({ stage: name, minutes: spent.reduce((n, s) => n + (s.stage === id ? s.minutes : 0), 0) })),
+    machineMinutes: session.state.trials.reduce((n, t) => n + t.milliseconds, 0) / 60_000,
+    snags: snags.filter((s) => !s.doneAt).map(({ words, minutes }) => ({ words, minutes })),
   };
 }
 
@@ -135,9 +152,9 @@ async function packed(session: AssetSession, sheet: SheetState): Promise<{ state
   const state = assetState(sheet);
   const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
   if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
-  const gathered = await gatheredOf(session, sheet);
+  const [gathered, kept] = await Promise.all([gatheredOf(session, sheet), keptBeside(session)]);
   const maps = { ...(await freshMaps(session, sheet, state.fresh)), ...(gathered && { gathered }) };
-  return { state: { ...state, document: { ...state.document, name: calledAs(state.document) } }, parts, maps };
+  return { state: { ...state, kept, document: { ...state.document, name: calledAs(state.document) } }, parts, maps };
 }
 
 /** The files of the hand-over from the bake's own page: GLB with maps, the maps, the layout. */

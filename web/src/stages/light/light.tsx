@@ -16,6 +16,7 @@ import { Columns } from '@/sheet/columns';
 import { type FieldRow, FieldRows } from '@/sheet/field-rows';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
+import { LessonsBeside } from '@/sheet/lessons-beside';
 import { useMaterials } from '@/sheet/materials';
 import { ColourField } from '@/sheet/slider';
 import { Figures, inSeconds } from './figures';
@@ -97,6 +98,8 @@ export function LightStage() {
     <Columns
       controls={
         <Box sx={{ px: 1.8 }}>
+          <LessonsBeside kind="rig" subject={rig.name} />
+          <LessonsBeside kind="stage" subject="light" />
           <Heading aside={locked ? 'locked' : through ? 'as photographed' : 'framed for the piece'}>Shot</Heading>
           {(photos.length > 0 || through) && (
             <Choice<string>

@@ -71,6 +71,7 @@ async function lock(session: AssetSession, view: StageView): Promise<void> {
     figures: {
       aperture: view.shot.aperture,
       nearestMm: view.shot.nearest,
+      focusMm: view.shot.camera.focus,
       keyWatts: view.rig.figures[0].watts,
       fillWatts: view.rig.figures[1].watts,
       rimWatts: view.rig.figures[2].watts,

@@ -21,8 +21,10 @@ import { Columns } from '@/sheet/columns';
 import { Choice, Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
 import { StatusMark } from '@/sheet/marks';
+import { SuggestedHere } from '@/sheet/suggested';
 import { useQueue } from '@/workshop/queue';
 import { useLight } from '../light/use-light';
+import { SweepButton } from '../sweep/sweep';
 import { FigureRow } from '../unwrap/figure-row';
 import { VariantPictures } from '../variants/pictures';
 import { SideBySide, useLookPictures } from '../variants/side-by-side';
@@ -118,6 +120,7 @@ export function RenderStage() {
                 : `Being drawn on the server: ${figure(100 * queued.share, 0)} %${queued.secondsLeft ? `, about ${inTime(queued.secondsLeft)} left` : ''}.`}
             </Box>
           )}
+          <SweepButton stage="render" disabled={!formed} />
           {pictures.length > 0 && (
             <VariantPictures
               pictures={pictures}
@@ -312,6 +315,7 @@ export function RenderStage() {
               <FigureRow label="time" value={inTime(render.figures.seconds)} unit="" />
             </Box>
           )}
+          <SuggestedHere stage="render" />
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 2 }}>
             Paths are traced through area lamps, metal, rough and thin glass; light goes straight through clear panes, so they cast no bent
             light.

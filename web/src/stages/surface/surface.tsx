@@ -22,6 +22,7 @@ import { useAnswered } from '@/sheet/answered';
 import { Columns } from '@/sheet/columns';
 import { Heading, NumberField } from '@/sheet/fields';
 import { JobBar } from '@/sheet/job-bar';
+import { LessonsBeside } from '@/sheet/lessons-beside';
 import { Plain } from '@/sheet/plain';
 import { inBrowser } from '@/theme/in-browser';
 import type { GpuPart, IslandPath } from '@/workers/protocol';
@@ -163,6 +164,8 @@ export function SurfaceStage() {
           {!hasVariants && <Variants />}
           <Bench document={document} material={material} onLook={setChosen} />
           <PaintingContext value={painting}>
+            <LessonsBeside kind="material" subject={material?.name} />
+            <LessonsBeside kind="stage" subject="surface" />
             {material && <MaterialFields key={material.id} material={material} onDraft={(patch) => setDraft({ of: material, patch })} />}
           </PaintingContext>
           <Box sx={{ px: 1.8 }}>

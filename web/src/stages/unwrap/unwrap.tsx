@@ -21,6 +21,7 @@ import { Columns } from '@/sheet/columns';
 import { JobBar } from '@/sheet/job-bar';
 import { useKept } from '@/sheet/kept';
 import { useMaterials } from '@/sheet/materials';
+import { SuggestedHere } from '@/sheet/suggested';
 import { runUnwrap } from '@/stages/unwrap/run';
 import { useLaidAgain } from './again';
 import { CameList } from './came-list';
@@ -196,6 +197,7 @@ export function UnwrapStage() {
                 The piece or the settings have changed since it was made.
               </AdviceCard>
             )}
+            <SuggestedHere stage="unwrap" />
             {fresh && <LayoutAdvice document={document} f={f} />}
             {measured && measured.worst.length > 0 && <WorstFaces worst={measured.worst} parts={document.parts} onShow={showWorst} />}
             <LayoutFacts f={f} padding={document.unwrap.padding} />

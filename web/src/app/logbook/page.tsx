@@ -1,0 +1,5 @@
+import { LogbookPage } from '@/logbook/page';
+
+export default function Page() {
+  return <LogbookPage />;
+}

@@ -1,0 +1,5 @@
+import { PlanPage } from '@/planning/page';
+
+export default function Page() {
+  return <PlanPage />;
+}

@@ -1,0 +1,136 @@
+import type { Forecast } from '@wellmorph/core/plan/forecast';
+import { PLANNED, type PlannedStage } from '@wellmorph/core/plan/forecast';
+import {
+  type Estimate,
+  MACHINE,
+  type MachineStage,
+  makePlan,
+  noiseExponent,
+  type PlanPiece,
+  type PlanRow,
+} from '@wellmorph/core/plan/plan';
+import { checkHours, type Day, HOURS, type Hours, workOn } from '@wellmorph/core/plan/schedule';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
+import { listAssets } from './db/assets';
+import { database } from './db/client';
+import { keepChoice, keptChoice } from './db/kept';
+import { assets, trials } from './db/schema';
+import { listSnags } from './db/snags';
+import { allSpent } from './db/spent';
+import { publish } from './events';
+import { type Card, workshopCards } from './workshop';
+
+/** A row of the plan as pages see it: with the piece’s name. */
+export type PlannedPiece = PlanRow & { name: string; version: number };
+export interface Plan {
+  day: Day;
+  hours: Hours;
+  /** Pieces put in order by hand. */
+  order: string[];
+  rows: PlannedPiece[];
+  estimates: (Estimate & { name: string })[];
+  /** Minutes of work that were done on the day already. */
+  spentToday: number;
+}
+export type { Forecast };
+
+interface PlanChoices {
+  hours: Hours;
+  order: string[];
+}
+async function choices(): Promise<PlanChoices> {
+  const kept = (await keptChoice('plan')) as Partial<PlanChoices> | null;
+  return { hours: kept?.hours ?? HOURS, order: kept?.order ?? [] };
+}
+
+/** @throws InputError for hours that no day has */
+export async function setPlan(change: Partial<PlanChoices>): Promise<void> {
+  if (change.hours) checkHours(change.hours);
+  await keepChoice('plan', { ...(await choices()), ...Object.fromEntries(Object.entries(change).filter(([, v]) => v !== undefined)) });
+  publish({ kind: 'plan' });
+}
+
+/** The light is settled once the shot is locked; all else is ready when there is nothing bad about it. */
+const isReady = (card: Card, stage: PlannedStage): boolean => {
+  const status = card.stages[stage];
+  return status === 'ok' || (status === 'near' && stage !== 'light' && stage !== 'hand-off');
+};
+
+interface Runs {
+  last: Partial<Record<MachineStage, number>>;
+  all: Partial<Record<MachineStage, number>>;
+  noisePercent: number | null;
+}
+
+/** Machine minutes and the last noise of every piece, and noises of all pictures against their samples. */
+async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples: number; noise: number }[] }> {
+  const db = await database();
+  const list = await db
+    .select({ asset: trials.assetId, stage: trials.stage, milliseconds: trials.milliseconds, figures: trials.figures })
+    .from(trials)
+    .innerJoin(assets, eq(assets.id, trials.assetId))
+    .where(and(inArray(trials.stage, [...MACHINE]), isNull(assets.deletedAt)))
+    .orderBy(desc(trials.at));
+  const of = new Map<string, Runs>();
+  const noises: { samples: number; noise: number }[] = [];
+  for (const t of list) {
+    const runs = of.get(t.asset) ?? { last: {}, all: {}, noisePercent: null };
+    of.set(t.asset, runs);
+    const stage = t.stage as MachineStage;
+    const minutes = t.milliseconds / 60_000;
+    runs.last[stage] ??= minutes;
+    runs.all[stage] = (runs.all[stage] ?? 0) + minutes;
+    const { noisePercent, samples } = t.figures;
+    if (stage !== 'render' || typeof noisePercent !== 'number') continue;
+    runs.noisePercent ??= noisePercent;
+    if (typeof samples === 'number') noises.push({ samples, noise: noisePercent });
+  }
+  return { of, noises };
+}
+
+/** The plan as everything stands. @param day the day it is where it is asked for */
+export async function planNow(day: Day): Promise<Plan> {
+  const [cards, list, snags, spent, { of, noises }, { hours, order }] = await Promise.all([
+    workshopCards(),
+    listAssets(),
+    listSnags(),
+    allSpent(),
+    machineRuns(),
+    choices(),
+  ]);
+  const pieces = list.flatMap((a): PlanPiece[] => {
+    const card = cards.find((c) => c.id === a.id);
+    if (!card) return [];
+    const runs = of.get(a.id);
+    const mine: PlanPiece['spent'] = {};
+    for (const s of spent) if (s.assetId === a.id) mine[s.stage] = (mine[s.stage] ?? 0) + s.minutes;
+    return [
+      {
+        id: a.id,
+        document: a.document,
+        due: a.document.brief.deadline?.slice(0, 10) ?? null,
+        parts: Math.max(1, a.document.parts.length),
+        sizeMm: card.sizeMm ? Math.max(...card.sizeMm) : null,
+        ready: PLANNED.filter((s) => isReady(card, s)),
+        spent: mine,
+        lastRun: runs?.last ?? {},
+        runs: runs?.all ?? {},
+        snagMinutes: snags.filter((s) => s.assetId === a.id && !s.doneAt).reduce((n, s) => n + s.minutes, 0),
+        density: card.density,
+        noisePercent: runs?.noisePercent ?? null,
+      },
+    ];
+  });
+  const spentToday = spent.filter((s) => s.day === day).reduce((n, s) => n + s.minutes, 0);
+  const minutesLeft = Math.max(0, workOn(day, hours) - spentToday);
+  const { rows, estimates } = makePlan(pieces, hours, order, { day, minutesLeft }, noiseExponent(noises));
+  const named = new Map(list.map((a) => [a.id, a]));
+  return {
+    day,
+    hours,
+    order,
+    rows: rows.map((r) => ({ ...r, name: named.get(r.id)?.name ?? '', version: named.get(r.id)?.version ?? 0 })),
+    estimates: estimates.map((e) => ({ ...e, name: named.get(e.id)?.name ?? '' })),
+    spentToday,
+  };
+}
