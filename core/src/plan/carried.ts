@@ -38,13 +38,17 @@ const LOOK = [
 const times = (v: number, k: number): number => Number((v * k).toPrecision(6));
 const short = (v: number): string => figure(v, v >= 100 ? 0 : v >= 10 ? 1 : 2);
 
+/** How far away a thing k times as large fills the same share of the picture: its magnification f/(s − f) is a k-th, so s′ = f + k(s − f). */
+export const equalFraming = (f: number, s: number, k: number): number => f + k * (s - f);
+
 /**
- * The f-number that blurs a scene k times as large the same share of the picture: from b = f²·|d − s| / (N·d·(s − f)), with d and s
- * grown by k and b the same, N′ = N(s − f)/(ks − f).
+ * The f-number that blurs a thing k times as large by the same share of the picture, where it is framed alike: from the disc
+ * b = f²·|d − s| / (N·d·(s − f)) about the focus, N′ = N·s/s′ with s′ of {@link equalFraming}. (Were the camera moved to k times the
+ * distance instead, the picture would show more of it, and N′ = N(s − f)/(ks − f).)
  *
  * @param s distance the smaller one is focused at, mm
  */
-export const equalBlur = (n: number, f: number, s: number, k: number): number => (n * (s - f)) / (k * s - f);
+export const equalBlur = (n: number, f: number, s: number, k: number): number => (n * s) / equalFraming(f, s, k);
 
 function unwrapCarried({ unwrap }: AssetDocument): Carried {
   const { padding, seamAngle, rotate, fewer, stretchLimit, whole, unseen, twins, filed } = unwrap;
@@ -92,17 +96,15 @@ function lightCarried({ rig, shot }: AssetDocument, k: number, focusMm: number |
   const { azimuth, elevation, lensMm, sensorHeightMm, widthPx, heightPx, margin, sharpShare, iso, tone } = shot;
   const reasons = ['Lamps are placed in radii of the piece, so that they stand and are as large about this one as about that.'];
   let { aperture, seconds } = shot;
-  if (aperture !== null && k !== 1 && focusMm !== null && focusMm > lensMm && k * focusMm > lensMm) {
+  if (aperture !== null && k !== 1 && focusMm !== null && focusMm > lensMm) {
     const n = equalBlur(aperture, lensMm, focusMm, k);
     if (n >= 0.7 && n <= 128) {
-      // What reaches the sensor goes with (N(1 + m))², and m is less from farther away.
-      const open = (s: number) => 1 + lensMm / (s - lensMm);
-      const longer = ((n * open(k * focusMm)) / (aperture * open(focusMm))) ** 2;
+      // What reaches the sensor goes with (N(1 + m))², and N(1 + m) = N·s/(s − f) becomes a k-th: the same light in a k²-th of the time.
       reasons.push(
-        `f/${short(aperture)} becomes f/${short(n)}, so that what is out of focus is blurred by the same share of the picture: N′ = N(s − f)/(ks − f), s = ${inUnit(focusMm, 'mm', 0)}; the shutter × ${short(longer)} for it.`,
+        `f/${short(aperture)} becomes f/${short(n)}, so that what is out of focus is blurred by the same share of the picture: N′ = N·s/(f + k(s − f)), s = ${inUnit(focusMm, 'mm', 0)}; the shutter ÷ k² = ${short(k * k)} for it.`,
       );
       aperture = times(n, 1);
-      seconds = times(seconds * longer, 1);
+      seconds = times(seconds / (k * k), 1);
     } else
       reasons.push(`To blur the same share of the picture it would need f/${short(n)}, which no lens has; f/${short(aperture)} stays.`);
   } else if (aperture === null) reasons.push('The aperture is solved for what has to be sharp, here as there.');

@@ -2,11 +2,9 @@ import { fitLine } from '../maths/statistics';
 import type { AssetDocument } from '../pipeline/document';
 import { type Cut, cutsFor } from './cuts';
 import { type Done, defaultMinutes, type Forecast, forecast, PLANNED, type PlannedStage } from './forecast';
+import { MACHINE, type MachineRun, type MachineStage, minutesNow } from './machine';
 import { type Day, type Hours, inOrder, type Planned, schedule } from './schedule';
 
-/** Stages that the machine works for. */
-export const MACHINE = ['bake', 'surface', 'render'] as const;
-export type MachineStage = (typeof MACHINE)[number];
 const isMachine = (stage: PlannedStage): stage is MachineStage => (MACHINE as readonly string[]).includes(stage);
 
 /** A piece as the plan knows it. */
@@ -20,10 +18,8 @@ export interface PlanPiece {
   ready: PlannedStage[];
   /** Minutes of work so far, by stage. */
   spent: Partial<Record<PlannedStage, number>>;
-  /** Minutes of the machine for the last run of each stage, where there was one. */
-  lastRun: Partial<Record<MachineStage, number>>;
-  /** Minutes of the machine for all runs of each stage. */
-  runs: Partial<Record<MachineStage, number>>;
+  /** The last run of each stage that the machine works for, where there was one. */
+  lastRun: Partial<Record<MachineStage, MachineRun>>;
   snagMinutes: number;
   density: number | null;
   noisePercent: number | null;
@@ -68,16 +64,25 @@ function history(pieces: readonly PlanPiece[], stage: PlannedStage): (Done & { i
   });
 }
 
-function machineOf(piece: PlanPiece, others: readonly PlanPiece[], stage: MachineStage): StageLeft['machine'] {
+function machineOf(piece: PlanPiece, others: readonly PlanPiece[], stage: MachineStage, exponent: number): StageLeft['machine'] {
   const own = piece.lastRun[stage];
   // Measured on the very piece: nothing tells better.
-  if (own) return { minutes: own, runs: 1, by: 'own' };
-  const done = others.flatMap((p) => (p.lastRun[stage] ? [{ minutes: p.lastRun[stage] as number, parts: p.parts, sizeMm: p.sizeMm }] : []));
+  if (own) return { minutes: minutesNow(stage, piece.document, own, exponent), runs: 1, by: 'own' };
+  const done = others.flatMap((p) => {
+    const run = p.lastRun[stage];
+    // What theirs would take as this piece is set.
+    return run ? [{ minutes: minutesNow(stage, piece.document, run, exponent), parts: p.parts, sizeMm: p.sizeMm }] : [];
+  });
   const f = forecast(done, piece, () => MACHINE_GUESS[stage]);
   return { minutes: f.minutes, runs: f.runs, by: f.by };
 }
 
-function stagesOf(piece: PlanPiece, pieces: readonly PlanPiece[], done: Record<PlannedStage, (Done & { id: string })[]>): StageLeft[] {
+function stagesOf(
+  piece: PlanPiece,
+  pieces: readonly PlanPiece[],
+  done: Record<PlannedStage, (Done & { id: string })[]>,
+  exponent: number,
+): StageLeft[] {
   const others = pieces.filter((p) => p.id !== piece.id);
   return PLANNED.map((stage) => {
     const ready = piece.ready.includes(stage);
@@ -93,7 +98,7 @@ function stagesOf(piece: PlanPiece, pieces: readonly PlanPiece[], done: Record<P
       spent,
       work,
       left: ready ? 0 : Math.max(work.minutes - spent, STILL * work.minutes),
-      machine: !ready && isMachine(stage) ? machineOf(piece, others, stage) : null,
+      machine: !ready && isMachine(stage) ? machineOf(piece, others, stage, exponent) : null,
     };
   });
 }
@@ -127,7 +132,7 @@ export function makePlan(
   exponent = -0.5,
 ): { rows: PlanRow[]; estimates: Estimate[] } {
   const done = Object.fromEntries(PLANNED.map((s) => [s, history(pieces, s)])) as Record<PlannedStage, (Done & { id: string })[]>;
-  const stages = new Map(pieces.map((p) => [p.id, stagesOf(p, pieces, done)]));
+  const stages = new Map(pieces.map((p) => [p.id, stagesOf(p, pieces, done, exponent)]));
   const tasks = inOrder(
     pieces.map((p) => {
       const of = stages.get(p.id) ?? [];

@@ -41,5 +41,6 @@ export function calendarOf(plan: Plan, now: Date): string {
           transparency: ICalEventTransparency.TRANSPARENT,
         });
   }
-  return calendar.toString();
+  // Every line has its end, the last one too (3.1).
+  return `${calendar.toString().replace(/(\r\n)+$/, '')}\r\n`;
 }

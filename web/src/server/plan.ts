@@ -1,14 +1,7 @@
 import type { Forecast } from '@wellmorph/core/plan/forecast';
 import { PLANNED, type PlannedStage } from '@wellmorph/core/plan/forecast';
-import {
-  type Estimate,
-  MACHINE,
-  type MachineStage,
-  makePlan,
-  noiseExponent,
-  type PlanPiece,
-  type PlanRow,
-} from '@wellmorph/core/plan/plan';
+import { MACHINE, type MachineRun, type MachineStage } from '@wellmorph/core/plan/machine';
+import { type Estimate, makePlan, noiseExponent, type PlanPiece, type PlanRow } from '@wellmorph/core/plan/plan';
 import { checkHours, type Day, HOURS, type Hours, workOn } from '@wellmorph/core/plan/schedule';
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import { listAssets } from './db/assets';
@@ -57,8 +50,7 @@ const isReady = (card: Card, stage: PlannedStage): boolean => {
 };
 
 interface Runs {
-  last: Partial<Record<MachineStage, number>>;
-  all: Partial<Record<MachineStage, number>>;
+  last: Partial<Record<MachineStage, MachineRun>>;
   noisePercent: number | null;
 }
 
@@ -66,7 +58,13 @@ interface Runs {
 async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples: number; noise: number }[] }> {
   const db = await database();
   const list = await db
-    .select({ asset: trials.assetId, stage: trials.stage, milliseconds: trials.milliseconds, figures: trials.figures })
+    .select({
+      asset: trials.assetId,
+      stage: trials.stage,
+      milliseconds: trials.milliseconds,
+      settings: trials.settings,
+      figures: trials.figures,
+    })
     .from(trials)
     .innerJoin(assets, eq(assets.id, trials.assetId))
     .where(and(inArray(trials.stage, [...MACHINE]), isNull(assets.deletedAt)))
@@ -74,12 +72,10 @@ async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples
   const of = new Map<string, Runs>();
   const noises: { samples: number; noise: number }[] = [];
   for (const t of list) {
-    const runs = of.get(t.asset) ?? { last: {}, all: {}, noisePercent: null };
+    const runs = of.get(t.asset) ?? { last: {}, noisePercent: null };
     of.set(t.asset, runs);
     const stage = t.stage as MachineStage;
-    const minutes = t.milliseconds / 60_000;
-    runs.last[stage] ??= minutes;
-    runs.all[stage] = (runs.all[stage] ?? 0) + minutes;
+    runs.last[stage] ??= { minutes: t.milliseconds / 60_000, settings: t.settings, figures: t.figures };
     const { noisePercent, samples } = t.figures;
     if (stage !== 'render' || typeof noisePercent !== 'number') continue;
     runs.noisePercent ??= noisePercent;
@@ -114,7 +110,6 @@ export async function planNow(day: Day): Promise<Plan> {
         ready: PLANNED.filter((s) => isReady(card, s)),
         spent: mine,
         lastRun: runs?.last ?? {},
-        runs: runs?.all ?? {},
         snagMinutes: snags.filter((s) => s.assetId === a.id && !s.doneAt).reduce((n, s) => n + s.minutes, 0),
         density: card.density,
         noisePercent: runs?.noisePercent ?? null,

@@ -50,6 +50,9 @@ const told = ({
   setAside: setAside ?? [],
 });
 
+/** A column’s name, with the unit its figures are in: lengths are kept in mm. */
+const column = (key: string): string => `${fieldName(key)}${key.endsWith('Mm') && !/, mm$/.test(fieldName(key)) ? ', mm' : ''}`;
+
 const cell = (v: unknown): string | number =>
   typeof v === 'number' || typeof v === 'string' ? v : v === undefined || v === null ? '' : JSON.stringify(v);
 
@@ -78,8 +81,8 @@ export async function exported(wanted: RunsWanted, format: 'csv' | 'json'): Prom
       'set aside',
       'program',
     ],
-    ...settings.map((k) => `set: ${fieldName(k)}`),
-    ...figures.map((k) => `came to: ${fieldName(k)}`),
+    ...settings.map((k) => `set: ${column(k)}`),
+    ...figures.map((k) => `came to: ${column(k)}`),
   ];
   const rows = runs.map((r) => [
     ...[r.run, r.at, r.piece, r.stage, r.title, r.verdict, r.note, r.seconds, r.forecastSeconds, r.about?.sizeMm].map(cell),
