@@ -75,6 +75,7 @@ const ROUTES: [pattern: RegExp, names: string[], load: () => Promise<unknown>][]
   [/^\/api\/runs\/export$/, [], () => import('../src/app/api/runs/export/route')],
   [/^\/api\/runs\/suggestions$/, [], () => import('../src/app/api/runs/suggestions/route')],
   [/^\/api\/runs\/([^/]+)\/use$/, ['run'], () => import('../src/app/api/runs/[run]/use/route')],
+  [/^\/api\/queue$/, [], () => import('../src/app/api/queue/route')],
   [/^\/api\/plan$/, [], () => import('../src/app/api/plan/route')],
   [/^\/api\/plan\/calendar$/, [], () => import('../src/app/api/plan/calendar/route')],
   [/^\/api\/jobs$/, [], () => import('../src/app/api/jobs/route')],

@@ -10,6 +10,8 @@ export interface SweepField {
   min: number;
   max: number;
   whole?: boolean;
+  /** A run of its stage doesn’t tell of it by itself, so it is written with it. */
+  untold?: true;
   /** What it is now; null while it is solved rather than set. */
   now(document: AssetDocument): number | null;
   set(document: AssetDocument, value: number): Command;
@@ -113,6 +115,7 @@ export function sweepFields(document: AssetDocument): SweepField[] {
           stage: 'render',
           min,
           max,
+          untold: true,
           now: (d) => d.materials.find((x) => x.id === m.id)?.[field] ?? null,
           set: (_, value) => ({
             type: 'several',
@@ -137,6 +140,7 @@ export interface SweepAxis {
 export interface SweepRun {
   column: number;
   row: number;
+  /** What is written with the run, as its stage doesn’t tell of it. */
   set: Record<string, number>;
   label: string;
   document: AssetDocument;
@@ -194,7 +198,7 @@ export function sweepRuns(document: AssetDocument, axes: readonly SweepAxis[]): 
       return {
         column,
         row,
-        set: Object.fromEntries(values.map(([f, v]) => [f.name, v])),
+        set: Object.fromEntries(values.flatMap(([f, v]) => (f.untold ? [[f.name, v]] : []))),
         label: values.map(([f, v]) => `${f.name.endsWith('f/') ? 'f/' : `${f.name.replace(/, .*/, '')} `}${shown(v)}`).join(' · '),
         document: made,
       };

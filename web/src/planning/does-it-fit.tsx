@@ -11,6 +11,7 @@ import { Heading } from '@/sheet/fields';
 import { FigureTable } from '@/sheet/figure-table';
 import { PageLink } from '@/sheet/page-link';
 import { type Taken, useTakeCut } from './queries';
+import { SpentHere } from './spent-here';
 import { dayWords, inMinutes } from './words';
 
 /** Whether a piece is ready in time, what is missing if not, and the changes that would help. */
@@ -65,6 +66,7 @@ export function DoesItFit({ plan, row, onTaken }: { plan: Plan; row: PlannedPiec
       <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary', mt: 0.8 }}>
         {evidence(row.stages.filter((s) => !s.ready))}
       </Box>
+      <SpentHere key={row.id} id={row.id} day={plan.day} />
     </>
   );
 }

@@ -7,6 +7,7 @@ import { DateField } from '@/sheet/date-field';
 import { Heading, NumberField } from '@/sheet/fields';
 import { Act } from '@/sheet/plain';
 import { useSetPlan } from './queries';
+import { QueueMargin } from './queue';
 import { dayWords, inMinutes } from './words';
 
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const;
@@ -62,6 +63,7 @@ export function HoursMargin({ plan }: { plan: Plan }) {
           onDay={(day) => day && !hours.off.includes(day) && put({ off: [...hours.off, day].sort() })}
         />
       </Box>
+      <QueueMargin />
       <Box className="narrow" sx={{ mt: 2, fontSize: 12.5, color: 'text.secondary' }}>
         {plan.spentToday >= 1 ? `${inMinutes(plan.spentToday)} of today are done. ` : ''}Time is counted by itself while a sheet is open and
         touched; five idle minutes are not. It stays on this machine.

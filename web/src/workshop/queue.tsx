@@ -176,7 +176,8 @@ const KINDS: Record<QueuedJob['kind'], { what: string; station: string }> = {
 /** What turns a job of the server’s. */
 export const useTurn = () =>
   useMutation({
-    mutationFn: ({ job, turn }: { job: string; turn: 'stop' | 'pause' | 'resume' }) => send('PATCH', `/api/jobs/${job}`, { turn }),
+    mutationFn: ({ job, turn }: { job: string; turn: 'stop' | 'pause' | 'resume' | 'retry' }) =>
+      send('PATCH', `/api/jobs/${job}`, { turn }),
   });
 
 /** A picture or a bake that the server makes, or made. */
@@ -192,6 +193,7 @@ function Queued({ job: j }: { job: QueuedJob }) {
       <Box sx={LINE}>
         <Box component={PageLink} href={`/assets/${j.assetId}/${station}`} sx={{ color: 'inherit', flex: 'none', maxWidth: '60%', ...CUT }}>
           {what} of {j.asset}
+          {j.place && `, ${j.place.label}`}
         </Box>
         <Box
           className="narrow"
@@ -206,6 +208,11 @@ function Queued({ job: j }: { job: QueuedJob }) {
             onClick={() => turn.mutate({ job: j.id, turn: j.state === 'paused' ? 'resume' : 'pause' })}
           >
             {j.state === 'paused' ? 'Go on' : 'Put off'}
+          </Act>
+        )}
+        {j.state === 'failed' && (
+          <Act aria-label={`Try the ${what.toLowerCase()} of ${j.asset} again`} onClick={() => turn.mutate({ job: j.id, turn: 'retry' })}>
+            Try again
           </Act>
         )}
         {open && (

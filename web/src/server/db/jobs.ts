@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import { database } from './client';
 import { assets, type JobState, jobs } from './schema';
 
 export type Job = typeof jobs.$inferSelect;
 
+/** The date its piece is due on, those without one last. */
+const DUE = sql`${assets.document}->'brief'->>'deadline' asc nulls last`;
 /** States of what has not ended. */
 const OPEN: JobState[] = ['running', 'waiting', 'paused'];
 /** A job as the workshop lists it. */
@@ -40,12 +42,19 @@ export async function addJob(
   return id;
 }
 
-/** The next one to be done, marked as running; undefined when none waits. */
-export async function takeJob(): Promise<Job | undefined> {
+/** The next one to be done, marked as running; undefined when none waits. @param byDue what is due first comes first */
+export async function takeJob(byDue = false): Promise<Job | undefined> {
   const db = await database();
   return db.transaction(async (tx) => {
-    const [next] = await tx.select().from(jobs).where(eq(jobs.state, 'waiting')).orderBy(asc(jobs.at)).limit(1);
-    if (!next) return undefined;
+    const [found] = await tx
+      .select({ next: jobs })
+      .from(jobs)
+      .innerJoin(assets, eq(assets.id, jobs.assetId))
+      .where(eq(jobs.state, 'waiting'))
+      .orderBy(...(byDue ? [DUE] : []), asc(jobs.at))
+      .limit(1);
+    if (!found) return undefined;
+    const { next } = found;
     await tx.update(jobs).set({ state: 'running' }).where(eq(jobs.id, next.id));
     return { ...next, state: 'running' as const };
   });
@@ -55,6 +64,26 @@ export async function takeJob(): Promise<Job | undefined> {
 export async function requeueRunning(): Promise<void> {
   const db = await database();
   await db.update(jobs).set({ state: 'waiting' }).where(eq(jobs.state, 'running'));
+}
+
+/** The one that was running waits again: it goes on from what it has done. */
+export async function holdRunning(id: string): Promise<void> {
+  const db = await database();
+  await db
+    .update(jobs)
+    .set({ state: 'waiting' })
+    .where(and(eq(jobs.id, id), eq(jobs.state, 'running')));
+}
+
+/** One that failed waits again, behind the others. @returns false when it is in no such state */
+export async function retryJob(id: string): Promise<boolean> {
+  const db = await database();
+  const done = await db
+    .update(jobs)
+    .set({ state: 'waiting', sentence: null, endedAt: null, at: new Date() })
+    .where(and(eq(jobs.id, id), inArray(jobs.state, ['failed', 'stopped'])))
+    .returning({ id: jobs.id });
+  return done.length > 0;
 }
 
 /** Ids of all that have not ended. */
@@ -104,7 +133,7 @@ export async function stopWaiting(id: string): Promise<boolean> {
 }
 
 /** What waits and runs, in order, and the last few that ended. */
-export async function listJobs(): Promise<ListedJob[]> {
+export async function listJobs(byDue = false): Promise<ListedJob[]> {
   const db = await database();
   const fields = {
     id: jobs.id,
@@ -123,7 +152,7 @@ export async function listJobs(): Promise<ListedJob[]> {
     .from(jobs)
     .innerJoin(assets, eq(assets.id, jobs.assetId))
     .where(inArray(jobs.state, OPEN))
-    .orderBy(asc(jobs.at));
+    .orderBy(...(byDue ? [DUE] : []), asc(jobs.at));
   const ended = await db
     .select(fields)
     .from(jobs)

@@ -117,6 +117,60 @@ describe('the queue', () => {
     const { resultNamed } = await import('../db/results');
     expect(await resultNamed(nameOf(a.document, 'render'))).toBeUndefined();
   }, 90_000);
+  it('held, what runs is put off with all it has done and nothing begins; let go, it goes on by itself', async () => {
+    const hold = (held: boolean) =>
+      ask('/api/queue', { method: 'PUT', body: JSON.stringify({ held }), headers: { 'content-type': 'application/json' } });
+    const { folderOf } = await import('./checkpoint');
+    const long = await gauge(3000);
+    const { job } = (await (await post(long.id)).json()) as { job: string };
+    await reaches(job, 'running');
+    expect((await listed()).find((j) => j.id === job)?.endsIn).toBeGreaterThan(0);
+    for (const end = Date.now() + 60_000; !existsSync(join(folderOf(job), 'tiles')) && Date.now() < end; )
+      await new Promise((r) => setTimeout(r, 10));
+    await hold(true);
+    await reaches(job, 'waiting');
+    expect(existsSync(folderOf(job))).toBe(true);
+    const other = await gauge(4);
+    const second = ((await (await post(other.id)).json()) as { job: string }).job;
+    await new Promise((r) => setTimeout(r, 150));
+    expect([await state(job), await state(second)]).toEqual(['waiting', 'waiting']);
+    expect((await listed()).find((j) => j.id === job)?.endsIn).toBeNull();
+    await hold(false);
+    await reaches(job, 'running');
+    await stop(job);
+    await reaches(second, 'done');
+  }, 90_000);
+  it('by what is due: the piece with the nearest date is drawn first, however late it was asked for', async () => {
+    const put = (body: object) =>
+      ask('/api/queue', { method: 'PUT', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+    await put({ held: true, order: 'due' });
+    const order: string[] = [];
+    for (const deadline of [null, '2027-03-01', '2026-12-24']) {
+      const { id } = await gauge(4);
+      await assets.editAsset(id, 1, { type: 'brief.set', patch: { deadline } });
+      order.unshift(((await (await post(id, { baseVersion: 2 })).json()) as { job: string }).job);
+    }
+    expect((await listed()).filter((j) => j.state === 'waiting').map((j) => j.id)).toEqual(order);
+    const done: string[] = [];
+    const { listen } = await import('../events');
+    const end = listen((n) => n.kind === 'job' && n.state === 'done' && done.push(n.job));
+    await put({ held: false });
+    for (const job of order) await reaches(job, 'done');
+    end();
+    expect(done).toEqual(order);
+    await put({ order: 'asked' });
+    expect((await put({ hours: { from: 25, to: 3 } })).status).toBe(400);
+  }, 90_000);
+  it('one that failed is tried again when asked', async () => {
+    drawing.thread = () => new Worker('process.exit(3)', { eval: true });
+    const { id } = await gauge(4);
+    const { job } = (await (await post(id)).json()) as { job: string };
+    await reaches(job, 'failed');
+    drawing.thread = real;
+    expect((await ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ turn: 'retry' }) })).status).toBe(200);
+    await reaches(job, 'done');
+    expect((await ask(`/api/jobs/${job}`, { method: 'PATCH', body: JSON.stringify({ turn: 'retry' }) })).status).toBe(404);
+  }, 90_000);
   it('a thread that ends is one sentence, and the next job is drawn all the same', async () => {
     drawing.thread = () => new Worker('process.exit(3)', { eval: true });
     const bad = await gauge(4);

@@ -1,18 +1,22 @@
 import { readdir } from 'node:fs/promises';
 import { WellmorphError } from '@wellmorph/core/errors';
+import { isOpen, QUEUE, type QueueChoices, untilTurn } from '@wellmorph/core/plan/queue-hours';
 import { assetState } from '../db/assets';
 import {
   endJob,
+  holdRunning,
   type Job,
   type ListedJob,
   listJobs,
   openJobs,
   pauseRunning,
   requeueRunning,
+  retryJob,
   stopWaiting,
   takeJob,
   turnJob,
 } from '../db/jobs';
+import { keepChoice, keptChoice } from '../db/kept';
 import type { JobKind, JobState } from '../db/schema';
 import { addTrial } from '../db/trials';
 import { publish } from '../events';
@@ -33,14 +37,29 @@ interface Running {
   startedAt: number;
   cancel: Int32Array;
   pausing: boolean;
+  /** It is put off only until the queue may work again. */
+  holding: boolean;
 }
-const home = globalThis as { wellmorphQueue?: { running: Running | null; turning: Promise<void> | null; started: boolean } };
+interface Queue {
+  running: Running | null;
+  turning: Promise<void> | null;
+  started: boolean;
+  /** Wakes the queue, or holds it, when its hours begin or end. */
+  clock: NodeJS.Timeout | null;
+}
+const home = globalThis as { wellmorphQueue?: Queue };
 const queue = (): NonNullable<typeof home.wellmorphQueue> => {
-  home.wellmorphQueue ??= { running: null, turning: null, started: false };
+  home.wellmorphQueue ??= { running: null, turning: null, started: false, clock: null };
   return home.wellmorphQueue;
 };
 
-export type QueuedJob = ListedJob & { share: number; words: string; secondsLeft: number | null };
+export type QueuedJob = ListedJob & {
+  share: number;
+  words: string;
+  secondsLeft: number | null;
+  /** Seconds until it has ended, with those before it; null where one of them doesn’t say, or the queue doesn’t work now. */
+  endsIn: number | null;
+};
 
 const DO: Record<JobKind, (job: Job, working: Working) => Promise<Outcome>> = { render: renderJob, bake: bakeJob };
 
@@ -53,11 +72,21 @@ function secondsLeft({ share, from, startedAt }: Running): number | null {
 /** The queue as it stands, with how far the running one is. */
 export async function queueNow(): Promise<QueuedJob[]> {
   const { running } = queue();
-  return (await listJobs()).map((j) => {
+  const choices = await queueChoices();
+  const list = (await listJobs(choices.order === 'due')).map((j) => {
     if (running?.id !== j.id)
       return { ...j, share: j.state === 'done' ? 1 : 0, words: '', secondsLeft: j.state === 'waiting' ? j.forecastSeconds : null };
     return { ...j, share: running.share, words: running.words, secondsLeft: secondsLeft(running) ?? j.forecastSeconds };
   });
+  const ends = new Map<string, number>();
+  let sum: number | null = mayWork(choices) ? 0 : null;
+  for (const state of ['running', 'waiting'] as const)
+    for (const j of list) {
+      if (j.state !== state) continue;
+      sum = sum === null || j.secondsLeft === null ? null : sum + j.secondsLeft;
+      if (sum !== null) ends.set(j.id, sum);
+    }
+  return list.map((j) => ({ ...j, endsIn: ends.get(j.id) ?? null }));
 }
 
 /** Stops one that waits, runs or was put off. @returns false when it had ended already */
@@ -83,6 +112,7 @@ export async function pauseJob(id: string): Promise<boolean> {
   const { running } = queue();
   if (running?.id !== id) return false;
   running.pausing = true;
+  running.holding = false;
   Atomics.store(running.cancel, 0, 1);
   return true;
 }
@@ -104,13 +134,69 @@ export function turnQueue(): Promise<void> {
       await requeueRunning();
       await forgetTheRest();
     }
-    for (let job = await takeJob(); job; job = await takeJob()) await work(job);
+    for (let job = await next(); job; job = await next()) await work(job);
   })()
     .catch((error) => console.error(error))
     .finally(() => {
       q.turning = null;
     });
   return q.turning;
+}
+
+/** The next job, if the queue may work now. */
+async function next(): Promise<Job | undefined> {
+  const choices = await queueChoices();
+  watchClock(choices);
+  return mayWork(choices) ? takeJob(choices.order === 'due') : undefined;
+}
+
+const hourNow = (now = new Date()): number => now.getHours() + now.getMinutes() / 60 + now.getSeconds() / 3600;
+const mayWork = ({ held, hours }: QueueChoices): boolean => !held && (hours === null || isOpen(hourNow(), hours));
+
+/** Looks again when its hours begin or end: then it works, or what runs is put off until they begin again. */
+function watchClock({ hours }: QueueChoices): void {
+  const q = queue();
+  if (q.clock) clearTimeout(q.clock);
+  q.clock = null;
+  if (!hours) return;
+  // A little after the turn, so that it is the other side of it; and now and then besides, since the clock on the wall can be set.
+  const wait = Math.min(untilTurn(hourNow(), hours) * 3600_000 + 500, 600_000);
+  q.clock = setTimeout(() => void applyChoices(), wait);
+  q.clock.unref();
+}
+
+/** What was chosen of the queue holds from now on: it works, or what runs is put off with all it has done. */
+export async function applyChoices(): Promise<void> {
+  const choices = await queueChoices();
+  watchClock(choices);
+  const { running } = queue();
+  if (mayWork(choices)) void turnQueue();
+  else if (running && !running.pausing) {
+    running.pausing = true;
+    running.holding = true;
+    Atomics.store(running.cancel, 0, 1);
+  }
+}
+
+/** How the queue is worked. */
+export const queueChoices = async (): Promise<QueueChoices> => ({
+  ...QUEUE,
+  ...((await keptChoice('queue')) as Partial<QueueChoices> | null),
+});
+export async function setQueueChoices(change: Partial<QueueChoices>): Promise<QueueChoices> {
+  const made = { ...(await queueChoices()), ...change };
+  await keepChoice('queue', made);
+  await applyChoices();
+  publish({ kind: 'plan' });
+  return made;
+}
+
+/** One that failed or was stopped is tried again. @returns false when it is in no such state */
+export async function tryAgain(id: string): Promise<boolean> {
+  if (!(await retryJob(id))) return false;
+  tell(id, 'waiting');
+  void turnQueue();
+  return true;
 }
 
 /** Takes away what jobs kept that have ended without doing so themselves. */
@@ -131,6 +217,7 @@ async function work(job: Job): Promise<void> {
     startedAt: Date.now(),
     cancel: new Int32Array(new SharedArrayBuffer(4)),
     pausing: false,
+    holding: false,
   };
   q.running = running;
   const working: Working = {
@@ -150,8 +237,7 @@ async function work(job: Job): Promise<void> {
     await addTrial(job.assetId, {
       stage: job.kind,
       ...trial,
-      // What was swept is a setting of the run, whether the stage tells of it or not.
-      settings: { ...trial.settings, ...job.place?.set },
+      settings: withSwept(trial.settings, job.place?.set ?? {}),
       title: job.place ? job.place.label : `${trial.title}, queued`,
       milliseconds: Math.round(1000 * seconds),
       thumbnail: thumbnail ?? (await assetState(job.assetId)).thumbnail,
@@ -164,8 +250,8 @@ async function work(job: Job): Promise<void> {
     await end(job, 'done');
   } catch (error) {
     if (error instanceof Stopped && running.pausing) {
-      await pauseRunning(job.id);
-      tell(job.id, 'paused', job.assetId);
+      await (running.holding ? holdRunning(job.id) : pauseRunning(job.id));
+      tell(job.id, running.holding ? 'waiting' : 'paused', job.assetId);
     } else if (error instanceof Stopped) await end(job, 'stopped', 'Stopped, as asked. Nothing was changed.');
     else {
       if (!(error instanceof WellmorphError)) console.error(error);
@@ -174,6 +260,13 @@ async function work(job: Job): Promise<void> {
   } finally {
     q.running = null;
   }
+}
+
+/** Settings with what was swept of materials, in place of the one name for the state of all of them. */
+function withSwept(settings: Record<string, unknown>, set: Record<string, number>): Record<string, unknown> {
+  if (Object.keys(set).length === 0) return settings;
+  const { materials: _, ...rest } = settings;
+  return { ...rest, ...set };
 }
 
 /** Ends a job and tells everybody. */

@@ -144,6 +144,15 @@ export class PlanRequest {
   /** Ids of pieces in the order they were put in by hand. */
   @Maybe() @IsArray() @ArrayMaxSize(2000) @IsString({ each: true }) order?: string[];
 }
+class QueueHoursShape {
+  @IsNumber(finite) @Min(0) @Max(24) from!: number;
+  @IsNumber(finite) @Min(0) @Max(24) to!: number;
+}
+export class QueueRequest {
+  @Maybe() @IsIn(['asked', 'due']) order?: 'asked' | 'due';
+  @Maybe() @ValidateIf((o: QueueRequest) => o.hours !== null) @ValidateNested() @Type(() => QueueHoursShape) hours?: QueueHoursShape | null;
+  @Maybe() @IsBoolean() held?: boolean;
+}
 export class SpentRequest {
   @IsIn(PLANNED) stage!: PlannedStage;
   @Matches(DAY) day!: string;

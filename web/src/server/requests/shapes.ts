@@ -97,5 +97,5 @@ export class JobRequest {
   @Maybe() @IsInt() @Min(0) @Max(1e8) forecastSeconds?: number;
 }
 export class JobPatchRequest {
-  @IsIn(['stop', 'pause', 'resume']) turn!: 'stop' | 'pause' | 'resume';
+  @IsIn(['stop', 'pause', 'resume', 'retry']) turn!: 'stop' | 'pause' | 'resume' | 'retry';
 }

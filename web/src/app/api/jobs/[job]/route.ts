@@ -1,8 +1,8 @@
-import { pauseJob, resumeJob, stopJob } from '@/server/jobs/queue';
+import { pauseJob, resumeJob, stopJob, tryAgain } from '@/server/jobs/queue';
 import { body, RequestError, route } from '@/server/requests/route';
 import { JobPatchRequest } from '@/server/requests/shapes';
 
-const TURN = { stop: stopJob, pause: pauseJob, resume: resumeJob };
+const TURN = { stop: stopJob, pause: pauseJob, resume: resumeJob, retry: tryAgain };
 
 export const PATCH = route<{ job: string }>(async (request, { job }) => {
   const { turn } = await body(request, JobPatchRequest);
