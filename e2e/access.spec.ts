@@ -55,6 +55,12 @@ for (const mode of ['light', 'dark'] as const)
       await quiet(page);
       wrong.push(...(await found(page, stage)));
     }
+    for (const view of ['logbook', 'plan']) {
+      await page.goto(`/${view}`);
+      await page.getByRole(view === 'plan' ? 'region' : 'grid', { name: view === 'plan' ? 'timetable' : 'runs' }).waitFor();
+      await quiet(page);
+      wrong.push(...(await found(page, view)));
+    }
     await openSheet(page, 'Notice box', 'Form');
     await page.getByRole('button', { name: /^Photographs/ }).click();
     await page.getByRole('button', { name: 'Open Notice box, from the right' }).click();
@@ -78,6 +84,12 @@ test('every view fits from 1024 to 1920 px, and nothing is said on the console',
     await page.getByRole('article', { name: 'Storm lantern' }).waitFor();
     const over = () => page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
     expect(await over(), `workshop at ${width}`).toBeLessThanOrEqual(0);
+    for (const view of ['logbook', 'plan']) {
+      await page.goto(`/${view}`);
+      await quiet(page);
+      await page.waitForTimeout(1000);
+      expect(await over(), `${view} at ${width}`).toBeLessThanOrEqual(0);
+    }
     await openSheet(page, 'Storm lantern', 'Brief');
     for (const stage of STAGES) {
       await station(page, stage);

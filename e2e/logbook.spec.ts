@@ -82,7 +82,12 @@ test('twelve runs are swept, the seventh gone back to, three compared; a lesson,
     const chosen = page.getByRole('region', { name: 'what was chosen' });
     await expect(chosen).toContainText('Take it up again.');
     await chosen.getByRole('textbox', { name: 'Lesson' }).fill('At f/4 only the front pin is sharp.');
-    material = (await chosen.getByRole('region', { name: 'pin a lesson' }).getByLabel('to', { exact: true }).locator('option').first().textContent()) as string;
+    material = (await chosen
+      .getByRole('region', { name: 'pin a lesson' })
+      .getByLabel('to', { exact: true })
+      .locator('option')
+      .first()
+      .textContent()) as string;
     await chosen.getByRole('button', { name: 'Pin it' }).click();
     await expect(page.getByRole('region', { name: 'lessons' })).toContainText('At f/4 only the front pin is sharp.');
     // Filters are saved under a name, and had again.

@@ -5,9 +5,10 @@ import { join } from 'node:path';
 import { benchFolder } from './bench-folder.mjs';
 import { allFormed, bin, bundled, chromium, ended, install, ROOT, run, say, start } from './lib.mjs';
 
-/** Speeds of the core, and of opening the demo asset in a real browser; `layouts` alone: layouts beside those of a general-purpose library; `bakes` alone: bakes of large maps; `gather` alone: ten textured models on one set; `photo` alone: a photograph of 48 megapixels laid on a box; `layers` alone: sets of three and twelve layers; `prints` alone: labels on a bottle; `variants` alone: sets of ten of it. */
+/** Speeds of the core, and of opening the demo asset in a real browser; `layouts` alone: layouts beside those of a general-purpose library; `bakes` alone: bakes of large maps; `gather` alone: ten textured models on one set; `photo` alone: a photograph of 48 megapixels laid on a box; `layers` alone: sets of three and twelve layers; `prints` alone: labels on a bottle; `variants` alone: sets of ten of it; `logbook` alone: questions to a logbook of 20 000 runs. */
 install();
-run(process.execPath, [bundled('core/bench/main.ts', 'bench'), ...process.argv.slice(2)]);
+if (process.argv[2] === 'logbook') run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'web/bench/logbook.ts']);
+else run(process.execPath, [bundled('core/bench/main.ts', 'bench'), ...process.argv.slice(2)]);
 if (process.argv.length === 2) {
   benchFolder();
   await startOver();

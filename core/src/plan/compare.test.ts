@@ -12,6 +12,18 @@ describe('runs side by side', () => {
     expect(c.sentence).toBe('Only “samples” was changed, so the difference is due to it.');
     expect(c.wouldTell).toBeNull();
   });
+  it('what came out as it was set is told once, and of different pieces no setting is the only cause', () => {
+    const b = run({ ...a.settings, samples: 128 }, { noisePercent: 0.9, samples: 128 });
+    expect(compareRuns([run(a.settings, { ...a.figures, samples: 64 }), b]).figures.map(([k]) => k)).toEqual(['noisePercent']);
+    const c = compareRuns([
+      { ...a, assetId: 'lantern' },
+      { ...b, assetId: 'chest' },
+    ]);
+    expect(c).toMatchObject({
+      wouldTell: null,
+      sentence: 'They are of 2 pieces, and a setting differs besides: what differs can come from the piece itself.',
+    });
+  });
   it('of several the cause can’t be told, and the run that would tell is the one’s with one setting of the other’s', () => {
     const b = run({ aperture: 16, ratio: '2 : 1 : 1', samples: 64 });
     const c = compareRuns([a, b]);

@@ -78,7 +78,11 @@ export function compareRuns(runs: readonly Tried[]): Comparison {
   const settings = namesIn(all.settings)
     .map((k) => row(k, all.settings))
     .filter(([, first, ...rest]) => rest.some((v) => !same(first, v)));
-  const figures = namesIn(all.figures).map((k) => row(k, all.figures));
+  // What is set and comes out as it was set is told once.
+  const isToldAlready = (k: string) => runs.every((r) => k in r.settings && same(r.settings[k], r.figures[k]));
+  const figures = namesIn(all.figures)
+    .filter((k) => !isToldAlready(k))
+    .map((k) => row(k, all.figures));
   const pieces = new Set(runs.map((r) => r.assetId)).size;
   const told = settings.length <= 1 || (runs.length > 2 && stepwise(runs));
   const keys = settings.map(([k]) => k);

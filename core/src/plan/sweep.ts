@@ -152,7 +152,7 @@ export function between(first: number, last: number, count: number, key = ''): n
   const stops = key === 'aperture' || key === 'seconds';
   return Array.from({ length: count }, (_, i) => {
     const t = count === 1 ? 0 : i / (count - 1);
-    return Number((stops ? first * (last / first) ** t : first + (last - first) * t).toPrecision(4));
+    return Number((stops ? first * (last / first) ** t : first + (last - first) * t).toPrecision(stops ? 3 : 4));
   });
 }
 

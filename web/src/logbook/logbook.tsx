@@ -3,7 +3,7 @@
 import Box from '@mui/material/Box';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { RunsWanted } from '@/server/db/runs';
 import { useKept } from '@/sheet/kept';
 import { Notices } from '@/sheet/notices';
@@ -30,6 +30,11 @@ export function Logbook() {
   const [view, setView] = useKept<{ as: 'table' | 'wall' }>('wellmorph-logbook-view', ({ as }) => ({
     as: as === 'wall' ? 'wall' : 'table',
   }));
+  // Asked for from a sheet: the runs of that piece and stage.
+  useEffect(() => {
+    const asked = wantedFrom(Object.fromEntries(new URLSearchParams(window.location.search)));
+    if (Object.keys(asked).length > 0) setWanted(asked);
+  }, []);
   const hand = useRunsAtHand();
   const { data, error, isFetching } = useRuns({ ...wanted, ...sort, page, size: PAGE });
   const { data: chosen = [] } = useChosen(ids);
@@ -56,7 +61,7 @@ export function Logbook() {
           <ToggleButton value="wall">Pictures</ToggleButton>
         </ToggleButtonGroup>
       </TopBar>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '248px minmax(0, 1fr) 262px', minHeight: 0 }}>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '236px minmax(0, 1fr) 250px', minHeight: 0 }}>
         <Box
           component="section"
           aria-label="which runs"

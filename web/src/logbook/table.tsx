@@ -38,12 +38,12 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
     // Runs of one stage are told by the same figures, which then stand under each other and can be put in order.
     const figures = stage ? (COLUMNS[stage] ?? []) : [];
     return [
-      { field: 'number', headerName: 'run', width: 54, cellClassName: 'mono', align: 'right', headerAlign: 'right' },
-      { field: 'at', headerName: 'when', width: 108, cellClassName: 'mono', valueFormatter: (at: string) => when(at) },
+      { field: 'number', headerName: 'run', width: 50, cellClassName: 'mono', align: 'right', headerAlign: 'right' },
+      { field: 'at', headerName: 'when', width: 114, cellClassName: 'mono', valueFormatter: (at: string) => when(at) },
       {
         field: 'asset',
         headerName: 'piece',
-        width: 118,
+        width: 112,
         renderCell: ({ row }) => (row.deleted ? <s title="This piece was deleted">{row.asset}</s> : row.asset),
       },
       ...(stage ? [] : [{ field: 'stage', headerName: 'stage', width: 74, valueFormatter: stageName } as GridColDef<LoggedRun>]),
@@ -75,7 +75,7 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
       {
         field: 'milliseconds',
         headerName: 'took',
-        width: 66,
+        width: 78,
         align: 'right',
         headerAlign: 'right',
         cellClassName: 'mono',
@@ -84,10 +84,10 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
       {
         field: 'verdict',
         headerName: 'verdict',
-        width: 70,
+        width: 74,
         renderCell: ({ row }) => {
           const v = VERDICTS[row.verdict];
-          return v && <Box sx={{ color: v.colour }}>{v.words}</Box>;
+          return v ? <Box sx={{ color: v.colour }}>{v.words}</Box> : '';
         },
       },
     ];
@@ -124,7 +124,11 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
       onPaginationModelChange={(m) => onPage(m.page)}
       sortModel={[{ field: sort.sort ?? 'at', sort: sort.order ?? 'desc' }]}
       onSortModelChange={([first]) => onSort(first ? { sort: first.field, order: first.sort ?? 'desc' } : { sort: 'at', order: 'desc' })}
-      localeText={{ noRowsLabel: 'No run is like that. Every solve, unwrap, bake, set, shot and picture is kept here as it is made.' }}
+      localeText={{
+        noRowsLabel: 'No run is like that. Every solve, unwrap, bake, set, shot and picture is kept here as it is made.',
+        // The button round the sign says it.
+        columnHeaderSortIconLabel: '',
+      }}
       sx={{
         height: 356,
         fontSize: 12.5,
@@ -137,7 +141,8 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
         '& .mono': { fontFamily: MONO, fontSize: 12 },
         '& .MuiDataGrid-row.Mui-selected, & .MuiDataGrid-row.Mui-selected:hover': { bgcolor: 'sheet.tint' },
         '& .MuiDataGrid-footerContainer': { minHeight: 32, borderColor: 'divider' },
-        '& .MuiTablePagination-toolbar': { minHeight: 32 },
+        '& .MuiTablePagination-root': { overflow: 'hidden' },
+        '& .MuiTablePagination-toolbar': { minHeight: '34px !important' },
         '& .MuiTablePagination-displayedRows': { fontSize: 12.5 },
       }}
     />

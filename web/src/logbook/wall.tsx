@@ -45,13 +45,14 @@ export function Wall({
             }}
           >
             <Box sx={{ height: 104, display: 'grid', placeItems: 'center', bgcolor: 'sheet.paper' }}>
-              {r.thumbnail ? (
+              {(r.thumbnail ?? r.piecePicture) ? (
                 <Box
                   component="img"
                   loading="lazy"
-                  src={`/api/blobs/${r.thumbnail}`}
+                  src={`/api/blobs/${r.thumbnail ?? r.piecePicture}`}
                   alt=""
-                  sx={{ maxWidth: '100%', height: 104, objectFit: 'contain' }}
+                  title={r.thumbnail ? undefined : 'The run kept no picture; this is the piece as it is now.'}
+                  sx={{ maxWidth: '100%', height: 104, objectFit: 'contain', opacity: r.thumbnail ? 1 : 0.4 }}
                 />
               ) : (
                 <Box sx={{ color: 'text.secondary', fontSize: 12 }}>no picture</Box>

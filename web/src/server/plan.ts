@@ -3,11 +3,11 @@ import { PLANNED, type PlannedStage } from '@wellmorph/core/plan/forecast';
 import { MACHINE, type MachineRun, type MachineStage } from '@wellmorph/core/plan/machine';
 import { type Estimate, makePlan, noiseExponent, type PlanPiece, type PlanRow } from '@wellmorph/core/plan/plan';
 import { checkHours, type Day, HOURS, type Hours, workOn } from '@wellmorph/core/plan/schedule';
-import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray } from 'drizzle-orm';
 import { listAssets } from './db/assets';
 import { database } from './db/client';
 import { keepChoice, keptChoice } from './db/kept';
-import { assets, trials } from './db/schema';
+import { trials } from './db/schema';
 import { listSnags } from './db/snags';
 import { allSpent } from './db/spent';
 import { publish } from './events';
@@ -54,11 +54,14 @@ interface Runs {
   noisePercent: number | null;
 }
 
-/** Machine minutes and the last noise of every piece, and noises of all pictures against their samples. */
+/** Pictures that the law of noise is read from: the newest. */
+const NOISES = 200;
+
+/** The last run of every piece and stage that the machine works for, and noises of the newest pictures against their samples. */
 async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples: number; noise: number }[] }> {
   const db = await database();
   const list = await db
-    .select({
+    .selectDistinctOn([trials.assetId, trials.stage], {
       asset: trials.assetId,
       stage: trials.stage,
       milliseconds: trials.milliseconds,
@@ -66,21 +69,25 @@ async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples
       figures: trials.figures,
     })
     .from(trials)
-    .innerJoin(assets, eq(assets.id, trials.assetId))
-    .where(and(inArray(trials.stage, [...MACHINE]), isNull(assets.deletedAt)))
-    .orderBy(desc(trials.at));
+    .where(and(inArray(trials.stage, [...MACHINE]), gt(trials.milliseconds, 0)))
+    .orderBy(trials.assetId, trials.stage, desc(trials.at));
   const of = new Map<string, Runs>();
-  const noises: { samples: number; noise: number }[] = [];
   for (const t of list) {
     const runs = of.get(t.asset) ?? { last: {}, noisePercent: null };
     of.set(t.asset, runs);
     const stage = t.stage as MachineStage;
-    runs.last[stage] ??= { minutes: t.milliseconds / 60_000, settings: t.settings, figures: t.figures };
-    const { noisePercent, samples } = t.figures;
-    if (stage !== 'render' || typeof noisePercent !== 'number') continue;
-    runs.noisePercent ??= noisePercent;
-    if (typeof samples === 'number') noises.push({ samples, noise: noisePercent });
+    runs.last[stage] = { minutes: t.milliseconds / 60_000, settings: t.settings, figures: t.figures };
+    if (stage === 'render' && typeof t.figures.noisePercent === 'number') runs.noisePercent = t.figures.noisePercent;
   }
+  const pictures = await db
+    .select({ figures: trials.figures })
+    .from(trials)
+    .where(eq(trials.stage, 'render'))
+    .orderBy(desc(trials.at))
+    .limit(NOISES);
+  const noises = pictures.flatMap(({ figures: { samples, noisePercent: noise } }) =>
+    typeof samples === 'number' && typeof noise === 'number' ? [{ samples, noise }] : [],
+  );
   return { of, noises };
 }
 

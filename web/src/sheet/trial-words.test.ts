@@ -1,9 +1,10 @@
 import { fieldName } from '@wellmorph/core/pipeline/field-names';
+import { compareRuns } from '@wellmorph/core/plan/compare';
 import { figure } from '@wellmorph/core/units/lengths';
 import { stormLantern } from '@wellmorph/demo/lantern';
 import { describe, expect, it } from 'vitest';
 import type { Trial } from '@/server/db/trials';
-import { comparison, inFigures, shownValue, took } from './trial-words';
+import { inFigures, shownValue, took } from './trial-words';
 
 const trial = (settings: object, figures: object) => ({ settings, figures }) as Pick<Trial, 'settings' | 'figures'>;
 
@@ -23,17 +24,19 @@ describe('a trial in words', () => {
   });
   it('says what made the difference only where one thing was changed', () => {
     const a = trial({ padding: 4, rotate: true, size: 1024 }, { islands: 30, density: 20 });
-    expect(comparison(a, a).sentence).toMatch(/^The settings are the same/);
-    expect(comparison(a, trial({ ...a.settings, padding: 8 }, {})).sentence).toBe(
+    expect(compareRuns([a, a]).sentence).toMatch(/^The settings are the same/);
+    expect(compareRuns([a, trial({ ...a.settings, padding: 8 }, {})]).sentence).toBe(
       'Only “padding, px” was changed, so the difference is due to it.',
     );
-    expect(comparison(a, trial({ padding: 8, rotate: false, size: 1024 }, {})).sentence).toMatch(/^2 settings differ, so it can’t be told/);
+    expect(compareRuns([a, trial({ padding: 8, rotate: false, size: 1024 }, {})]).sentence).toMatch(
+      /^2 settings differ, so it can’t be told/,
+    );
   });
   it('shows what only one of the two has, and lists that are equal are no difference', () => {
-    const { settings, figures } = comparison(
+    const { settings, figures } = compareRuns([
       trial({ move: [1, 2, 3], size: 512 }, { islands: 30 }),
       trial({ move: [1, 2, 3], bits: 8 }, { density: 9 }),
-    );
+    ]);
     expect(settings).toEqual([
       ['size', 512, undefined],
       ['bits', undefined, 8],

@@ -1,4 +1,3 @@
-import { fieldName } from '@wellmorph/core/pipeline/field-names';
 import { figure, inUnit, type LengthUnit, sentenceIn } from '@wellmorph/core/units/lengths';
 import type { Trial } from '@/server/db/trials';
 import { tookTime } from '@/shared/times';
@@ -45,26 +44,6 @@ export function shownValue(key: string, value: unknown, unit: LengthUnit): strin
   if (typeof value === 'number') return isLength(key) ? inUnit(value, unit, 3) : figure(value, 3);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   return sentenceIn(String(value ?? '–'), unit);
-}
-
-/** Names in either of two, those of the first in its order. */
-const namesOf = (a: object, b: object): string[] => [...new Set([...Object.keys(a), ...Object.keys(b)])];
-
-export type Row = [key: string, a: unknown, b: unknown];
-
-/** Two trials side by side: the settings that differ, every figure, and what that says. */
-export function comparison(a: Pick<Trial, 'settings' | 'figures'>, b: Pick<Trial, 'settings' | 'figures'>) {
-  const settings = namesOf(a.settings, b.settings)
-    .filter((k) => JSON.stringify(a.settings[k]) !== JSON.stringify(b.settings[k]))
-    .map((k): Row => [k, a.settings[k], b.settings[k]]);
-  const figures = namesOf(a.figures, b.figures).map((k): Row => [k, a.figures[k], b.figures[k]]);
-  const sentence =
-    settings.length === 0
-      ? 'The settings are the same; what differs came from the piece itself.'
-      : settings.length === 1
-        ? `Only “${fieldName(settings[0][0])}” was changed, so the difference is due to it.`
-        : `${settings.length} settings differ, so it can’t be told which of them made the difference.`;
-  return { settings, figures, sentence };
 }
 
 /** How long it took, and how long it was thought to. */

@@ -7,19 +7,22 @@ import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
 import IconButton from '@mui/material/IconButton';
 import { fieldName } from '@wellmorph/core/pipeline/field-names';
+import { compareRuns, type Row } from '@wellmorph/core/plan/compare';
 import { useEffect, useState } from 'react';
 import type { Trial } from '@/server/db/trials';
 import { useLengthUnit, useSession, useSheet } from '@/session/context';
 import type { Station } from '@/shared/stations';
 import { BakesOver } from './bakes-over';
 import { LayoutsOver } from './layouts-over';
+import { PageLink } from './page-link';
 import { Plain, Written } from './plain';
-import { comparison, inFigures, type Row, shownValue, took } from './trial-words';
+import { inFigures, shownValue, took } from './trial-words';
 import { Wipe } from './wipe';
 
 /** Every attempt at this stage; two chosen ones open the comparison. */
 export function Trials({ station }: { station: Station }) {
   const all = useSheet((s) => s.trials);
+  const id = useSheet((s) => s.id);
   const mine = all.filter((t) => t.stage === station);
   const [folded, setFolded] = useState(false);
   const [chosen, setChosen] = useState<string[]>([]);
@@ -57,6 +60,11 @@ export function Trials({ station }: { station: Station }) {
           <Box className="narrow" sx={{ fontSize: 12, color: 'text.secondary' }}>
             {mine.length} of this stage
             {chosen.length === 1 && <Box>choose one more to compare</Box>}
+            {mine.length > 0 && (
+              <PageLink href={`/logbook?asset=${id}&stage=${station}`} style={{ color: 'inherit' }}>
+                in the logbook
+              </PageLink>
+            )}
           </Box>
         )}
       </Box>
@@ -177,7 +185,7 @@ function Note({ trial: t }: { trial: Trial }) {
 
 function Comparison({ a, b, onClose }: { a: Trial; b: Trial; onClose(): void }) {
   const unit = useLengthUnit();
-  const { settings, figures, sentence } = comparison(a, b);
+  const { settings, figures, sentence } = compareRuns([a, b]);
   const row = (label: string, x: string, y: string) => (
     <Box key={label} sx={{ display: 'contents' }}>
       <Box>{label}</Box>

@@ -1,6 +1,6 @@
 import { upgradeDocument } from '@wellmorph/core/pipeline/document';
 import { everyBlob } from '@wellmorph/core/pipeline/stored';
-import { inArray, lt } from 'drizzle-orm';
+import { gt, inArray, lt } from 'drizzle-orm';
 import { type Database, database } from '../db/client';
 import { assets, blobs, edits, jobs, leases, results, states, trials } from '../db/schema';
 import { alone, removeFile } from './store';
@@ -9,6 +9,8 @@ import { alone, removeFile } from './store';
 const GRACE = 24 * 3600 * 1000;
 /** States of an asset whose results are kept, counted back and forward from the one it is in. Farther ones are made anew when wanted. */
 export const STATES_KEPT = 100;
+
+const RUNS_A_PAGE = 500;
 
 type Reader = Pick<Database, 'select'>;
 
@@ -69,10 +71,21 @@ export async function reachable(db: Reader): Promise<Reachable> {
       addNames(e.names?.after);
     }
   }
-  for (const t of await db.select({ name: trials.resultName, snapshot: trials.snapshot, thumbnail: trials.thumbnail }).from(trials)) {
-    if (t.name) names.add(t.name);
-    if (t.thumbnail) files.add(t.thumbnail);
-    if (t.snapshot) for (const f of everyBlob(upgradeDocument(t.snapshot))) files.add(f);
+  // A long logbook is read a page at a time: each run holds the whole document it was made from.
+  for (let after = 0; ; ) {
+    const page = await db
+      .select({ number: trials.number, name: trials.resultName, snapshot: trials.snapshot, thumbnail: trials.thumbnail })
+      .from(trials)
+      .where(gt(trials.number, after))
+      .orderBy(trials.number)
+      .limit(RUNS_A_PAGE);
+    for (const t of page) {
+      if (t.name) names.add(t.name);
+      if (t.thumbnail) files.add(t.thumbnail);
+      if (t.snapshot) for (const f of everyBlob(upgradeDocument(t.snapshot))) files.add(f);
+    }
+    if (page.length < RUNS_A_PAGE) break;
+    after = page[page.length - 1].number;
   }
   for (const s of await db.select({ names: states.names, snapshot: states.snapshot, thumbnail: states.thumbnail }).from(states)) {
     addNames(s.names);

@@ -29,10 +29,17 @@ const SHOWN = {
   ...columns,
   assetId: trials.assetId,
   asset: assets.name,
+  piecePicture: assets.thumbnail,
   deleted: sql<boolean>`${assets.deletedAt} is not null`,
   canTake: sql<boolean>`${trials.snapshot} is not null`,
 };
-type Row = Omit<typeof trials.$inferSelect, 'snapshot'> & { asset: string; deleted: boolean; canTake: boolean };
+type Row = Omit<typeof trials.$inferSelect, 'snapshot'> & {
+  asset: string;
+  /** The piece’s own picture, as it is now. */
+  piecePicture: string | null;
+  deleted: boolean;
+  canTake: boolean;
+};
 /** A run as the logbook shows it. */
 export type LoggedRun = Omit<Row, 'at'> & { at: string };
 const shown = (r: Row): LoggedRun => ({ ...r, at: r.at.toISOString() });

@@ -30,7 +30,11 @@ export function SweepSheetView({ id, onTaken }: { id: string; onTaken(): void })
   const turn = useTurn();
   const runs = useMemo(() => sheet?.places.flatMap((p) => p.run ?? []) ?? [], [sheet]);
   const figures = useMemo(
-    () => [...new Set(runs.flatMap((r) => Object.keys(r.figures).filter((k) => typeof r.figures[k] === 'number')))],
+    // Of what is the same in all of them none is the best.
+    () =>
+      [...new Set(runs.flatMap((r) => Object.keys(r.figures)))].filter(
+        (k) => runs.every((r) => typeof r.figures[k] === 'number') && runs.some((r) => r.figures[k] !== runs[0].figures[k]),
+      ),
     [runs],
   );
   const by = figure && figures.includes(figure) ? figure : (figures[0] ?? null);
