@@ -243,15 +243,22 @@ describe('what was learned and left', () => {
     expect(made.status).toBe(201);
     expect(await json(`/api/assets/${id}/states`, 'POST', { name: 'Before the rungs', baseVersion: 1 })).toMatchObject({ status: 422 });
     await assets.editAsset(id, 1, { type: 'part.remove', part: 'lid' });
+    await assets.editAsset(id, 2, { type: 'handoff.set', patch: { unit: 'cm' } });
+    await assets.editAsset(id, 3, { type: 'brief.set', patch: { deadline: '2027-01-01' } });
+    await assets.editAsset(id, 4, { type: 'rename', name: 'Rope ladder' });
     expect(await json(`/api/assets/${id}/states`, 'POST', { name: 'Now', baseVersion: 1 })).toMatchObject({ status: 409 });
     const { reachable } = await import('./blobs/collect');
     const { database } = await import('./db/client');
     expect((await reachable(await database())).results.has(nameOf(document, 'form'))).toBe(true);
-    expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 2 })).toMatchObject({ status: 200 });
-    expect(nameOf((await assets.assetState(id)).document, 'render')).toBe(nameOf(document, 'render'));
+    expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 5 })).toMatchObject({ status: 200 });
+    const back = (await assets.assetState(id)).document;
+    expect(nameOf(back, 'render')).toBe(nameOf(document, 'render'));
+    // All of it is as it was, but what it is called and when it is due.
+    expect({ ...back, name: 'Ladder', brief: { ...back.brief, deadline: document.brief.deadline } }).toEqual(document);
+    expect([back.name, back.brief.deadline]).toEqual(['Rope ladder', '2027-01-01']);
     await json(`/api/assets/${id}/states/${made.id}`, 'PATCH', { forget: true });
     expect(await list(`/api/assets/${id}/states`)).toEqual([]);
-    expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 3 })).toMatchObject({ status: 404 });
+    expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 6 })).toMatchObject({ status: 404 });
   });
   it('filters are saved under names, and what is none is refused whole', async () => {
     const put = (filters: object) =>

@@ -12,12 +12,16 @@ export function useTimeKept(asset: string, stage: Station): void {
   keeper.current ??= new TimeKeeper({
     ticks: () => performance.now(),
     day: () => today(),
-    hand: (id, at, day, seconds) =>
-      send('POST', `/api/assets/${id}/time`, { stage: at, day, seconds }).then(
+    hand: async (id, at, day, seconds) => {
+      // A page that goes away can’t wait for an answer; the browser hands this in for it.
+      if (globalThis.document.visibilityState === 'hidden')
+        return navigator.sendBeacon(`/api/assets/${id}/time`, JSON.stringify({ stage: at, day, seconds }));
+      return send('POST', `/api/assets/${id}/time`, { stage: at, day, seconds }).then(
         () => true,
         // An asset that is gone, or a day that can’t be: it would be refused for ever.
         (error) => !error.isPassing,
-      ),
+      );
+    },
   });
   useEffect(() => {
     const k = keeper.current as TimeKeeper;

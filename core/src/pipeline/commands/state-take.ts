@@ -1,7 +1,8 @@
-import { Equals, IsObject, IsString, Length } from 'class-validator';
+import { Equals, IsBoolean, IsObject, IsString, Length } from 'class-validator';
 import type { Photo } from '../../photo/photo';
 import type { AssetDocument } from '../document';
 import { STAGES, type Stage } from '../results';
+import { Maybe } from './checks';
 import { type CommandKind, withOne } from './command';
 
 /** What each stage is set by, beside what the stages before it are set by. */
@@ -19,13 +20,26 @@ class StateTake {
   @IsString() @Length(1, 200) title!: string;
   /** The document as it was when the attempt was made. */
   @IsObject() state!: AssetDocument;
+  /** All of it, variants and what is handed over too; else what the attempt’s stage and those before it are set by. */
+  @Maybe() @IsBoolean() whole?: boolean;
+}
+
+/** Everything of a document but what it is called and when it is due, which are no state of the piece. */
+function takeWhole(d: AssetDocument, state: AssetDocument): void {
+  const { name, brief } = d;
+  for (const key of Object.keys(d) as (keyof AssetDocument)[]) if (state[key] === undefined) delete (d as Partial<AssetDocument>)[key];
+  Object.assign(d, structuredClone(state), { name, brief: { ...structuredClone(state.brief), deadline: brief.deadline } });
 }
 
 export const stateTake: CommandKind<StateTake> = {
   type: 'state.take',
   shape: StateTake,
   byServer: true,
-  apply(d, { stage, state }) {
+  apply(d, { stage, state, whole }) {
+    if (whole) {
+      takeWhole(d, state);
+      return;
+    }
     for (const s of STAGES.slice(0, STAGES.indexOf(stage) + 1))
       for (const key of SET_BY[s]) {
         if (state[key] === undefined) delete (d as Partial<AssetDocument>)[key];

@@ -186,7 +186,7 @@ export const snags = pgTable(
   },
   (t) => [index('snags_asset').on(t.assetId)],
 );
-/** Where a snag is: a point of the piece, mm, and the part it is on. */
+/** Where a snag is: a point in the own space of the part it is on, mm, so that it moves along; of the whole piece where it names none. */
 export interface SnagPlace {
   at: [number, number, number];
   part: string | null;

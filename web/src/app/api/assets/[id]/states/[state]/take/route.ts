@@ -8,6 +8,6 @@ export const POST = route<{ id: string; state: string }>(async (request, { id, s
   const { baseVersion, clientId, seq } = await body(request, TakeRequest);
   const { name, document } = await stateNamed(id, state);
   return Response.json(
-    await editAsset(id, baseVersion, { type: 'state.take', stage: 'render', title: name, state: document }, { clientId, seq }),
+    await editAsset(id, baseVersion, { type: 'state.take', stage: 'render', title: name, state: document, whole: true }, { clientId, seq }),
   );
 });
