@@ -177,7 +177,7 @@ function TakeUp({ run }: { run: LoggedRun }) {
               {r}
             </Box>
           ))}
-          <PageLink href={`/assets/${piece}/${take.data.stage}`}>
+          <PageLink href={`/assets/${piece}/${take.data.stage}`} style={{ color: 'inherit' }}>
             Open {there?.name} at {STATIONS.find((s) => s.id === take.data.stage)?.name}
           </PageLink>
         </Box>
@@ -218,7 +218,11 @@ function WouldTell({ runs, listed }: { runs: readonly LoggedRun[]; listed: reado
       )}
       {take.data && (
         <Box role="status" sx={{ mt: 0.8, fontSize: 12.5 }}>
-          Set; <PageLink href={`/assets/${from.assetId}/${take.data.stage}`}>make the run on its sheet</PageLink>.
+          Set;{' '}
+          <PageLink href={`/assets/${from.assetId}/${take.data.stage}`} style={{ color: 'inherit' }}>
+            make the run on its sheet
+          </PageLink>
+          .
         </Box>
       )}
     </Note>

@@ -39,15 +39,15 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
     const figures = stage ? (COLUMNS[stage] ?? []) : [];
     return [
       { field: 'number', headerName: 'run', width: 50, cellClassName: 'mono', align: 'right', headerAlign: 'right' },
-      { field: 'at', headerName: 'when', width: 114, cellClassName: 'mono', valueFormatter: (at: string) => when(at) },
+      { field: 'at', headerName: 'when', width: 110, cellClassName: 'mono', valueFormatter: (at: string) => when(at) },
       {
         field: 'asset',
         headerName: 'piece',
-        width: 112,
+        width: 104,
         renderCell: ({ row }) => (row.deleted ? <s title="This piece was deleted">{row.asset}</s> : row.asset),
       },
-      ...(stage ? [] : [{ field: 'stage', headerName: 'stage', width: 74, valueFormatter: stageName } as GridColDef<LoggedRun>]),
-      { field: 'title', headerName: 'tried', flex: 1, minWidth: 120 },
+      ...(stage ? [] : [{ field: 'stage', headerName: 'stage', width: 66, valueFormatter: stageName } as GridColDef<LoggedRun>]),
+      { field: 'title', headerName: 'tried', flex: 1, minWidth: 104 },
       ...(figures.length > 0
         ? figures.map(
             (key): GridColDef<LoggedRun> => ({
@@ -66,7 +66,7 @@ export function RunTable({ runs, total, loading, stage, page, size, sort, onSort
               field: 'figures',
               headerName: 'came to',
               flex: 1,
-              minWidth: 150,
+              minWidth: 124,
               sortable: false,
               cellClassName: 'mono',
               valueGetter: (_, row) => inFigures(row, 'mm'),

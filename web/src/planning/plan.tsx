@@ -2,7 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useBench } from '@/session/context';
 import { Notices } from '@/sheet/notices';
 import { Act } from '@/sheet/plain';
@@ -13,6 +13,8 @@ import { HoursMargin } from './hours';
 import { type Taken, usePlan, useToday } from './queries';
 import { Timetable } from './timetable';
 
+const ON_SCREEN = { '@media print': { display: 'none' } } as const;
+
 /** What is left of every piece, when it will be ready, and what would help where that is too late. */
 export function PlanView() {
   const day = useToday();
@@ -20,6 +22,18 @@ export function PlanView() {
   const [chosen, setChosen] = useState<string | null>(null);
   const [taken, setTaken] = useState<Taken | null>(null);
   const bench = useBench();
+  // On paper there is the week alone, in figures; the page is as it was once that is done.
+  const [week, setWeek] = useState(false);
+  useEffect(() => {
+    if (!week) return;
+    const done = () => setWeek(false);
+    window.addEventListener('afterprint', done);
+    const timer = setTimeout(() => window.print(), 50);
+    return () => {
+      clearTimeout(timer);
+      window.removeEventListener('afterprint', done);
+    };
+  }, [week]);
   const late = plan?.rows.filter((r) => r.fits === false) ?? [];
   // What was chosen may be gone; the first that is late is what one comes here for.
   const row = plan?.rows.find((r) => r.id === chosen) ?? late[0] ?? plan?.rows[0];
@@ -34,10 +48,10 @@ export function PlanView() {
             : 'opening …'
         }
       >
-        <Button variant="outlined" onClick={() => window.print()}>
+        <Button variant="outlined" onClick={() => setWeek(true)} sx={ON_SCREEN}>
           Print the week
         </Button>
-        <Button variant="outlined" href={`/api/plan/calendar?day=${day}`}>
+        <Button variant="outlined" href={`/api/plan/calendar?day=${day}`} sx={ON_SCREEN}>
           As a calendar
         </Button>
       </TopBar>
@@ -67,7 +81,7 @@ export function PlanView() {
               There is nothing to plan yet: make a piece in the workshop, and give it a date in its brief.
             </Box>
           )}
-          {plan && plan.rows.length > 0 && <Timetable plan={plan} chosen={row?.id ?? null} onChoose={setChosen} />}
+          {plan && plan.rows.length > 0 && <Timetable plan={plan} week={week} chosen={row?.id ?? null} onChoose={setChosen} />}
           {plan && plan.estimates.length > 0 && <Estimates plan={plan} />}
         </Box>
         <Box

@@ -18,11 +18,22 @@ const INK_HATCH = (t: Theme) => HATCH((t.vars ?? t).palette.text.primary);
 const GRID = '18px 16px 84px minmax(110px, 168px) minmax(0, 1fr)';
 
 /** One row a piece, in order of work: when it is due to the left, its hours over the days to the right. */
-export function Timetable({ plan, chosen, onChoose }: { plan: Plan; chosen: string | null; onChoose(id: string): void }) {
+export function Timetable({
+  plan,
+  chosen,
+  onChoose,
+  week,
+}: {
+  plan: Plan;
+  chosen: string | null;
+  onChoose(id: string): void;
+  /** The next seven days alone, with their minutes in figures: for paper. */
+  week: boolean;
+}) {
   const set = useSetPlan();
   const first = dayNumber(plan.day);
   const last = Math.max(...plan.rows.flatMap((r) => (r.due ? [dayNumber(r.due)] : [])), 0);
-  const count = Math.min(SHOWN.most, Math.max(SHOWN.least, last - first + 2));
+  const count = week ? 7 : Math.min(SHOWN.most, Math.max(SHOWN.least, last - first + 2));
   const days = Array.from({ length: count }, (_, i) => dayOf(first + i));
   const ids = plan.rows.map((r) => r.id);
   const move = (id: string, by: number) => {
@@ -80,11 +91,23 @@ export function Timetable({ plan, chosen, onChoose }: { plan: Plan; chosen: stri
         </Days>
       </Box>
       <SortableList rows={plan.rows} onMove={move}>
-        {plan.rows.map((row) => (
-          <SortableRow key={row.id} id={row.id} name={row.name}>
-            {(grip) => <Row plan={plan} row={row} days={days} grip={grip} chosen={row.id === chosen} onChoose={() => onChoose(row.id)} />}
-          </SortableRow>
-        ))}
+        {plan.rows
+          .filter((row) => !week || isIn(row, days))
+          .map((row) => (
+            <SortableRow key={row.id} id={row.id} name={row.name}>
+              {(grip) => (
+                <Row
+                  plan={plan}
+                  row={row}
+                  days={days}
+                  week={week}
+                  grip={grip}
+                  chosen={row.id === chosen && !week}
+                  onChoose={() => onChoose(row.id)}
+                />
+              )}
+            </SortableRow>
+          ))}
       </SortableList>
       <Box className="narrow" sx={{ display: 'flex', gap: 2, mt: 0.8, fontSize: 12, color: 'text.secondary', alignItems: 'center' }}>
         <Key mark={<Box sx={{ width: 14, height: 11, bgcolor: 'primary.main' }} />} words="hours of work" />
@@ -98,6 +121,10 @@ export function Timetable({ plan, chosen, onChoose }: { plan: Plan; chosen: stri
     </Box>
   );
 }
+
+/** Whether anything of a piece falls on some days. */
+const isIn = (row: PlannedPiece, days: readonly string[]): boolean =>
+  row.shares.some((s) => days.includes(s.day)) || (row.due !== null && days.includes(row.due));
 
 function Key({ mark, words }: { mark: React.ReactNode; words: string }) {
   return (
@@ -116,6 +143,7 @@ function Row({
   plan,
   row,
   days,
+  week,
   grip,
   chosen,
   onChoose,
@@ -123,6 +151,7 @@ function Row({
   plan: Plan;
   row: PlannedPiece;
   days: readonly string[];
+  week: boolean;
   grip: React.ReactNode;
   chosen: boolean;
   onChoose(): void;
@@ -165,7 +194,7 @@ function Row({
               <Box
                 key={day}
                 sx={{
-                  height: 24,
+                  height: week ? 34 : 24,
                   display: 'flex',
                   flexDirection: 'column',
                   justifyContent: 'flex-end',
@@ -188,6 +217,11 @@ function Row({
                     }}
                   />
                 )}
+                {week && s && (
+                  <Box className="narrow" sx={{ fontSize: 11, lineHeight: 1.1, px: 0.4, whiteSpace: 'nowrap' }}>
+                    {[s.work > 0 && inMinutes(s.work), s.machine > 0 && `machine ${inMinutes(s.machine)}`].filter(Boolean).join(', ')}
+                  </Box>
+                )}
                 {s && s.work > 0 && (
                   <Box sx={{ height: Math.max(2, Math.min(16, (16 * s.work) / most)), bgcolor: 'primary.main', mx: '1px' }} />
                 )}
@@ -195,7 +229,7 @@ function Row({
             );
           }}
         </Days>
-        {(beyond || nothing) && (
+        {((beyond && !week) || nothing) && (
           <Box
             className="narrow"
             sx={{
