@@ -41,7 +41,8 @@ CREATE TABLE "states" (
 	"snapshot" jsonb NOT NULL,
 	"names" jsonb NOT NULL,
 	"thumbnail" text,
-	"at" timestamp with time zone DEFAULT now() NOT NULL
+	"at" timestamp with time zone DEFAULT now() NOT NULL,
+	"removed_at" timestamp with time zone
 );
 --> statement-breakpoint
 CREATE TABLE "sweeps" (

@@ -5,6 +5,7 @@ const NAMES: Record<string, string> = {
   locked: 'counts fixed',
   worst: 'worst at',
   worstMm: 'worst',
+  worstPx: 'worst at the closest view, px',
   islands: 'islands',
   stretchL2: 'stretch',
   coverage: 'covered, share',

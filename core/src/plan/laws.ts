@@ -66,6 +66,13 @@ export const QUESTIONS = {
     y: { name: 'covered, share', of: figure('coverage') },
     law: 'line',
   },
+  pixels: {
+    name: 'Pixels off against triangles',
+    stages: ['form'],
+    x: { name: 'triangles', of: figure('triangles') },
+    y: { name: 'worst, px', of: figure('worstPx') },
+    law: 'power',
+  },
   rim: {
     name: 'Off the true form against triangles',
     stages: ['form'],

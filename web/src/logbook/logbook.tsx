@@ -41,6 +41,8 @@ export function Logbook() {
   const change = (next: Wanted) => {
     setWanted(next);
     setPage(0);
+    // Another stage has other figures: in order of what it doesn’t have there is none.
+    if (next.stage !== wanted.stage && sort.sort?.startsWith('figure.')) setSort({ sort: 'at', order: 'desc' });
   };
   const toggle = (id: string) => setIds((list) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id].slice(-MOST)));
   const runs = data?.runs ?? [];

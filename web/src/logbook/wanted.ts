@@ -22,7 +22,7 @@ export const queryOf = (of: object): string =>
 
 /** Figures that each stage is told by first: columns of their own where only that stage is looked at. */
 export const COLUMNS: Record<string, readonly string[]> = {
-  form: ['triangles', 'worstMm'],
+  form: ['triangles', 'worstMm', 'worstPx'],
   unwrap: ['coverage', 'density', 'islands'],
   bake: ['p95Degrees', 'missedPercent'],
   surface: ['soundPercent', 'layers'],

@@ -259,6 +259,13 @@ describe('what was learned and left', () => {
     await json(`/api/assets/${id}/states/${made.id}`, 'PATCH', { forget: true });
     expect(await list(`/api/assets/${id}/states`)).toEqual([]);
     expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 6 })).toMatchObject({ status: 404 });
+    // Had back, unless its name is another’s by then.
+    await json(`/api/assets/${id}/states/${made.id}`, 'PATCH', { forget: false });
+    expect(await list(`/api/assets/${id}/states`)).toHaveLength(1);
+    await json(`/api/assets/${id}/states/${made.id}`, 'PATCH', { forget: true });
+    await json(`/api/assets/${id}/states`, 'POST', { name: 'Before the rungs', baseVersion: 6 });
+    expect(await json(`/api/assets/${id}/states/${made.id}`, 'PATCH', { forget: false })).toMatchObject({ status: 422 });
+    expect(await json(`/api/assets/${id}/states/${made.id}/take`, 'POST', { ...once(), baseVersion: 6 })).toMatchObject({ status: 404 });
   });
   it('filters are saved under names, and what is none is refused whole', async () => {
     const put = (filters: object) =>

@@ -1,3 +1,4 @@
+import { pixelMm } from '@wellmorph/core/brief/advice';
 import { readModel } from '@wellmorph/core/io/read';
 import { inverse } from '@wellmorph/core/maths/mat4';
 import { encodeMesh } from '@wellmorph/core/mesh/codec';
@@ -85,7 +86,7 @@ function wordsOf(document: AssetDocument, { stage, figures }: StoredResult): Tri
       return {
         title: `Solved to ${triangles}`,
         settings: { limit: triangles, locked: 0 },
-        figures: { triangles: ledger.triangles, worstMm, worst: worstLabel },
+        figures: { triangles: ledger.triangles, worstMm, worstPx: worstMm / pixelMm(document.brief), worst: worstLabel },
       };
     }
     case 'unwrap':

@@ -23,7 +23,11 @@ export function NamedStates() {
     },
     ['states'],
   );
-  const forget = useAsk((state: string) => send('PATCH', `/api/assets/${id}/states/${state}`, { forget: true }), ['states']);
+  const forget = useAsk(
+    ({ state, forget: away }: { state: string; forget: boolean }) => send('PATCH', `/api/assets/${id}/states/${state}`, { forget: away }),
+    ['states'],
+  );
+  const [gone, setGone] = useState<NamedState | null>(null);
   const save = () => name.trim() && add.mutate(name.trim(), { onSuccess: () => setName('') });
   return (
     <Box component="section" aria-label="named states" sx={{ mb: 1.4 }}>
@@ -38,11 +42,21 @@ export function NamedStates() {
           <Act aria-label={`Go back to ${s.name}`} onClick={() => void session.takeState(s)}>
             go back to it
           </Act>
-          <Act quiet aria-label={`Forget ${s.name}`} onClick={() => forget.mutate(s.id)}>
+          <Act
+            quiet
+            aria-label={`Forget ${s.name}`}
+            onClick={() => forget.mutate({ state: s.id, forget: true }, { onSuccess: () => setGone(s) })}
+          >
             forget
           </Act>
         </Box>
       ))}
+      {gone && (
+        <Box role="status" sx={{ fontSize: 12.5 }}>
+          “{gone.name}” is forgotten.{' '}
+          <Act onClick={() => forget.mutate({ state: gone.id, forget: false }, { onSuccess: () => setGone(null) })}>Bring it back</Act>
+        </Box>
+      )}
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
         <Written
           line

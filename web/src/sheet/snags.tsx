@@ -46,6 +46,7 @@ export function SnagsPanel() {
   const pinning = useSheet((s) => s.pinning);
   const snags = useSnagsHere();
   const [shown, setShown] = useState(false);
+  const [gone, setGone] = useState<Snag | null>(null);
   const [words, setWords] = useState('');
   const [minutes, setMinutes] = useState(10);
   const add = useAsk((snag: object) => send('POST', `/api/assets/${id}/snags`, snag), ['snags', 'plan']);
@@ -97,7 +98,11 @@ export function SnagsPanel() {
             {s.minutes} min
           </Box>
           {s.doneAt !== null && (
-            <Act quiet aria-label={`Remove: ${s.words}`} onClick={() => change.mutate({ snag: s.id, removed: true })}>
+            <Act
+              quiet
+              aria-label={`Remove: ${s.words}`}
+              onClick={() => change.mutate({ snag: s.id, removed: true }, { onSuccess: () => setGone(s) })}
+            >
               remove
             </Act>
           )}
@@ -107,6 +112,12 @@ export function SnagsPanel() {
         <Act quiet onClick={() => setShown(!shown)}>
           {shown ? 'Hide what is done' : `${done} done`}
         </Act>
+      )}
+      {gone && (
+        <Box role="status" sx={{ fontSize: 12.5 }}>
+          “{gone.words}” is removed.{' '}
+          <Act onClick={() => change.mutate({ snag: gone.id, removed: false }, { onSuccess: () => setGone(null) })}>Bring it back</Act>
+        </Box>
       )}
       <Box sx={{ mt: 0.8 }}>
         <Written

@@ -1,6 +1,6 @@
 import { upgradeDocument } from '@wellmorph/core/pipeline/document';
 import { everyBlob } from '@wellmorph/core/pipeline/stored';
-import { gt, inArray, lt } from 'drizzle-orm';
+import { gt, inArray, isNull, lt, or } from 'drizzle-orm';
 import { type Database, database } from '../db/client';
 import { assets, blobs, edits, jobs, leases, results, states, trials } from '../db/schema';
 import { alone, removeFile } from './store';
@@ -30,7 +30,7 @@ export interface Reachable {
 
 /**
  * What is still referred to: by the present, undoable and redoable states of assets (deleted ones too: deleting can be undone), by
- * trials, named states, jobs and leases; results with all they stand on.
+ * trials, named states (a day longer than they are wanted), jobs and leases; results with all they stand on.
  */
 export async function reachable(db: Reader): Promise<Reachable> {
   const names = new Set<string>();
@@ -87,7 +87,10 @@ export async function reachable(db: Reader): Promise<Reachable> {
     if (page.length < RUNS_A_PAGE) break;
     after = page[page.length - 1].number;
   }
-  for (const s of await db.select({ names: states.names, snapshot: states.snapshot, thumbnail: states.thumbnail }).from(states)) {
+  for (const s of await db
+    .select({ names: states.names, snapshot: states.snapshot, thumbnail: states.thumbnail })
+    .from(states)
+    .where(or(isNull(states.removedAt), gt(states.removedAt, new Date(Date.now() - GRACE))))) {
     addNames(s.names);
     if (s.thumbnail) files.add(s.thumbnail);
     for (const f of everyBlob(upgradeDocument(s.snapshot))) files.add(f);

@@ -203,6 +203,8 @@ export const states = pgTable('states', {
   names: jsonb('names').$type<Record<Kept, string>>().notNull(),
   thumbnail: text('thumbnail'),
   at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  /** Forgotten: it can be had back while what it needs is still stored. */
+  removedAt: timestamp('removed_at', { withTimezone: true }),
 });
 
 /** Time spent on a stage of a piece, by day; what was counted by itself, and what was put right by hand. */

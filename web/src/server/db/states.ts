@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { InputError } from '@wellmorph/core/errors';
 import { type AssetDocument, upgradeDocument } from '@wellmorph/core/pipeline/document';
 import { namesOfAll } from '@wellmorph/core/pipeline/results';
-import { and, desc, eq } from 'drizzle-orm';
+import { and, desc, eq, isNull } from 'drizzle-orm';
 import { publish } from '../events';
 import { assetState } from './assets';
 import { database } from './client';
@@ -21,7 +21,7 @@ export async function statesOf(assetId: string): Promise<NamedState[]> {
   const list = await db
     .select({ id: states.id, name: states.name, thumbnail: states.thumbnail, at: states.at })
     .from(states)
-    .where(eq(states.assetId, assetId))
+    .where(and(eq(states.assetId, assetId), isNull(states.removedAt)))
     .orderBy(desc(states.at));
   return list.map((s) => ({ ...s, at: s.at.toISOString() }));
 }
@@ -46,14 +46,22 @@ export async function stateNamed(assetId: string, id: string): Promise<{ name: s
   const [found] = await db
     .select()
     .from(states)
-    .where(and(eq(states.assetId, assetId), eq(states.id, id)));
+    .where(and(eq(states.assetId, assetId), eq(states.id, id), isNull(states.removedAt)));
   if (!found) throw new InputError('state/missing', 'This named state is not there any more.');
   return { name: found.name, document: upgradeDocument(found.snapshot) };
 }
 
-export async function forgetState(assetId: string, id: string): Promise<void> {
-  const { name } = await stateNamed(assetId, id);
+/** Forgets a state, or has it back. @throws InputError when it is not there, or its name was given to another meanwhile */
+export async function forgetState(assetId: string, id: string, forget: boolean): Promise<void> {
   const db = await database();
-  await db.delete(states).where(and(eq(states.assetId, assetId), eq(states.id, id), eq(states.name, name)));
+  const one = and(eq(states.assetId, assetId), eq(states.id, id));
+  const [found] = await db.select({ name: states.name }).from(states).where(one);
+  if (!found) throw new InputError('state/missing', 'This named state is not there any more.');
+  if (!forget && (await statesOf(assetId)).some((s) => s.name === found.name && s.id !== id))
+    throw new InputError('state/taken', `This piece has another state called “${found.name}” by now.`);
+  await db
+    .update(states)
+    .set({ removedAt: forget ? new Date() : null })
+    .where(one);
   publish({ kind: 'trial', asset: assetId });
 }

@@ -1,3 +1,4 @@
+import { pixelMm } from '@wellmorph/core/brief/advice';
 import { FIX_NAMES, type Finding, type FixId } from '@wellmorph/core/inspect/finding';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
 import { several } from '@wellmorph/core/pipeline/commands/together';
@@ -24,7 +25,12 @@ export async function solve(session: AssetSession, limit = session.document?.bri
       stage: 'form',
       title: `Solved to ${limit}`,
       settings: { limit, locked: Object.keys(document.form.locks).length },
-      figures: { triangles: budget.triangles, worstMm: budget.worstMm, worst: budget.worstLabel },
+      figures: {
+        triangles: budget.triangles,
+        worstMm: budget.worstMm,
+        worstPx: budget.worstMm / pixelMm(document.brief),
+        worst: budget.worstLabel,
+      },
       milliseconds: Math.round(performance.now() - start),
       // Taken up again, it is the piece with these counts.
       snapshot: { ...document, form: { ...document.form, counts: budget.counts } },
