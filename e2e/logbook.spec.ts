@@ -101,11 +101,15 @@ test('twelve runs are swept, the seventh gone back to, three compared; a lesson,
   await test.step('where the same is chosen on another piece, the lesson stands beside it', async () => {
     await openSheet(page, 'Water bucket', 'Surface');
     const other = idOf(page);
-    // What it has is another material yet: nothing was learned of that.
+    const called = async (name: string) => {
+      await edit(page, other, { type: 'material.set', material: await firstMaterial(page, other), patch: { name } });
+      await page.reload();
+      await controls.getByRole('button', { name }).first().click();
+    };
+    // Of another material nothing was learned.
+    await called('Painted pail');
     await expect(controls.getByRole('note', { name: 'lesson' })).toHaveCount(0);
-    await edit(page, other, { type: 'material.set', material: await firstMaterial(page, other), patch: { name: material } });
-    await page.reload();
-    await controls.getByRole('button', { name: material }).first().click();
+    await called(material);
     await expect(controls.getByRole('note', { name: 'lesson' })).toContainText('At f/4 only the front pin is sharp.');
   });
 
