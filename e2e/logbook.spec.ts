@@ -148,11 +148,13 @@ test('twelve runs are swept, the seventh gone back to, three compared; a lesson,
     await expect(page.getByRole('button', { name: 'Go back to Before the caps' })).toBeVisible();
     await page.keyboard.press('Escape');
     await edit(page, id, { type: 'render.set', patch: { samples: 99 } });
+    // The sheet has to have heard of it: gone back from an older state, it would be refused.
+    await station(page, 'Render');
+    await expect(controls.getByLabel('Samples a pixel')).toHaveValue('99');
     await page.getByRole('button', { name: 'History' }).click();
     await page.getByRole('button', { name: 'Go back to Before the caps' }).click();
     await expect(page.getByText('As it was for “Before the caps”')).toBeVisible();
     await page.keyboard.press('Escape');
-    await station(page, 'Render');
     await expect(controls.getByLabel('Samples a pixel')).toHaveValue('4');
   });
 
