@@ -6,6 +6,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { stormLantern } from '../../../demo/src/lantern';
 import { testKit } from '../../test/kit';
 import { cube } from '../../test/shapes';
+import { hashBytes } from '../hash';
 import { decodePng, encodePng } from '../image/png';
 import { writeObj } from '../io/obj-write';
 import { readModel } from '../io/read';
@@ -15,13 +16,14 @@ import { boundsOf, volumeOf } from '../mesh/measures';
 import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { figure } from '../units/lengths';
+
 import { secondLayout } from '../uv/second';
 import { aboutParts, type BakeResult, bakeSettings } from './bake';
 import { bake } from './bake-finish';
 import { applyCommand, type Command, inWords } from './commands';
 import { type AssetDocument, canBake, newDocument, upgradeDocument } from './document';
 import { formAsset, type PartMesh } from './form';
-import { archive, handoffFiles, turnedTo } from './handoff';
+import { archive, handoffFiles, type Timed, turnedTo } from './handoff';
 import { documentFromModel } from './import';
 import { inspectAsset, ledgerOf } from './inspect';
 import { type AssetState, notCarried, preflight } from './preflight';
@@ -30,6 +32,7 @@ import { nameOf } from './results';
 import { solveAsset } from './solve';
 import { specSheet } from './spec-sheet';
 import { composeAsset, surfaceVerdict } from './surface';
+import { handoffTrial } from './trials';
 import { unwrap, unwrapSettings } from './unwrap';
 
 const none = () => {
@@ -199,7 +202,14 @@ describe('hand-off of the lantern', () => {
   it('takes further levels along where they are chosen: valid GLBs of fewer triangles each, with the same textures', async () => {
     const chosen = { ...document, handoff: { ...document.handoff, include: { ...NOTHING, glb: true, levels: true } } };
     const kit = await testKit();
-    const files = await handoffFiles({ ...state, document: chosen }, laid, { ...baked.files, ...surface.files }, null, '', undefined, kit);
+    const maps = { ...baked.files, ...surface.files };
+    let timed = 0;
+    const stopwatch: Timed = (act) => {
+      timed++;
+      return act();
+    };
+    const files = await handoffFiles({ ...state, document: chosen }, laid, maps, null, '', undefined, kit, stopwatch);
+    expect(timed).toBe(1);
     expect(files.map((f) => f.name)).toEqual([
       'storm-lantern.glb',
       'storm-lantern_level1.glb',
@@ -215,6 +225,20 @@ describe('hand-off of the lantern', () => {
       expect((await readModel(f.name, f.bytes)).textures.length).toBe((await readModel('a.glb', files[0].bytes)).textures.length);
     }
     expect(files[1].what).toMatch(/50 % of the screen height/);
+    const one = { ...chosen, handoff: { ...chosen.handoff, levels: 1 } };
+    const fewer = await handoffFiles({ ...state, document: one }, laid, maps, null, '', undefined, kit);
+    expect(fewer.map((f) => hashBytes(f.bytes))).toEqual(files.slice(0, 2).map((f) => hashBytes(f.bytes)));
+    expect(
+      handoffTrial(
+        one,
+        fewer.map((f) => ({ bytes: f.bytes.length })),
+        2.5,
+      ),
+    ).toMatchObject({
+      title: 'GLB, further levels',
+      settings: { furtherLevels: 1, size: one.brief.limits.textureSize },
+      figures: { files: 2, megabytes: (fewer[0].bytes.length + fewer[1].bytes.length) / 1e6, levelSeconds: 2.5 },
+    });
   });
   it('one archive with everything, the same bytes every time', async () => {
     const zip = archive(await made());

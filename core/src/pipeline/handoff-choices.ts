@@ -20,6 +20,8 @@ export interface HandoffChoices {
   /** Green channel of the normal map beside the GLB, which is always up. */
   y: 'up' | 'down';
   include: Record<Deliverable, boolean>;
+  /** How many further levels there are, where they go in; {@link MOST_LEVELS} when absent. */
+  levels?: number;
   /** Further sizes that the composed set goes out at, each half of the one before; none when absent. */
   smaller?: number;
   /** The composed set goes out as diffuse, specular and gloss too. */
@@ -31,8 +33,14 @@ export interface HandoffChoices {
   /** Every variant goes out too, each in a folder of its own. */
   variants?: boolean;
 }
-/** The most of them. */
+/** The most smaller sizes, and the most further levels. */
 export const MOST_SMALLER = 3;
+export const MOST_LEVELS = 3;
+/** Screen heights of the further levels: common practice, no source. */
+export const LEVEL_SHARES = [0.5, 0.25, 0.125] as const;
+
+/** Further levels that go out; none where they aren’t chosen. */
+export const levelsOf = ({ include, levels = MOST_LEVELS }: HandoffChoices): number => (include.levels ? levels : 0);
 
 export const HANDOFF_DEFAULTS: HandoffChoices = {
   unit: 'mm',

@@ -54,6 +54,9 @@ export interface HandoffMaps {
   gathered?: GatheredSet;
 }
 
+/** Does something and takes its time. */
+export type Timed = <T>(act: () => T) => T;
+
 /** A file of the archive that is handed over, and what it is in words. */
 export interface HandoffFile {
   name: string;
@@ -65,6 +68,7 @@ export interface HandoffFile {
  * Everything that is handed over, named `asset_channel.png`. Nothing is half-made: it is all here or an error.
  *
  * @param kit with the simplifier, where further levels are chosen
+ * @param timed told of the making of further levels, as what they take is planned with
  */
 export async function handoffFiles(
   state: AssetState,
@@ -74,6 +78,7 @@ export async function handoffFiles(
   madeOn: string,
   task: Task = QUIET,
   kit: Kit = NO_KIT,
+  timed: Timed = (act) => act(),
 ): Promise<HandoffFile[]> {
   const { gathered } = maps;
   // What a gathered piece is made of is the set, on the layout that was drawn to.
@@ -113,7 +118,7 @@ export async function handoffFiles(
     add(`${base}.glb`, await glbOf(asMade.parts), 'GLB, metres, Y up, normal map Y up');
   }
   if (include.levels) {
-    for (const [i, level] of makeLevels(document, asMade.parts, kit, part(task, 0.1, 0.3)).entries()) {
+    for (const [i, level] of timed(() => makeLevels(document, asMade.parts, kit, part(task, 0.1, 0.3))).entries()) {
       const glb = await glbOf(level.parts);
       add(
         `${base}_level${i + 1}.glb`,

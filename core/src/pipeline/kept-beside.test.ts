@@ -25,6 +25,11 @@ const kept: KeptBeside = {
     { words: 'Lid’s <edge>', minutes: 20 },
     { words: 'Hinge', minutes: 5 },
   ],
+  advice: [
+    { said: '16 px of padding is usual at 2,048 px.', did: 'padding 16' },
+    { said: '420 triangles over the limit.', did: 'counts solved to 6,000' },
+    { said: '420 triangles over the limit.', did: 'counts solved to 5,600' },
+  ],
 };
 
 describe('what was kept beside a piece', () => {
@@ -43,6 +48,9 @@ describe('what was kept beside a piece', () => {
     expect(page).toContain('<td>The machine</td><td>3.5 min</td>');
     expect(page).not.toContain('<td>Bake</td>');
     expect(page).toContain('Lid’s &#60;edge&#62;');
+    // Taken twice it is said once, with what came of it last.
+    expect(page).toContain('<td>16 px of padding is usual at 2,048 px.</td><td>padding 16</td>');
+    expect(page).toContain('<td>420 triangles over the limit.</td><td>counts solved to 5,600, 2 times</td>');
     expect(specSheet(state(), null, [], null, 'today')).not.toContain('What it took');
   });
 });

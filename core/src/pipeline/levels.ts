@@ -7,7 +7,7 @@ import { simplify } from '../mesh/simplify';
 import { soupOf } from '../mesh/soup';
 import { transform } from '../mesh/transform';
 import { checkpoint, QUIET, type Task } from '../task';
-import type { AssetDocument } from './document';
+import { type AssetDocument, LEVEL_SHARES } from './document';
 import { assetBounds, type PartMesh } from './form';
 
 /** A leaner form of the piece for when it stands smaller in the picture. */
@@ -22,8 +22,6 @@ export interface Level {
   errorMm: number;
 }
 
-/** Screen heights of the three further levels: common practice, no source. */
-export const LEVEL_SHARES = [0.5, 0.25, 0.125] as const;
 /** Round the piece, and a little from above, degrees. */
 const AROUND = [0, 40, 90] as const;
 const ABOVE = 15;
@@ -78,7 +76,7 @@ export function makeLevels(
   parts: readonly PartMesh[],
   kit: Kit,
   task: Task = QUIET,
-  shares: readonly number[] = LEVEL_SHARES,
+  shares: readonly number[] = LEVEL_SHARES.slice(0, document.handoff.levels),
 ): (Level & { parts: PartMesh[] })[] {
   const simplifier = needed(kit, 'simplifier');
   const reference = soupWhole(parts);

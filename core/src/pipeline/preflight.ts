@@ -31,11 +31,13 @@ export interface AssetState {
   kept?: KeptBeside;
 }
 
-/** What it took so far, minutes, and the snags that are open. */
+/** What it took so far, minutes, the snags that are open and the advice that was taken. */
 export interface KeptBeside {
   work: { stage: string; minutes: number }[];
   machineMinutes: number;
   snags: { words: string; minutes: number }[];
+  /** What was advised and taken: its words, and the change it came to; the earliest first. */
+  advice: { said: string; did: string }[];
 }
 
 /** One thing that was looked at before handing over. */

@@ -28,6 +28,13 @@ function tookRows({ work, machineMinutes }: KeptBeside): Row[] {
   ];
 }
 
+/** Each advice once, with what was last done on it and how often. */
+function adviceRows(advice: KeptBeside['advice']): Row[] {
+  const of = new Map<string, string[]>();
+  for (const { said, did } of advice) of.set(said, [...(of.get(said) ?? []), did]);
+  return [...of].map(([said, did]) => [said, `${did.at(-1)}${did.length > 1 ? `, ${did.length} times` : ''}`]);
+}
+
 /** The sheet that goes with the piece: figures, settings, waivers, sources. HTML with everything inside; prints on A4. */
 export function specSheet(
   state: AssetState,
@@ -205,6 +212,7 @@ ${
       )
     : ''
 }
+${table('Advice that was taken', adviceRows(state.kept?.advice ?? []), ['Advised', 'done'])}
 ${state.kept ? table('What it took', tookRows(state.kept)) : ''}
 ${
   state.kept?.snags.length

@@ -7,6 +7,7 @@ import { CHOSEN } from '../uv/words';
 import type { BakeFigures } from './bake';
 import { type AssetDocument, composedMaterials, gatherOf, projectOf } from './document';
 import type { GatherFigures } from './gather-figures';
+import { DELIVERABLES, type Deliverable, levelsOf } from './handoff-choices';
 import type { ProjectFigures } from './project-figures';
 import type { RenderFigures } from './render';
 import { drawnWithMaps, nameOf } from './results';
@@ -138,5 +139,36 @@ export function pictureTrial(document: AssetDocument, { width, height, samples, 
       materials: nameOf(document, 'surface').slice(0, 8),
     },
     figures: { noisePercent: 100 * noise, samples, clippedPercent: 100 * clippedShare },
+  };
+}
+
+/** An archive among the trials. @param levelSeconds what its further levels took, s */
+export function handoffTrial(
+  { handoff, brief, variants }: AssetDocument,
+  files: readonly { bytes: number }[],
+  levelSeconds: number,
+): TrialWords {
+  const { include, unit, y, smaller, specular, jpeg, setSheet } = handoff;
+  const levels = levelsOf(handoff);
+  const goesIn = (Object.keys(DELIVERABLES) as Deliverable[]).filter((d) => include[d]).map((d) => DELIVERABLES[d]);
+  return {
+    title: goesIn.join(', ').slice(0, 120),
+    settings: {
+      goesIn: goesIn.join(', '),
+      furtherLevels: levels,
+      unit,
+      y,
+      size: brief.limits.textureSize,
+      smaller: smaller ?? 0,
+      specular: specular === true,
+      jpeg: jpeg || 'no',
+      setSheet: setSheet === true,
+      variants: handoff.variants ? (variants?.length ?? 0) : 0,
+    },
+    figures: {
+      files: files.length,
+      megabytes: files.reduce((n, f) => n + f.bytes, 0) / 1e6,
+      ...(levels > 0 && { levelSeconds }),
+    },
   };
 }

@@ -3,7 +3,7 @@ import type { AssetDocument, BakeChoices, Material } from '../pipeline/document'
 import { figure, inUnit } from '../units/lengths';
 
 /** Stages whose settings another piece can have; a form is a piece’s own. */
-export const CARRIED = ['unwrap', 'bake', 'surface', 'light', 'render'] as const;
+export const CARRIED = ['unwrap', 'bake', 'surface', 'light', 'render', 'hand-off'] as const;
 export type CarriedStage = (typeof CARRIED)[number];
 export const isCarried = (stage: string): stage is CarriedStage => (CARRIED as readonly string[]).includes(stage);
 
@@ -146,6 +146,11 @@ export function carried(stage: CarriedStage, from: AssetDocument, to: AssetDocum
       return surfaceCarried(from, to);
     case 'light':
       return lightCarried(from, k, focusMm);
+    case 'hand-off':
+      return {
+        commands: [{ type: 'handoff.set', patch: structuredClone(from.handoff) }],
+        reasons: ['Which files go out, and by which conventions, doesn’t go with the size.'],
+      };
     case 'render': {
       const light = lightCarried(from, k, focusMm);
       const { until, samples, noise, seed } = from.render;

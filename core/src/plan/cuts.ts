@@ -1,5 +1,5 @@
 import type { Command } from '../pipeline/commands/index';
-import type { AssetDocument } from '../pipeline/document';
+import { type AssetDocument, LEVEL_SHARES, levelsOf } from '../pipeline/document';
 import { figure } from '../units/lengths';
 import { type Day, type Hours, type Planned, schedule, type Task } from './schedule';
 
@@ -22,6 +22,8 @@ export interface Cut {
 export interface CutBasis {
   document: AssetDocument;
   machine: { bake: number; surface: number; render: number };
+  /** Minutes that one further level takes; null where none is to be made or nothing tells. */
+  level: number | null;
   /** Density reached at the present size, px/cm, and noise of the last picture, %; null where neither is known. */
   density: number | null;
   noisePercent: number | null;
@@ -93,6 +95,23 @@ function occlusionCut({ document, machine }: CutBasis): Omit<Cut, 'fits'> | null
   };
 }
 
+function levelCut({ document: { handoff }, level }: CutBasis): Omit<Cut, 'fits'> | null {
+  const levels = levelsOf(handoff);
+  if (level === null || levels === 0) return null;
+  const less = levels - 1;
+  const share = LEVEL_SHARES[levels - 1];
+  const patch = less > 0 ? { levels: less } : { include: { ...handoff.include, levels: false } };
+  return {
+    id: 'level',
+    what: less > 0 ? `${less === 1 ? 'One further level' : `${less} further levels`} instead of ${levels}` : 'No further level',
+    costs: `at ${figure(100 * share, 1)} % of the screen height and below the piece is drawn with ${less > 0 ? 'the triangles of the level before' : 'all its triangles'}`,
+    work: 0,
+    machine: level,
+    command: { type: 'handoff.set', patch },
+    hours: null,
+  };
+}
+
 const nightCut = (hours: Hours): Omit<Cut, 'fits'> | null =>
   hours.machine > 12
     ? null
@@ -151,6 +170,7 @@ export function cutsFor(
     sizeCut(basis),
     samplesCut(basis),
     occlusionCut(basis),
+    levelCut(basis),
     nightCut(hours),
     dayCut(hours, from.day, task.due, (day) => hours.off.includes(day), next),
   ].flatMap((c) => (c ? [c] : []));

@@ -1,8 +1,8 @@
-import { fitLine } from '../maths/statistics';
+import { fitLine, median } from '../maths/statistics';
 import type { AssetDocument } from '../pipeline/document';
 import { type Cut, cutsFor } from './cuts';
 import { type Done, defaultMinutes, type Forecast, forecast, PLANNED, type PlannedStage } from './forecast';
-import { MACHINE, type MachineRun, type MachineStage, minutesNow } from './machine';
+import { MACHINE, type MachineRun, type MachineStage, minutesALevel, minutesNow } from './machine';
 import { type Day, type Hours, inOrder, type Planned, schedule } from './schedule';
 
 const isMachine = (stage: PlannedStage): stage is MachineStage => (MACHINE as readonly string[]).includes(stage);
@@ -54,7 +54,7 @@ export interface Estimate {
 }
 
 /** Machine minutes before any run is known: a first guess of ours for a piece of the demo’s size, said to be one. */
-const MACHINE_GUESS: Record<MachineStage, number> = { bake: 2, surface: 0.5, render: 4 };
+const MACHINE_GUESS: Record<MachineStage, number> = { bake: 2, surface: 0.5, render: 4, 'hand-off': 0.5 };
 const STILL = 0.1;
 
 function history(pieces: readonly PlanPiece[], stage: PlannedStage): (Done & { id: string })[] {
@@ -75,6 +75,14 @@ function machineOf(piece: PlanPiece, others: readonly PlanPiece[], stage: Machin
   });
   const f = forecast(done, piece, () => MACHINE_GUESS[stage]);
   return { minutes: f.minutes, runs: f.runs, by: f.by };
+}
+
+/** Minutes that a further level takes: as it did on the piece, else in the middle of what others took; null where nothing tells. */
+function levelMinutes(piece: PlanPiece, pieces: readonly PlanPiece[]): number | null {
+  const own = piece.lastRun['hand-off'] && minutesALevel(piece.lastRun['hand-off']);
+  if (own) return own;
+  const others = pieces.flatMap((p) => (p.lastRun['hand-off'] && minutesALevel(p.lastRun['hand-off'])) || []);
+  return others.length > 0 ? median(others) : null;
 }
 
 function stagesOf(
@@ -155,6 +163,7 @@ export function makePlan(
     const basis = {
       document: piece.document,
       machine: { bake: machine('bake'), surface: machine('surface'), render: machine('render') },
+      level: machine('hand-off') > 0 ? levelMinutes(piece, pieces) : null,
       density: piece.density,
       noisePercent: piece.noisePercent,
       exponent,

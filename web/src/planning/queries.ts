@@ -44,6 +44,7 @@ export const useTakeCut = (hours: Hours | undefined) =>
         ...once(),
         baseVersion: row.version,
         command: cut.command,
+        advice: `To be ready in time: ${cut.what}`,
       });
       return {
         what: `${row.name}: ${cut.what}`,

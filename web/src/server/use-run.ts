@@ -1,6 +1,6 @@
 import { InputError } from '@wellmorph/core/errors';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
-import type { Stage } from '@wellmorph/core/pipeline/results';
+import type { TakenUpTo } from '@wellmorph/core/pipeline/commands/state-take';
 import { carried, isCarried } from '@wellmorph/core/plan/carried';
 import { SETTABLE } from '@wellmorph/core/plan/settable';
 import { assetState, type Changed, editAsset, type Origin } from './db/assets';
@@ -10,7 +10,7 @@ import { aboutPiece, runWhole } from './db/trials';
 export type Used = Changed & { reasons: string[]; stage: string };
 
 /** The stage up to which a run’s state is taken: the light is kept with the picture it is for. */
-export const upTo = (stage: string): Stage => (stage === 'light' ? 'render' : (stage as Stage));
+export const upTo = (stage: string): TakenUpTo => (stage === 'light' ? 'render' : (stage as TakenUpTo));
 
 /**
  * Sets a piece as a run was set. On the run’s own piece everything becomes as it was, so that it comes to the same bytes; on another one the

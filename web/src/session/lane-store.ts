@@ -3,7 +3,8 @@ import { createStore, del, entries, set, type UseStore } from 'idb-keyval';
 
 /** Something asked of the server, in the order it was asked. */
 export type Wish =
-  | { kind: 'edit'; command: Command }
+  /** With the advice that is taken by it, where one is. */
+  | { kind: 'edit'; command: Command; advice?: string }
   | { kind: 'undo' }
   | { kind: 'redo' }
   /** A trial’s settings, taken up again: by the variant that is looked at, where one is. */

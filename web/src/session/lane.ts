@@ -207,7 +207,7 @@ export class Lane {
     const path = `/api/assets/${this.asset}`;
     switch (wish.kind) {
       case 'edit':
-        return send('POST', `${path}/edits`, { ...once, command: wish.command });
+        return send('POST', `${path}/edits`, { ...once, command: wish.command, ...(wish.advice && { advice: wish.advice }) });
       case 'take':
         return send('POST', `${path}/trials/${wish.trial}/take`, { ...once, ...(wish.variant && { variant: wish.variant }) });
       case 'state':

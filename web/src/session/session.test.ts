@@ -17,6 +17,7 @@ const load = async () => ({
   ...(await import('@/stages/surface/run')),
   ...(await import('@/stages/surface/give')),
   ...(await import('@/stages/render/run')),
+  ...(await import('@/stages/hand-off/run')),
 });
 let run: Awaited<ReturnType<typeof load>>;
 let seed = 1;
@@ -127,6 +128,22 @@ describe('what the server says', () => {
     } finally {
       globalThis.fetch = real;
     }
+  });
+});
+
+describe('advice that is taken', () => {
+  it('is kept with the changes its button makes, and not with others; taken back it counts no more', async () => {
+    const s = await open(await make());
+    s.advised('16 px of padding is usual.', () => void s.dispatch({ type: 'unwrap.set', patch: { padding: 16 } }));
+    s.dispatch({ type: 'unwrap.set', patch: { seamAngle: 50 } });
+    // A change that can’t be made leaves nothing behind either.
+    s.advised('Take the lamp away.', () => void s.dispatch({ type: 'part.remove', part: 'nothing' }));
+    s.dispatch({ type: 'unwrap.set', patch: { fewer: 0.3 } }, 'Fewer seams did well.');
+    await s.readHistory();
+    expect(s.state.history.map((h) => h.advice)).toEqual(['16 px of padding is usual.', null, 'Fewer seams did well.']);
+    expect((await run.keptBeside(s)).advice.map((a) => a.said)).toEqual(['16 px of padding is usual.', 'Fewer seams did well.']);
+    await s.stepHistory('undo');
+    expect((await run.keptBeside(s)).advice.map((a) => a.said)).toEqual(['16 px of padding is usual.']);
   });
 });
 

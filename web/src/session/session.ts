@@ -29,6 +29,9 @@ export interface Opened extends AssetState {
 
 export { isCancelled, sentence } from './sentences';
 
+/** Of an advice that is kept with a change, characters. */
+const LONGEST_ADVICE = 500;
+
 /**
  * One asset on this page: its document with what was asked for, its results in view, the work under way. Nothing of it is shared with
  * another asset; work goes on when another is opened, and what comes of it is filed here.
@@ -51,6 +54,8 @@ export class AssetSession {
   /** Counts what is done to the list of trials, so that an answer from before it is known for one. */
   private trialsSeen = 0;
   private opening: Promise<void> | null = null;
+  /** The advice whose button was just pressed. */
+  private advice: string | null = null;
   private isOpening = false;
   private ended = false;
 
@@ -165,17 +170,33 @@ export class AssetSession {
   /**
    * Applies a change at once and stores it in order. A change that can’t be applied says why and does nothing. What is changed of a
    * look is changed of the variant that is looked at.
+   *
+   * @param advice what was advised, where this is what comes of taking it
    */
-  dispatch = (asked: Command): boolean => {
+  dispatch = (asked: Command, advice = this.advice): boolean => {
     if (!this.document) return false;
     try {
       const command = madeIn(asked, this.document.as ?? null);
       const kind = commandKind(command.type);
-      void this.lane.ask({ kind: 'edit', command: kind.cleaned?.(command) ?? command });
+      void this.lane.ask({
+        kind: 'edit',
+        command: kind.cleaned?.(command) ?? command,
+        ...(advice && { advice: advice.slice(0, LONGEST_ADVICE) }),
+      });
       return true;
     } catch (error) {
       this.notify(error instanceof WellmorphError ? error.message : 'That change can’t be made.', 'error');
       return false;
+    }
+  };
+
+  /** Does what was advised: changes that are made at once by it are kept as taken on that advice. */
+  advised = (advice: string, act: () => void): void => {
+    this.advice = advice;
+    try {
+      act();
+    } finally {
+      this.advice = null;
     }
   };
 

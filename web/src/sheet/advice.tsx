@@ -3,6 +3,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { ReactNode } from 'react';
+import { useSession } from '@/session/context';
 
 /** A computed setting as a sentence, with one button that takes it. */
 export function AdviceCard({
@@ -19,6 +20,7 @@ export function AdviceCard({
   decline?: { words: string; run(): void };
   level?: 'ok' | 'near' | 'over';
 }) {
+  const session = useSession();
   return (
     <Box
       role="note"
@@ -40,7 +42,11 @@ export function AdviceCard({
       {(accept || decline) && (
         <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
           {accept && (
-            <Button variant={accept.quiet ? 'outlined' : 'contained'} disabled={accept.disabled} onClick={accept.run}>
+            <Button
+              variant={accept.quiet ? 'outlined' : 'contained'}
+              disabled={accept.disabled}
+              onClick={() => session.advised(title, accept.run)}
+            >
               {accept.words}
             </Button>
           )}

@@ -279,6 +279,13 @@ describe('hand-off', () => {
   it('packs what is fresh into one archive whose GLB the validator has nothing against', async () => {
     const made = await store.makeArchive(session);
     expect(made?.name).toBe('brass-aneroid-gauge.zip');
+    await until(() => state().trials.some((t) => t.stage === 'hand-off'), 'the archive among the trials');
+    expect(state().trials[0]).toMatchObject({
+      stage: 'hand-off',
+      settings: { furtherLevels: 0, goesIn: 'GLB, OBJ and MTL, textures, layout, picture, spec sheet' },
+      figures: { files: made?.files.length },
+      canTake: true,
+    });
     const files = unzipSync(made?.zip as Uint8Array);
     expect(Object.keys(files).sort()).toEqual(made?.files.map((f) => f.name).sort());
     for (const name of [

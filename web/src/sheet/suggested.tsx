@@ -38,7 +38,10 @@ export function SuggestedHere({ stage }: { stage: 'unwrap' | 'bake' | 'render' }
               <Box sx={{ flex: 1, minWidth: 0 }}>
                 {fieldName(s.key)} <b className="mono">{shownValue(s.key, s.value, unit)}</b>
               </Box>
-              <Act aria-label={`Take ${fieldName(s.key)}`} onClick={() => session.dispatch(s.command)}>
+              <Act
+                aria-label={`Take ${fieldName(s.key)}`}
+                onClick={() => session.dispatch(s.command, `${fieldName(s.key)} ${shownValue(s.key, s.value, unit)}: ${s.sentence}`)}
+              >
                 Take
               </Act>
             </Box>

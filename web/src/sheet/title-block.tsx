@@ -23,7 +23,7 @@ import { textureMemoryMB } from '@wellmorph/core/pipeline/delivered';
 import { variantName } from '@wellmorph/core/pipeline/variants';
 import { figure, inUnit } from '@wellmorph/core/units/lengths';
 import { memo, useState } from 'react';
-import { useSession, useSheet } from '@/session/context';
+import { useLengths, useSession, useSheet } from '@/session/context';
 import { isFresh } from '@/session/state';
 import { daysInWords } from '@/shared/times';
 import { Gauge } from './gauge';
@@ -214,6 +214,7 @@ const Tools = memo(function Tools() {
   const { mode, setMode } = useColorScheme();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const history = useSheet((s) => s.history);
+  const { say } = useLengths();
   const open = (e: React.MouseEvent<HTMLElement>) => {
     setAnchor(e.currentTarget);
     void session.readHistory();
@@ -274,7 +275,14 @@ const Tools = memo(function Tools() {
                   textDecoration: h.undone ? 'line-through' : 'none',
                 }}
               >
-                <span>{h.words}</span>
+                <span>
+                  {h.words}
+                  {h.advice && (
+                    <Box component="span" className="narrow" sx={{ display: 'block', fontSize: 12, color: 'text.secondary' }}>
+                      as advised: {say(h.advice)}
+                    </Box>
+                  )}
+                </span>
                 <Box component="span" className="narrow" sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}>
                   {new Date(h.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}
                 </Box>

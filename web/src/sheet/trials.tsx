@@ -28,7 +28,7 @@ export function Trials({ station }: { station: Station }) {
   const [chosen, setChosen] = useState<string[]>([]);
   useEffect(() => setChosen([]), [station]);
   useEffect(() => setFolded(localStorage.getItem('trials-folded') === '1'), []);
-  if (station === 'brief' || station === 'hand-off') return <Box />;
+  if (station === 'brief') return <Box />;
   const toggle = () => {
     localStorage.setItem('trials-folded', folded ? '0' : '1');
     setFolded(!folded);
@@ -72,7 +72,7 @@ export function Trials({ station }: { station: Station }) {
         <Box sx={{ display: 'flex', gap: 1.2, overflowX: 'auto', flex: 1, minWidth: 0, pb: 0.3 }}>
           {mine.length === 0 && (
             <Box sx={{ color: 'text.secondary', py: 1 }}>
-              Nothing tried here yet. Every solve, unwrap, bake, set, shot and picture is kept with its settings and figures.
+              Nothing tried here yet. Every solve, unwrap, bake, set, shot, picture and archive is kept with its settings and figures.
             </Box>
           )}
           {mine.map((t) => (

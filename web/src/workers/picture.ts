@@ -13,7 +13,7 @@ import { sharers } from '@wellmorph/core/pipeline/document';
 import { deliversTangents, exportGlb, exportOptions, fileName } from '@wellmorph/core/pipeline/export';
 import { assetBounds } from '@wellmorph/core/pipeline/form';
 import { asGathered, gatheredGlb } from '@wellmorph/core/pipeline/gathered';
-import { archive, type HandoffFile, handoffFiles } from '@wellmorph/core/pipeline/handoff';
+import { archive, type HandoffFile, handoffFiles, type Timed } from '@wellmorph/core/pipeline/handoff';
 import { ledgerOf } from '@wellmorph/core/pipeline/inspect';
 import { labelled } from '@wellmorph/core/pipeline/labels';
 import { outlinePoints } from '@wellmorph/core/pipeline/outline';
@@ -244,6 +244,13 @@ export const pictureHandlers: Pick<
   },
   async handoff({ pieces, pictures, madeOn }, task) {
     const files: HandoffFile[] = [];
+    let levelSeconds = 0;
+    const timed: Timed = (act) => {
+      const began = performance.now();
+      const done = act();
+      levelSeconds += (performance.now() - began) / 1000;
+      return done;
+    };
     for (const [n, { state, parts, maps }] of pieces.entries()) {
       await codecsFor(maps.pictures?.values() ?? []);
       const decoded = labelled(decodeParts(parts), state.document);
@@ -252,7 +259,8 @@ export const pictureHandlers: Pick<
       if (setSheet && include.textures) await Promise.all((['drawings', 'font'] as const).map((what) => kits.load(what)));
       const kit = await kits.best(state.document);
       const solved = decoded.length > 0 ? solveStage(state.document, decoded) : null;
-      const own = await handoffFiles(state, decoded, maps, solved, madeOn, part(task, n / pieces.length, (n + 1) / pieces.length), kit);
+      const told = part(task, n / pieces.length, (n + 1) / pieces.length);
+      const own = await handoffFiles(state, decoded, maps, solved, madeOn, told, kit, timed);
       // Each is whole by itself, in a folder called after it.
       const folder = pieces.length > 1 ? `${fileName(state.document.name)}/` : '';
       files.push(...own.map((f) => ({ ...f, name: `${folder}${f.name}` })));
@@ -265,7 +273,7 @@ export const pictureHandlers: Pick<
         what: `${pictures.length} pictures side by side, sRGB`,
       });
     }
-    return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })) };
+    return { zip: bytes(archive(files)), files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, what: f.what })), levelSeconds };
   },
 };
 

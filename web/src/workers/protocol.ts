@@ -330,7 +330,8 @@ export interface Work {
   handoff: {
     /** Each in a folder of its own, where there are several; with a sheet of pictures beside them. */
     ask: { pieces: { state: AssetState; parts: Bytes; maps: HandoffMaps }[]; pictures: ContactPicture[]; madeOn: string };
-    answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[] };
+    /** With what its further levels took, s. */
+    answer: { zip: Bytes; files: { name: string; bytes: number; what: string }[]; levelSeconds: number };
   };
   /** The longer look that comes after forming. */
   inspect: { ask: { document: AssetDocument; meshes: Meshes }; answer: Look };

@@ -98,5 +98,10 @@ describe('a trial’s state', () => {
     expect(document.unwrap).toEqual(old.unwrap);
     expect(document.bake).toEqual(lantern.bake);
     expect([document.name, document.brief.deadline]).toEqual(['Another', '2027-01-01']);
+    // Of an archive, what went into it is taken too; of a picture it isn’t.
+    const packed = tried(old, { type: 'handoff.set', patch: { levels: 1, y: 'down' } }) as AssetDocument;
+    const taken = (stage: 'render' | 'hand-off') =>
+      applyCommand(now, { type: 'state.take', stage, title: 'x', state: packed }).document.handoff;
+    expect([taken('hand-off'), taken('render')]).toEqual([packed.handoff, now.handoff]);
   });
 });

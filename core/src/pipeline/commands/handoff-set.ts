@@ -1,7 +1,7 @@
 import { Type } from 'class-transformer';
 import { Equals, IsBoolean, IsDefined, IsIn, IsInt, Max, Min, ValidateNested } from 'class-validator';
 import { LENGTH_UNITS, type LengthUnit } from '../../units/lengths';
-import { type Deliverable, type HandoffChoices, MOST_SMALLER } from '../document';
+import { type Deliverable, type HandoffChoices, MOST_LEVELS, MOST_SMALLER } from '../document';
 import { Maybe } from './checks';
 import { type CommandKind, fieldsOf, under } from './command';
 
@@ -19,6 +19,7 @@ export class HandoffPatch implements Partial<HandoffChoices> {
   @Maybe() @IsIn(LENGTH_UNITS) unit?: LengthUnit;
   @Maybe() @IsIn(['up', 'down']) y?: HandoffChoices['y'];
   @Maybe() @ValidateNested() @Type(() => IncludeShape) include?: IncludeShape;
+  @Maybe() @IsInt() @Min(1) @Max(MOST_LEVELS) levels?: number;
   @Maybe() @IsInt() @Min(0) @Max(MOST_SMALLER) smaller?: number;
   @Maybe() @IsBoolean() specular?: boolean;
   @Maybe() @IsInt() @Min(0) @Max(100) jpeg?: number;

@@ -1,9 +1,14 @@
-import { Equals, IsBoolean, IsObject, IsString, Length } from 'class-validator';
+import { Equals, IsBoolean, IsIn, IsObject, IsString, Length } from 'class-validator';
 import type { Photo } from '../../photo/photo';
 import type { AssetDocument } from '../document';
-import { STAGES, type Stage } from '../results';
+import { STAGES } from '../results';
 import { Maybe } from './checks';
 import { type CommandKind, withOne } from './command';
+
+/** The stages in their order, and what is handed over of them. */
+const ORDER = [...STAGES, 'hand-off'] as const;
+/** How far a state is taken. */
+export type TakenUpTo = (typeof ORDER)[number];
 
 /** What each stage is set by, beside what the stages before it are set by. */
 const SET_BY = {
@@ -12,11 +17,12 @@ const SET_BY = {
   bake: ['bake', 'gather', 'project'],
   surface: ['surface', 'prints'],
   render: ['rig', 'shot', 'render'],
-} as const satisfies Record<Stage, readonly (keyof AssetDocument)[]>;
+  'hand-off': ['handoff'],
+} as const satisfies Record<TakenUpTo, readonly (keyof AssetDocument)[]>;
 
 class StateTake {
   @Equals('state.take') type!: 'state.take';
-  @IsString() stage!: Stage;
+  @IsIn(ORDER) stage!: TakenUpTo;
   @IsString() @Length(1, 200) title!: string;
   /** The document as it was when the attempt was made. */
   @IsObject() state!: AssetDocument;
@@ -40,13 +46,13 @@ export const stateTake: CommandKind<StateTake> = {
       takeWhole(d, state);
       return;
     }
-    for (const s of STAGES.slice(0, STAGES.indexOf(stage) + 1))
+    for (const s of ORDER.slice(0, ORDER.indexOf(stage) + 1))
       for (const key of SET_BY[s]) {
         if (state[key] === undefined) delete (d as Partial<AssetDocument>)[key];
         else Object.assign(d, { [key]: structuredClone(state[key]) });
       }
     // Photographs are as they were drawn over then; those that were brought since stay.
-    if (state.photos && STAGES.indexOf(stage) >= STAGES.indexOf('bake'))
+    if (state.photos && ORDER.indexOf(stage) >= ORDER.indexOf('bake'))
       d.photos = state.photos.reduce(withOne<Photo>, [...(d.photos ?? [])]);
     // The figures of the brief that forms, layouts and pictures are made by; date and limits stay as they are.
     const { limits, sizeMm, deadline, ...made } = state.brief;

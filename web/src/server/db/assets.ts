@@ -42,7 +42,7 @@ export interface AssetState {
   version: number;
   /** Blob of its newest picture. */
   thumbnail: string | null;
-  history: { id: number; words: string; at: string; undone: boolean }[];
+  history: { id: number; words: string; advice: string | null; at: string; undone: boolean }[];
 }
 /** What a change came to. */
 export interface Changed {
@@ -87,7 +87,7 @@ export async function assetState(id: string): Promise<AssetState> {
   const db = await database();
   const asset = await row(id);
   const list = await db
-    .select({ id: edits.id, words: edits.words, at: edits.at, undone: edits.undone })
+    .select({ id: edits.id, words: edits.words, advice: edits.advice, at: edits.at, undone: edits.undone })
     .from(edits)
     .where(and(eq(edits.assetId, id), eq(edits.dropped, false)))
     .orderBy(asc(edits.id));
@@ -157,8 +157,19 @@ async function locked(
   return done;
 }
 
-/** Applies a change made on `baseVersion`. @throws StaleError when it is not the latest any more */
-export function editAsset(id: string, baseVersion: number, command: Command, origin: Origin | null = null): Promise<Changed> {
+/**
+ * Applies a change made on `baseVersion`.
+ *
+ * @param advice the advice that is taken by it, in its words
+ * @throws StaleError when that version is not the latest any more
+ */
+export function editAsset(
+  id: string,
+  baseVersion: number,
+  command: Command,
+  origin: Origin | null = null,
+  advice: string | null = null,
+): Promise<Changed> {
   return locked(id, baseVersion, origin, async (asset, tx) => {
     const { document, patches, inverse } = applyCommand(asset.document, command);
     const words = inWords(command, asset.document);
@@ -169,7 +180,7 @@ export function editAsset(id: string, baseVersion: number, command: Command, ori
     const names = { before: namesOfAll(asset.document), after: namesOfAll(document) };
     const [{ edit }] = await tx
       .insert(edits)
-      .values({ assetId: id, version: asset.version + 1, command, words, patches, inverse, names })
+      .values({ assetId: id, version: asset.version + 1, command, words, advice, patches, inverse, names })
       .returning({ edit: edits.id });
     return { document, edit, kind: 'edit', words };
   });

@@ -33,6 +33,8 @@ export const edits = pgTable(
     version: integer('version').notNull(),
     command: jsonb('command').$type<Command>().notNull(),
     words: text('words').notNull(),
+    /** The program’s advice that was taken by it, in its words; null for what was decided without. */
+    advice: text('advice'),
     patches: jsonb('patches').$type<Patch[]>().notNull(),
     inverse: jsonb('inverse').$type<Patch[]>().notNull(),
     /** What the results of the state before the change and after it are called: undo finds them again. */

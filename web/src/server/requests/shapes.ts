@@ -3,6 +3,7 @@ import { PURPOSES, type Purpose } from '@wellmorph/core/brief/brief';
 import { IsBlob, IsId, Maybe, OrNull } from '@wellmorph/core/pipeline/commands/checks';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { KEPT, type Kept } from '@wellmorph/core/pipeline/results';
+import { PLANNED } from '@wellmorph/core/plan/forecast';
 import {
   ArrayMaxSize,
   IsArray,
@@ -29,6 +30,8 @@ class OnceRequest {
 }
 export class EditRequest extends OnceRequest {
   @IsObject() command!: { type?: unknown };
+  /** The advice that is taken by it, in its words. */
+  @Maybe() @IsString() @Length(1, 500) advice?: string;
 }
 export class HistoryRequest extends OnceRequest {
   @IsIn(['undo', 'redo']) direction!: 'undo' | 'redo';
@@ -73,7 +76,7 @@ export class ThumbnailRequest {
   @IsBlob() form!: string;
 }
 export class TrialRequest {
-  @IsIn(['form', 'unwrap', 'bake', 'surface', 'light', 'render']) stage!: string;
+  @IsIn(PLANNED.slice(1)) stage!: string;
   @IsString() @Length(1, 120) title!: string;
   @IsObject() settings!: Record<string, unknown>;
   @IsObject() figures!: Record<string, number | string>;

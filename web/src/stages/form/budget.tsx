@@ -59,6 +59,7 @@ export function BudgetPanel() {
   const px = pixelMm(document.brief);
   const tolerance = toleranceMm;
   const over = form.ledger.triangles > limit;
+  const tooMany = `${figure(form.ledger.triangles - limit, 0)} triangles over the limit.`;
   const imports = document.parts.filter((p) => p.shape.kind === 'mesh' && !p.aid);
   const locked = Object.keys(document.form.locks).length;
   const ties = document.form.ties?.length ?? 0;
@@ -107,7 +108,7 @@ export function BudgetPanel() {
           level={over ? 'over' : 'ok'}
           title={
             over
-              ? `${figure(form.ledger.triangles - limit, 0)} triangles over the limit.`
+              ? tooMany
               : solved
                 ? 'The limit is spent where it shows.'
                 : `${figure(limit - form.ledger.triangles, 0)} triangles to spare.`
@@ -126,10 +127,10 @@ export function BudgetPanel() {
       ) : (
         <AdviceCard
           level={over ? 'over' : 'ok'}
-          title={over ? `${figure(form.ledger.triangles - limit, 0)} triangles over the limit.` : 'Within the limit.'}
+          title={over ? tooMany : 'Within the limit.'}
           {...(over &&
             imports.length > 0 && {
-              accept: { words: `Simplify to ${figure(limit, 0)}`, run: () => void simplifyTo(session, limit), disabled: busy },
+              accept: { words: `Simplify to ${figure(limit, 0)}`, run: () => void simplifyTo(session, limit, tooMany), disabled: busy },
             })}
         >
           {figure(form.ledger.triangles, 0)} of {figure(limit, 0)} triangles.{' '}

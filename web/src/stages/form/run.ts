@@ -1,5 +1,6 @@
 import { pixelMm } from '@wellmorph/core/brief/advice';
 import { FIX_NAMES, type Finding, type FixId } from '@wellmorph/core/inspect/finding';
+import { grouped } from '@wellmorph/core/inspect/grouped';
 import { applyCommand, type Command } from '@wellmorph/core/pipeline/commands/index';
 import { several } from '@wellmorph/core/pipeline/commands/together';
 import { fileName } from '@wellmorph/core/pipeline/export';
@@ -122,7 +123,8 @@ export async function applyFixTo(session: AssetSession, findings: readonly Findi
     if (refused.length > 0) session.notify(`${refused.length} of ${findings.length} could not be mended: ${refused[0]}`, 'error');
     const parts = new Set(stands.map(({ about }) => about.part)).size;
     const commands = stands.map(({ command }) => command);
-    if (commands.length > 0) session.dispatch(several(`${FIX_NAMES[fix].toLowerCase()} on ${parts} parts`, commands));
+    if (commands.length > 0)
+      session.dispatch(several(`${FIX_NAMES[fix].toLowerCase()} on ${parts} parts`, commands), grouped(findings)[0]?.message);
   });
 }
 
@@ -147,8 +149,12 @@ export async function saveAsset(session: AssetSession): Promise<void> {
   });
 }
 
-/** Simplifies the imports until the piece keeps a limit: offered as steps that can be changed. */
-export async function simplifyTo(session: AssetSession, triangles: number): Promise<void> {
+/**
+ * Simplifies the imports until the piece keeps a limit: offered as steps that can be changed.
+ *
+ * @param advice what was advised, where this comes of it
+ */
+export async function simplifyTo(session: AssetSession, triangles: number, advice?: string): Promise<void> {
   await session.job('simplify', async ({ document, report, cancel }) => {
     const meshes = await session.meshes(document, 'low');
     const off = await session.bench.pool.run('simplify', { document, meshes, triangles }, report, cancel);
@@ -166,7 +172,7 @@ export async function simplifyTo(session: AssetSession, triangles: number): Prom
             },
           ];
     });
-    if (commands.length > 0) session.dispatch(several(`simplified ${commands.length} parts to ${triangles} triangles`, commands));
+    if (commands.length > 0) session.dispatch(several(`simplified ${commands.length} parts to ${triangles} triangles`, commands), advice);
     if (off.length === 0) return;
     const worst = off.reduce((w, o) => (o.most > w.most ? o : w), off[0]);
     const name = document.parts.find((p) => p.id === worst.id)?.name ?? 'the piece';

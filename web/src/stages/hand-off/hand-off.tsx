@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
-import { DELIVERABLES, type Deliverable, type HandoffChoices } from '@wellmorph/core/pipeline/document';
+import { DELIVERABLES, type Deliverable, type HandoffChoices, LEVEL_SHARES, MOST_LEVELS } from '@wellmorph/core/pipeline/document';
 import { fileName } from '@wellmorph/core/pipeline/export';
 import { notCarried, preflight } from '@wellmorph/core/pipeline/preflight';
 import { calledAs } from '@wellmorph/core/pipeline/variants';
@@ -73,7 +73,7 @@ export function HandOffStage() {
   const known = assetState(sheet);
   const snags = useSnagsHere().filter((s) => !s.doneAt);
   if (!document || !known) return null;
-  const state = { ...known, kept: { work: [], machineMinutes: 0, snags } };
+  const state = { ...known, kept: { work: [], machineMinutes: 0, snags, advice: [] } };
   const h = document.handoff;
   const set = (patch: Partial<HandoffChoices>) => session.dispatch({ type: 'handoff.set', patch });
   const lines = preflight(state);
@@ -152,6 +152,21 @@ export function HandOffStage() {
               ]}
               onChange={(unit) => set({ unit })}
             />
+            {h.include.levels && (
+              <Choice
+                label="Further levels"
+                hint={`for ${LEVEL_SHARES.slice(0, h.levels)
+                  .map((s) => `1∕${1 / s}`)
+                  .join(', ')} of the height`}
+                value={h.levels ?? MOST_LEVELS}
+                choices={[
+                  [1, 'one'],
+                  [2, 'two'],
+                  [3, 'three'],
+                ]}
+                onChange={(levels) => set({ levels })}
+              />
+            )}
             <Choice
               label="Smaller textures too"
               hint={h.smaller ? `${halves(document.brief.limits.textureSize, h.smaller)} px` : undefined}

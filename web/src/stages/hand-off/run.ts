@@ -9,7 +9,8 @@ import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
 import type { AssetState, KeptBeside } from '@wellmorph/core/pipeline/preflight';
 import { nameOf, STAGES, type Stage } from '@wellmorph/core/pipeline/results';
-import { calledAs } from '@wellmorph/core/pipeline/variants';
+import { handoffTrial } from '@wellmorph/core/pipeline/trials';
+import { calledAs, variantName } from '@wellmorph/core/pipeline/variants';
 import type { Snag } from '@/server/db/snags';
 import type { Spent } from '@/server/db/spent';
 import { get } from '@/session/api';
@@ -41,16 +42,18 @@ export function assetState(sheet: SheetState): AssetState | null {
   };
 }
 
-/** What was kept beside the piece: time, runs and open snags. Nothing is handed over without it being asked for. */
+/** What was kept beside the piece: time, runs, open snags, advice that was taken. Nothing is handed over without it being asked for. */
 export async function keptBeside(session: AssetSession): Promise<KeptBeside> {
   const [spent, snags] = await Promise.all([
     get<Spent[]>(`/api/assets/${session.id}/time`),
     get<Snag[]>(`/api/assets/${session.id}/snags`),
+    session.readHistory(),
   ]);
   return {
     work: STATIONS.map(({ id, name }) => ({ stage: name, minutes: spent.reduce((n, s) => n + (s.stage === id ? s.minutes : 0), 0) })),
     machineMinutes: session.state.trials.reduce((n, t) => n + t.milliseconds, 0) / 60_000,
     snags: snags.filter((s) => !s.doneAt).map(({ words, minutes }) => ({ words, minutes })),
+    advice: session.state.history.flatMap(({ advice, words, undone }) => (advice && !undone ? [{ said: advice, did: words }] : [])),
   };
 }
 
@@ -129,11 +132,29 @@ export async function makeArchive(
     const shown = await settled(session);
     const all = shown.piece?.variants && shown.piece.handoff.variants ? looksOf(shown.piece) : null;
     const sheets = all ? await sheetsOf(session, run, all) : [shown];
-    const pieces = await Promise.all(sheets.map((sheet) => packed(session, sheet)));
+    const kept = await keptBeside(session);
+    const pieces = await Promise.all(sheets.map((sheet) => packed(session, sheet, kept)));
     const pictures = all && pieces[0].state.document.handoff.include.picture ? await picturesOf(session, all) : [];
     const ask = { pieces, pictures: await contactPictures(session, pictures), madeOn: new Date().toISOString().slice(0, 10) };
     const share = all ? 0.5 : 0;
-    const made = await session.bench.pool.run('handoff', ask, (s, w) => run.report(share + (1 - share) * s, w), run.cancel);
+    const began = performance.now();
+    const { levelSeconds, ...made } = await session.bench.pool.run(
+      'handoff',
+      ask,
+      (s, w) => run.report(share + (1 - share) * s, w),
+      run.cancel,
+    );
+    // Of what was packed, whatever was changed while it was.
+    const document = (all ? shown.piece : shown.document) ?? run.document;
+    const { title, ...words } = handoffTrial(document, made.files, levelSeconds);
+    const variant = variantName(document);
+    void session.addTrial({
+      stage: 'hand-off',
+      ...words,
+      title: variant ? `${variant}: ${title}`.slice(0, 120) : title,
+      milliseconds: Math.round(performance.now() - began),
+      snapshot: document,
+    });
     const name = all && shown.piece ? shown.piece.name : pieces[0].state.document.name;
     return { name: `${fileName(name)}.zip`, ...made, without: pictures.flatMap((p) => (p.png ? [] : [p.name])) };
   });
@@ -148,11 +169,15 @@ async function sheetsOf(session: AssetSession, run: Run, looks: readonly AssetDo
 }
 
 /** A look with its maps, called after it. */
-async function packed(session: AssetSession, sheet: SheetState): Promise<{ state: AssetState; parts: Bytes; maps: HandoffMaps }> {
+async function packed(
+  session: AssetSession,
+  sheet: SheetState,
+  kept: KeptBeside,
+): Promise<{ state: AssetState; parts: Bytes; maps: HandoffMaps }> {
   const state = assetState(sheet);
   const parts = sheet.unwrap && isFresh(sheet.document, sheet.unwrap, 'unwrap') ? sheet.unwrap.parts : sheet.form?.parts;
   if (!state || !parts) throw new WorkError('handoff/empty', 'There is nothing to hand over yet; form the piece first.');
-  const [gathered, kept] = await Promise.all([gatheredOf(session, sheet), keptBeside(session)]);
+  const gathered = await gatheredOf(session, sheet);
   const maps = { ...(await freshMaps(session, sheet, state.fresh)), ...(gathered && { gathered }) };
   return { state: { ...state, kept, document: { ...state.document, name: calledAs(state.document) } }, parts, maps };
 }

@@ -4,6 +4,6 @@ import { body, route } from '@/server/requests/route';
 import { EditRequest } from '@/server/requests/shapes';
 
 export const POST = route<{ id: string }>(async (request, { id }) => {
-  const { baseVersion, clientId, seq, command } = await body(request, EditRequest);
-  return Response.json(await editAsset(id, baseVersion, await checkedCommand(command), { clientId, seq }));
+  const { baseVersion, clientId, seq, command, advice } = await body(request, EditRequest);
+  return Response.json(await editAsset(id, baseVersion, await checkedCommand(command), { clientId, seq }, advice));
 });
