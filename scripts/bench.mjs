@@ -3,11 +3,11 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { benchFolder } from './bench-folder.mjs';
-import { allFormed, bin, bundled, chromium, ended, install, ROOT, run, say, start } from './lib.mjs';
+import { allFormed, answering, bin, build, bundled, chromium, ended, install, ROOT, run, say, serve, start } from './lib.mjs';
 
 /** Speeds of the core, and of opening the demo asset in a real browser; `layouts` alone: layouts beside those of a general-purpose library; `bakes` alone: bakes of large maps; `gather` alone: ten textured models on one set; `photo` alone: a photograph of 48 megapixels laid on a box; `layers` alone: sets of three and twelve layers; `prints` alone: labels on a bottle; `variants` alone: sets of ten of it; `logbook` alone: questions to a logbook of 20 000 runs. */
 install();
-if (process.argv[2] === 'logbook') run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'web/bench/logbook.ts']);
+if (process.argv[2] === 'logbook') await logbook();
 else run(process.execPath, [bundled('core/bench/main.ts', 'bench'), ...process.argv.slice(2)]);
 if (process.argv.length === 2) {
   benchFolder();
@@ -42,6 +42,25 @@ async function startOver() {
       run(bin('tsx'), [join(ROOT, 'e2e/open-bench.ts')], { env: { E2E_PORT: String(port), CHROMIUM: chromium() } });
     else say('Chromium is missing, so opening the demo asset was not timed.');
     await ended(second.server);
+  } finally {
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
+/** Questions to a full logbook, then how long its views take to open in a browser. */
+async function logbook() {
+  const data = mkdtempSync(join(tmpdir(), 'wellmorph-bench-'));
+  const port = 4397;
+  try {
+    run(bin('tsx'), ['--tsconfig', 'tsconfig.base.json', 'web/bench/logbook.ts'], { env: { WELLMORPH_DATA: data } });
+    if (!chromium()) return say('Chromium is missing, so opening the logbook was not timed.');
+    build();
+    const server = serve({ port, data, stdio: ['ignore', 'ignore', 'inherit'] });
+    process.on('exit', () => server.kill('SIGTERM'));
+    // Pieces that were never formed are formed in the background, which would be timed too.
+    if ((await answering(port, server)) && (await allFormed(port)))
+      run(bin('tsx'), [join(ROOT, 'e2e/logbook-bench.ts')], { env: { E2E_PORT: String(port), CHROMIUM: chromium() } });
+    await ended(server);
   } finally {
     rmSync(data, { recursive: true, force: true });
   }

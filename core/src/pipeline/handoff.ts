@@ -118,13 +118,15 @@ export async function handoffFiles(
     add(`${base}.glb`, await glbOf(asMade.parts), 'GLB, metres, Y up, normal map Y up');
   }
   if (include.levels) {
+    let before = Infinity;
     for (const [i, level] of timed(() => makeLevels(document, asMade.parts, kit, part(task, 0.1, 0.3))).entries()) {
       const glb = await glbOf(level.parts);
       add(
         `${base}_level${i + 1}.glb`,
         glb,
-        `GLB for ${figure(100 * level.share, 1)} % of the screen height: ${figure(level.triangles, 0)} triangles, outline ${figure(level.measuredPx, 2)} px off`,
+        `GLB for ${figure(100 * level.share, 1)} % of the screen height: ${figure(level.triangles, 0)} triangles${level.triangles < before ? '' : ', no fewer than the level before'}, outline ${figure(level.measuredPx, 2)} px off`,
       );
+      before = level.triangles;
     }
   }
   const named = (channel: string) => `textures/${base}_${channel}.png`;

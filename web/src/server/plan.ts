@@ -93,9 +93,9 @@ async function machineRuns(): Promise<{ of: Map<string, Runs>; noises: { samples
 
 /** The plan as everything stands. @param day the day it is where it is asked for */
 export async function planNow(day: Day): Promise<Plan> {
-  const [cards, list, snags, spent, { of, noises }, { hours, order }] = await Promise.all([
-    workshopCards(),
-    listAssets(),
+  const list = await listAssets();
+  const [cards, snags, spent, { of, noises }, { hours, order }] = await Promise.all([
+    workshopCards(list),
     listSnags(),
     allSpent(),
     machineRuns(),

@@ -15,7 +15,7 @@ import type { LengthUnit } from '@wellmorph/core/units/lengths';
 import type { LayoutFigures } from '@wellmorph/core/uv/measure';
 import type { Station } from '@/shared/stations';
 import { listAssets } from './db/assets';
-import { resultsOf } from './db/results';
+import { resultsOfAll } from './db/results';
 import { type Forming, formingNow } from './jobs/forming';
 
 /** What the workshop shows of one asset. */
@@ -43,9 +43,11 @@ export interface Card {
   hasParts: boolean;
 }
 
-export async function workshopCards(): Promise<Card[]> {
-  const list = await listAssets();
-  return Promise.all(list.map(async (asset) => cardOf(asset, await resultsOf(asset.id, asset.document))));
+/** @param of the assets, where they are known already */
+export async function workshopCards(of?: readonly Listed[]): Promise<Card[]> {
+  const list = of ?? (await listAssets());
+  const results = await resultsOfAll(list);
+  return list.map((asset) => cardOf(asset, results.get(asset.id) ?? []));
 }
 
 type Listed = Awaited<ReturnType<typeof listAssets>>[number];

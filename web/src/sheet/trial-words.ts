@@ -22,6 +22,8 @@ const UNITS: Record<string, [string, string, number]> = {
   keyWatts: ['key ', ' W', 1],
   noisePercent: ['noise ', ' %', 2],
   samples: ['', ' samples', 0],
+  files: ['', ' files', 0],
+  megabytes: ['', ' MB', 2],
 };
 /** What is kept in mm is called so. */
 const isLength = (key: string): boolean => key.endsWith('Mm');

@@ -61,7 +61,7 @@ export function Trials({ station }: { station: Station }) {
             {mine.length} of this stage
             {chosen.length === 1 && <Box>choose one more to compare</Box>}
             {mine.length > 0 && (
-              <PageLink href={`/logbook?asset=${id}&stage=${station}`} style={{ color: 'inherit' }}>
+              <PageLink href={`/logbook?asset=${id}&stage=${station}`} style={{ color: 'inherit', display: 'block' }}>
                 in the logbook
               </PageLink>
             )}

@@ -1,7 +1,7 @@
 import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { KEPT, namesOf, type StoredResult } from '@wellmorph/core/pipeline/results';
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray, lte, sql } from 'drizzle-orm';
 import { publish } from '../events';
 import { type Database, database } from './client';
 import { blobs, edits, results } from './schema';
@@ -52,26 +52,45 @@ export const resultNamed = async (name: string): Promise<StoredResult | undefine
 const LOOKED_THROUGH = 60;
 
 /**
- * What is known of each kind of result of an asset: that of the document as it is; where there is none, that of the latest state of
- * the document that has one. Which state is the latest follows from the order of changes, not from when something was stored.
+ * What is known of each kind of result of some assets, by asset: that of the document as it is; where there is none, that of the latest
+ * state of the document that has one. Which state is the latest follows from the order of changes, not from when something was stored.
  */
-export async function resultsOf(assetId: string, document: AssetDocument): Promise<StoredResult[]> {
+export async function resultsOfAll(list: readonly { id: string; document: AssetDocument }[]): Promise<Map<string, StoredResult[]>> {
   const db = await database();
-  const states = await db
-    .select({ names: edits.names, undone: edits.undone })
+  const ids = list.map((a) => a.id);
+  const ranked = db
+    .select({
+      assetId: edits.assetId,
+      names: edits.names,
+      undone: edits.undone,
+      rank: sql<number>`row_number() over (partition by ${edits.assetId} order by ${edits.id} desc)`.as('rank'),
+    })
     .from(edits)
-    .where(and(eq(edits.assetId, assetId), eq(edits.dropped, false)))
-    .orderBy(desc(edits.id))
-    .limit(LOOKED_THROUGH);
-  const ordered = [namesOf(document)];
-  for (const { names, undone } of states) if (names && !undone) ordered.push(names.after, names.before);
-  for (const { names, undone } of states) if (names && undone) ordered.push(names.after);
-  const found = new Map((await resultsNamed([...new Set(ordered.flatMap((n) => Object.values(n)))])).map((r) => [r.name, r]));
-  return KEPT.flatMap((kind) => {
-    for (const names of ordered) {
-      const result = found.get(names[kind]);
-      if (result) return [result];
-    }
-    return [];
+    .where(and(inArray(edits.assetId, ids), eq(edits.dropped, false)))
+    .as('ranked');
+  const states = ids.length > 0 ? await db.select().from(ranked).where(lte(ranked.rank, LOOKED_THROUGH)).orderBy(asc(ranked.rank)) : [];
+  const statesOf = new Map<string, typeof states>();
+  for (const s of states) statesOf.set(s.assetId, [...(statesOf.get(s.assetId) ?? []), s]);
+  const ordered = list.map(({ id, document }) => {
+    const names = [namesOf(document)];
+    const mine = statesOf.get(id) ?? [];
+    for (const { names: n, undone } of mine) if (n && !undone) names.push(n.after, n.before);
+    for (const { names: n, undone } of mine) if (n && undone) names.push(n.after);
+    return names;
   });
+  const found = new Map((await resultsNamed([...new Set(ordered.flat().flatMap((n) => Object.values(n)))])).map((r) => [r.name, r]));
+  return new Map(
+    list.map(({ id }, i) => [
+      id,
+      KEPT.flatMap((kind) => {
+        const names = ordered[i].find((n) => found.has(n[kind]));
+        const result = names && found.get(names[kind]);
+        return result ? [result] : [];
+      }),
+    ]),
+  );
 }
+
+/** What is known of each kind of result of one asset. */
+export const resultsOf = async (id: string, document: AssetDocument): Promise<StoredResult[]> =>
+  (await resultsOfAll([{ id, document }])).get(id) ?? [];
