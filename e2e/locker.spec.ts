@@ -299,6 +299,12 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     const svg = [...files.values()][0].toString();
     const [width, height] = [...svg.matchAll(/(?:width|height)="([\d.]+)mm"/g)].map((m) => Number(m[1]) - 6);
     expect(words.replaceAll('\u202f', '')).toContain(`${Number(width.toFixed(1))} × ${Number(height.toFixed(1))} mm`);
+    const [pdf] = (await downloads(page, () => controls.getByRole('button', { name: 'Template as PDF' }).click(), 1)).values();
+    const box = /\/MediaBox \[ ?0 0 ([\d.]+) ([\d.]+) ?\]/
+      .exec(pdf.toString('latin1'))
+      ?.slice(1)
+      .map((x) => (Number(x) * 25.4) / 72);
+    expect(box).toEqual([expect.closeTo(width + 6, 2), expect.closeTo(height + 6, 2)]);
   });
 
   await test.step('the spec sheet says what stands in the layout', async () => {

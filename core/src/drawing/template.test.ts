@@ -1,3 +1,4 @@
+import { getDocumentProxy, getResolvedPDFJS } from 'unpdf';
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
 import { decodePng } from '../image/png';
@@ -5,7 +6,8 @@ import { IDENTITY, rotation } from '../maths/mat4';
 import { attribute, makeMesh, type PolyMesh, withAttribute } from '../mesh/polymesh';
 import { transform } from '../mesh/transform';
 import { unwrap } from '../pipeline/unwrap';
-import { islandTemplate, templatePng, templateSvg, templateWords } from './template';
+import { islandTemplate, templatePng, templateSheet, templateWords } from './template';
+import { sheetPdf, sheetSvg } from './vector-sheet';
 
 const OPTIONS = { dpi: 254, bleedMm: 2 };
 const laid = (mesh: PolyMesh) =>
@@ -19,14 +21,14 @@ const laid = (mesh: PolyMesh) =>
     regions: {},
   }).parts[0];
 
-/** A wall of 24 flat sides round y, radius 10 and height 30 mm, open above and below. */
-function wall(): PolyMesh {
-  const positions = Array.from({ length: 48 }, (_, i) => {
-    const a = (2 * Math.PI * (i % 24)) / 24;
-    return [10 * Math.sin(a), i < 24 ? 0 : 30, 10 * Math.cos(a)];
+/** A wall of flat sides round y, radius 10 and height 30 mm, open above and below. */
+function wall(sides = 24): PolyMesh {
+  const positions = Array.from({ length: 2 * sides }, (_, i) => {
+    const a = (2 * Math.PI * (i % sides)) / sides;
+    return [10 * Math.sin(a), i < sides ? 0 : 30, 10 * Math.cos(a)];
   }).flat();
-  const faceVert = Array.from({ length: 24 }, (_, i) => [i, (i + 1) % 24, 24 + ((i + 1) % 24), 24 + i]).flat();
-  return makeMesh({ positions, faceStart: Array.from({ length: 25 }, (_, i) => 4 * i), faceVert });
+  const faceVert = Array.from({ length: sides }, (_, i) => [i, (i + 1) % sides, sides + ((i + 1) % sides), sides + i]).flat();
+  return makeMesh({ positions, faceStart: Array.from({ length: sides + 1 }, (_, i) => 4 * i), faceVert });
 }
 
 describe('a template for artwork', () => {
@@ -40,7 +42,7 @@ describe('a template for artwork', () => {
     // 254 dpi are ten pixels a millimetre.
     expect(t.sheetPx).toEqual([Math.round(10 * (round + 4)), 340]);
     expect(templateWords(t)).toBe('62.7 × 30 mm, 667 × 340 px at 254 dpi with 2 mm of bleed');
-    const svg = templateSvg(t);
+    const svg = sheetSvg(templateSheet(t));
     expect(svg).toContain(`width="${(round + 4).toFixed(4).slice(0, 6)}`);
     expect(svg).toContain('<title>Tin &#60;lid&#62;, island 1</title>');
     // Its edge is as long as the island is round, in millimetres.
@@ -87,6 +89,64 @@ describe('a template for artwork', () => {
     for (let i = 3; i < data.length; i += 4) if (data[i] === 255) inked++;
     // A square of 10 mm with rounded corners 2 mm out: 10² + 4 · 10 · 2 + π · 2² square millimetres, at a hundred pixels each.
     expect(Math.abs(inked / 100 - (100 + 80 + Math.PI * 4))).toBeLessThan(1.5);
+  });
+
+  it('says where it folds and where it is cut: a wall of eight sides folds between them, one of 24 nowhere', () => {
+    const t = islandTemplate(laid(wall(8)), 0, OPTIONS);
+    const along = (list: number[]) => {
+      let mm = 0;
+      for (let i = 0; i < list.length; i += 4) mm += Math.hypot(list[i + 2] - list[i], list[i + 3] - list[i + 1]);
+      return mm;
+    };
+    // In one strip seven of its eight edges of 30 mm are folds, the last is cut on both sides.
+    const round = 2 * 8 * 10 * Math.sin(Math.PI / 8);
+    expect(t.islandMm).toEqual([expect.closeTo(round, 3), expect.closeTo(30, 3)]);
+    expect(along(t.folds)).toBeCloseTo(7 * 30, 3);
+    expect(along(t.outline)).toBeCloseTo(2 * (round + 30), 2);
+    // A tin of 24 sides turns by 15° from one to the next, which is no fold.
+    expect(islandTemplate(laid(wall()), 0, OPTIONS).folds).toEqual([]);
+  });
+
+  it('as PDF is one page of its size to a hundredth of a millimetre, its finished size the trim box; another reader finds its lines in place', async () => {
+    const t = islandTemplate(laid(wall()), 0, OPTIONS);
+    const bytes = await sheetPdf(templateSheet(t));
+    expect(await sheetPdf(templateSheet(t))).toEqual(bytes);
+    const pdf = await getDocumentProxy(bytes.slice());
+    expect(pdf.numPages).toBe(1);
+    expect((await pdf.getMetadata()).info).toMatchObject({ Title: 'Tin <lid>, island 1', Subject: templateWords(t) });
+    const page = await pdf.getPage(1);
+    const mm = (points: number) => (points * 25.4) / 72;
+    expect(page.view.map(mm)).toEqual([0, 0, expect.closeTo(t.sheetMm[0], 2), expect.closeTo(t.sheetMm[1], 2)]);
+    const { OPS } = await getResolvedPDFJS();
+    const { fnArray, argsArray } = await page.getOperatorList();
+    // Lines in the page’s own points: what it is moved and turned by, times what is drawn.
+    const drawn: { box: number[]; from: number[] }[] = [];
+    const stack: number[][] = [];
+    let m = [1, 0, 0, 1, 0, 0];
+    for (const [i, op] of fnArray.entries()) {
+      const a = argsArray[i];
+      if (op === OPS.save) stack.push(m);
+      else if (op === OPS.restore) m = stack.pop() ?? m;
+      else if (op === OPS.transform)
+        m = [
+          m[0] * a[0] + m[2] * a[1],
+          m[1] * a[0] + m[3] * a[1],
+          m[0] * a[2] + m[2] * a[3],
+          m[1] * a[2] + m[3] * a[3],
+          m[0] * a[4] + m[2] * a[5] + m[4],
+          m[1] * a[4] + m[3] * a[5] + m[5],
+        ];
+      else if (op === OPS.constructPath) drawn.push({ box: Array.from(a[2] as ArrayLike<number>), from: m });
+    }
+    expect(drawn.length).toBeGreaterThanOrEqual(4);
+    const { box, from } = drawn[drawn.length - 1];
+    const at = (x: number, y: number) => [mm(from[0] * x + from[2] * y + from[4]), mm(from[1] * x + from[3] * y + from[5])];
+    const [low, high] = [at(box[0], box[3]), at(box[2], box[1])];
+    // The cut is the island within its bleed, y up.
+    expect(low).toEqual([expect.closeTo(2, 2), expect.closeTo(2, 2)]);
+    expect(high).toEqual([expect.closeTo(2 + t.islandMm[0], 2), expect.closeTo(2 + t.islandMm[1], 2)]);
+    const text = new TextDecoder('latin1').decode(bytes);
+    expect(text.startsWith('%PDF-1.')).toBe(true);
   });
 
   it('says in a sentence what can’t be drawn', () => {

@@ -1,10 +1,13 @@
 import { StageError } from '../errors';
 import { encodePng } from '../image/png';
+import { edgesOf, isJoined, twin } from '../mesh/connectivity';
 import { triangleArea } from '../mesh/measures';
+import { hardEdges } from '../mesh/normals';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { figure } from '../units/lengths';
 import { areaInLayout, texelsOfTriangle } from '../uv/raster';
 import { islandEdges, type LaidMesh } from './layout';
+import { linesPath, mmText, type VectorSheet } from './vector-sheet';
 
 /** How an island is drawn for artwork. */
 export interface TemplateOptions {
@@ -21,9 +24,10 @@ export interface Template {
   /** Of the whole sheet, mm and px. */
   sheetMm: [number, number];
   sheetPx: [number, number];
-  /** Edges of the island and of its faces, 4 numbers each, mm. */
+  /** Edges of the island, those it folds along, and those of all its faces; 4 numbers each, mm. */
   outline: number[];
   folds: number[];
+  faceEdges: number[];
   /** Corner → place, mm. */
   places: Float64Array;
   /** Faces of the island. */
@@ -34,9 +38,13 @@ export interface Template {
 /** Sides of a picture at most, px. */
 const LARGEST = 16_384;
 /** Lines of the sheet, and what lies under the island, within its bleed, and round it. */
-const INK = [27, 42, 51];
-const FILL = [252, 250, 244];
-const BLEED = [239, 229, 203];
+const INK = [27, 42, 51] as const;
+const FILL = [252, 250, 244] as const;
+const BLEED = [239, 229, 203] as const;
+const FACES = [185, 203, 197] as const;
+const FOLD = [11, 110, 110] as const;
+/** Edges that turn by more than this fold, degrees. */
+const SHARP = 30;
 
 /**
  * An island as a template for artwork: at the size it has on the piece, up where up is on the piece (away from the viewer on what lies flat).
@@ -88,14 +96,19 @@ export function islandTemplate({ name, mesh }: LaidMesh, island: number, options
   const lines = islandEdges(onlyFaces(mesh, faces));
   const outline: number[] = [];
   for (let i = 0; i < lines.length; i += 4) outline.push(...inPlace(lines[i], lines[i + 1]), ...inPlace(lines[i + 2], lines[i + 3]));
-  const folds = faces.flatMap((f) => {
-    const out: number[] = [];
+  const edges = edgesOf(mesh);
+  const hard = hardEdges(mesh, { hardAngle: SHARP }, edges);
+  const [faceEdges, folds]: [number[], number[]] = [[], []];
+  for (const f of faces)
     for (let k = mesh.faceStart[f]; k < mesh.faceStart[f + 1]; k++) {
-      const next = k + 1 < mesh.faceStart[f + 1] ? k + 1 : mesh.faceStart[f];
-      out.push(places[2 * k], places[2 * k + 1], places[2 * next], places[2 * next + 1]);
+      const next = edges.next[k];
+      const line = [places[2 * k], places[2 * k + 1], places[2 * next], places[2 * next + 1]];
+      faceEdges.push(...line);
+      const other = twin(edges, k);
+      // Each once, and only where both sides lie together: elsewhere it is cut.
+      if (other > k && hard[edges.ofCorner[k]] === 1 && mine.has(edges.faceOf[other]) && isJoined(uv, k, next, edges.next[other], other))
+        folds.push(...line);
     }
-    return out;
-  });
   return {
     title: `${name}, island ${island + 1}`,
     islandMm: [x1 - x0, y1 - y0],
@@ -103,6 +116,7 @@ export function islandTemplate({ name, mesh }: LaidMesh, island: number, options
     sheetPx: [px(sheetMm[0]), px(sheetMm[1])],
     outline,
     folds,
+    faceEdges,
     places,
     faces,
     options,
@@ -141,31 +155,35 @@ function onlyFaces(mesh: PolyMesh, faces: readonly number[]): PolyMesh {
 export const templateWords = ({ islandMm, sheetPx, options }: Template): string =>
   `${islandMm.map((x) => figure(x, 1)).join(' × ')} mm, ${sheetPx.map((x) => figure(x, 0)).join(' × ')} px at ${figure(options.dpi, 0)} dpi with ${figure(options.bleedMm, 1)} mm of bleed`;
 
-/** The template as SVG in true millimetres: bleed, island, faces, and a line of 10 mm. Groups are layers of their own. */
-export function templateSvg(t: Template): string {
-  const quoted = t.title.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
-  const mm = (x: number): string => x.toFixed(4);
-  const lines = (list: readonly number[]): string => {
-    let d = '';
-    for (let i = 0; i < list.length; i += 4) d += `M${mm(list[i])} ${mm(list[i + 1])}L${mm(list[i + 2])} ${mm(list[i + 3])}`;
-    return d;
-  };
-  let fill = '';
+/** The template as a drawing in true millimetres: bleed, island, faces, where it is cut and where it folds, each a layer of its own. */
+export function templateSheet(t: Template): VectorSheet {
+  let area = '';
   for (let i = 0, f = 0; f < t.faces.length; f++) {
-    // Folds go round each face in turn: a face ends where its first corner comes again.
-    const [x, y] = [t.folds[i], t.folds[i + 1]];
-    fill += `M${mm(x)} ${mm(y)}`;
+    // Edges go round each face in turn: a face ends where its first corner comes again.
+    const [x, y] = [t.faceEdges[i], t.faceEdges[i + 1]];
+    area += `M${mmText(x)} ${mmText(y)}`;
     for (;;) {
-      const [nx, ny] = [t.folds[i + 2], t.folds[i + 3]];
+      const [nx, ny] = [t.faceEdges[i + 2], t.faceEdges[i + 3]];
       i += 4;
       if (nx === x && ny === y) break;
-      fill += `L${mm(nx)} ${mm(ny)}`;
+      area += `L${mmText(nx)} ${mmText(ny)}`;
     }
-    fill += 'Z';
+    area += 'Z';
   }
-  const [w, h] = t.sheetMm;
-  const colour = (c: readonly number[]): string => `rgb(${c.join(',')})`;
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${mm(w)}mm" height="${mm(h)}mm" viewBox="0 0 ${mm(w)} ${mm(h)}"><title>${quoted}</title><desc>${templateWords(t)}</desc><g id="bleed"><path d="${fill}" fill="${colour(BLEED)}" stroke="${colour(BLEED)}" stroke-width="${mm(2 * t.options.bleedMm)}" stroke-linejoin="round"/></g><g id="island"><path d="${fill}" fill="${colour(FILL)}"/></g><g id="faces"><path d="${lines(t.folds)}" fill="none" stroke="#b9cbc5" stroke-width="0.05"/></g><g id="outline"><path d="${lines(t.outline)}" fill="none" stroke="${colour(INK)}" stroke-width="0.15"/></g></svg>\n`;
+  const { bleedMm } = t.options;
+  return {
+    title: t.title,
+    about: templateWords(t),
+    mm: t.sheetMm,
+    trimMm: bleedMm,
+    layers: [
+      { id: 'bleed', path: bleedMm > 0 ? area : '', fill: BLEED, stroke: { ink: BLEED, mm: 2 * bleedMm, round: true } },
+      { id: 'island', path: area, fill: FILL },
+      { id: 'faces', path: linesPath(t.faceEdges), stroke: { ink: FACES, mm: 0.05 } },
+      { id: 'fold', path: linesPath(t.folds), stroke: { ink: FOLD, mm: 0.15, dash: [2, 1] } },
+      { id: 'cut', path: linesPath(t.outline), stroke: { ink: INK, mm: 0.15 } },
+    ],
+  };
 }
 
 /**

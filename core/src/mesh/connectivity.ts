@@ -96,6 +96,10 @@ export function twin(edges: Edges, c: number): number {
   return first === c ? edges.corners[edges.start[e] + 1] : first;
 }
 
+/** Whether both sides of an edge have its ends in the same places of a layout. @param uv by corner @param c, d its ends @param c2, d2 the same as the neighbour has them */
+export const isJoined = (uv: ArrayLike<number>, c: number, d: number, c2: number, d2: number): boolean =>
+  [0, 1].every((k) => Math.abs(uv[2 * c + k] - uv[2 * c2 + k]) < 1e-9 && Math.abs(uv[2 * d + k] - uv[2 * d2 + k]) < 1e-9);
+
 /** Disjoint sets with path halving. */
 export class Groups {
   private readonly parent: Uint32Array;

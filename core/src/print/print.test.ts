@@ -3,6 +3,7 @@ import { BOTTLE, bottle } from '../../test/bottle';
 import { testKit } from '../../test/kit';
 import { cube, torusMesh } from '../../test/shapes';
 import { briefFor } from '../brief/brief';
+import { sheetSvg } from '../drawing/vector-sheet';
 import { kindOf, type Step, type StepName } from '../form/steps/index';
 import type { Kit } from '../kit';
 import type { Vec3 } from '../maths/vec3';
@@ -121,14 +122,14 @@ describe('a template of a print', () => {
       up: { from: 'low', mm: 5 },
       keepClear: 4,
     });
-    const svg = printTemplate(mesh, layPrint(mesh, print));
+    const svg = sheetSvg(printTemplate(mesh, layPrint(mesh, print)));
     expect(svg).toContain('width="60mm" height="40mm" viewBox="0 0 60 40"');
-    const [edges] = /stroke="#1b2a33" d="([^"]*)"/.exec(svg)?.slice(1) ?? [];
+    const [edges] = /id="edges"><path[^>]* d="([^"]*)"/.exec(svg)?.slice(1) ?? [];
     const ends = edges.match(/[ML][^ML]+/g)?.map((p) => p.slice(1).split(' ').map(Number)) ?? [];
     expect(ends.length).toBe(2);
     for (const [x] of ends) expect(x).toBeCloseTo(10, 3);
     expect(ends.map(([, y]) => y).sort((a, b) => a - b)).toEqual([expect.closeTo(0, 3), expect.closeTo(40, 3)]);
-    expect(svg).toContain('<rect x="4" y="4" width="52" height="32"');
+    expect(svg).toContain('d="M4 4L56 4L56 36L4 36Z"');
     const kit = await testKit();
     expect(kit.drawings?.(svg, 1417)).toMatchObject({ width: 1417, height: 945 });
   });

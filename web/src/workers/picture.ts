@@ -1,5 +1,6 @@
 import { spread } from '@wellmorph/core/bake/spread';
 import { contactSheet } from '@wellmorph/core/drawing/contact-sheet';
+import { sheetFile, sheetSvg } from '@wellmorph/core/drawing/vector-sheet';
 import { InputError } from '@wellmorph/core/errors';
 import { encodePng } from '@wellmorph/core/image/png';
 import { linearToSrgb } from '@wellmorph/core/image/srgb';
@@ -139,11 +140,11 @@ export const pictureHandlers: Pick<
     const print = document.prints?.find((p) => p.id === id);
     const part = decodeParts(parts).find((p) => p.id === print?.part);
     if (!print || !part) throw new InputError('print/gone', 'That print is not there any more.');
-    const svg = printTemplate(part.mesh, layPrint(part.mesh, print, printedPart(document, print.part)));
-    if (as === 'svg') return { file: bytes(new TextEncoder().encode(svg)) };
+    const sheet = printTemplate(part.mesh, layPrint(part.mesh, print, printedPart(document, print.part)));
+    if (as !== 'png') return { file: bytes(await sheetFile(sheet, as)) };
     await kits.load('drawings');
     const { width, height, data } = needed(kits.loaded, 'drawings')(
-      svg,
+      sheetSvg(sheet),
       Math.min(LARGEST_TEMPLATE, Math.round((print.width / 25.4) * dpi)),
     );
     return { file: bytes(encodePng({ width, height, channels: 4, depth: 8, data })) };

@@ -191,7 +191,7 @@ export interface Work {
   };
   /** An island as a template for artwork: what it will be, or it as a file. */
   template: {
-    ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'png' };
+    ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'pdf' | 'png' };
     answer: { words: string; file: Bytes | null };
   };
   /** Where rays will begin, as lines round each part. */
@@ -287,7 +287,7 @@ export interface Work {
   };
   /** What lies under a print, as a sheet to paint on. @param dpi of a PNG */
   printTemplate: {
-    ask: { parts: Bytes; document: PrintedDocument; print: string; as: 'svg' | 'png'; dpi: number };
+    ask: { parts: Bytes; document: PrintedDocument; print: string; as: 'svg' | 'pdf' | 'png'; dpi: number };
     answer: { file: Bytes };
   };
   /** An artwork by itself: how large it is of its own accord, mm, where it says so; and a small picture of it, four bytes a pixel. */

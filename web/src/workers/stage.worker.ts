@@ -2,7 +2,8 @@ import { noCounts } from '@wellmorph/core/bake/bands';
 import { BandBaker } from '@wellmorph/core/bake/cast';
 import { emptyTexels } from '@wellmorph/core/bake/texels';
 import { layoutMap, layoutPng, layoutSvg } from '@wellmorph/core/drawing/layout';
-import { islandTemplate, templatePng, templateSvg, templateWords } from '@wellmorph/core/drawing/template';
+import { islandTemplate, templatePng, templateSheet, templateWords } from '@wellmorph/core/drawing/template';
+import { sheetFile } from '@wellmorph/core/drawing/vector-sheet';
 import { CancelledError, InputError, WellmorphError } from '@wellmorph/core/errors';
 import { pickedFace } from '@wellmorph/core/form/fit';
 import { lineOf, patchIndex, placesOf, spotOf } from '@wellmorph/core/form/places';
@@ -198,15 +199,13 @@ const handlers: Handlers = {
       map: bytes(layoutMap(laid, MAP_SIZE, (i, t) => ramp(values[i][3 * t]).map((x) => Math.round(255 * linearToSrgb(x))))),
     };
   },
-  template({ parts, part, island, options, as }) {
+  async template({ parts, part, island, options, as }) {
     const found = decodeParts(parts).find((p) => p.id === part);
     if (!found) throw new WellmorphError('part/missing', 'That part is not there any more.');
     const template = islandTemplate(found, island, options);
-    return {
-      words: templateWords(template),
-      file:
-        as === 'words' ? null : bytes(as === 'svg' ? new TextEncoder().encode(templateSvg(template)) : templatePng(found.mesh, template)),
-    };
+    const words = templateWords(template);
+    if (as === 'words') return { words, file: null };
+    return { words, file: bytes(as === 'png' ? templatePng(found.mesh, template) : await sheetFile(templateSheet(template), as)) };
   },
   async pairs({ document, parts, meshes }, task) {
     const { parts: high } = formAsset(document, 'high', loader(meshes), memory, await kits.best(document));

@@ -96,7 +96,7 @@ export function PrintFields({
   });
   const watched = useWatchedFile(replace);
   const laid = useSheet((s) => (isFresh(s.document, s.unwrap, 'unwrap') ? (s.unwrap?.parts ?? null) : null));
-  const template = async (as: 'svg' | 'png') => {
+  const template = async (as: 'svg' | 'pdf' | 'png') => {
     const { document: now } = session;
     if (!laid || !now) return;
     try {
@@ -147,6 +147,9 @@ export function PrintFields({
         </Act>
         <Act disabled={!laid} title={`The same as pixels, ${TEMPLATE_DPI} an inch`} onClick={() => void template('png')}>
           Template, PNG
+        </Act>
+        <Act disabled={!laid} title="The same as a page for print" onClick={() => void template('pdf')}>
+          Template, PDF
         </Act>
       </Box>
       {others.length > 0 && (

@@ -43,7 +43,7 @@ export function IslandTemplate() {
     };
   }, [session, parts, chosen, dpi, bleedMm]);
   if (!parts) return null;
-  const save = async (as: 'svg' | 'png') => {
+  const save = async (as: 'svg' | 'pdf' | 'png') => {
     if (!chosen) return;
     try {
       const { file } = await session.bench.pool.run('template', { parts, ...chosen, options, as });
@@ -83,6 +83,9 @@ export function IslandTemplate() {
             </Button>
             <Button variant="outlined" aria-label="Template as SVG" onClick={() => void save('svg')}>
               SVG
+            </Button>
+            <Button variant="outlined" aria-label="Template as PDF" onClick={() => void save('pdf')}>
+              PDF
             </Button>
           </Box>
         </>
