@@ -133,8 +133,13 @@ test('three variants of a labelled bottle: worked on one by one, composed and re
   });
 
   await test.step('they are there after a reload, and one is let go and brought back', async () => {
+    await station(page, 'Surface');
+    await variants.getByRole('button', { name: /^Spirit/ }).click();
+    await expect(header.getByText('as Spirit')).toBeVisible();
     await page.reload();
     await station(page, 'Surface');
+    // What was looked at is: a change made now is the variant’s, as before.
+    await expect(header.getByText('as Spirit')).toBeVisible();
     await variants.getByRole('button', { name: /^Colza/ }).click();
     await expect(page.getByText('the set itself, 1024 px')).toBeVisible({ timeout: 60_000 });
     await variants.getByRole('button', { name: 'Remove it' }).click();

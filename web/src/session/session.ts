@@ -17,6 +17,7 @@ import { runJob } from './job';
 import type { Views } from './kept';
 import { Lane, type Outcome } from './lane';
 import type { Refused, Wish } from './lane-store';
+import { lookAtAs, lookedAtAs } from './looked-at';
 import { keep, type Made, meshesOf, type Run, runStage, type StageTasks } from './run-stage';
 import { sentence } from './sentences';
 import { emptySheet, isFresh, type JobKind, type Selected, type SheetState } from './state';
@@ -29,6 +30,8 @@ export interface Opened extends AssetState {
 
 export { isCancelled, sentence } from './sentences';
 
+/** Kinds of results that each look of a piece has its own of. */
+const OF_LOOKS = ['surface', 'gather', 'render'] as const;
 /** Of an advice that is kept with a change, characters. */
 const LONGEST_ADVICE = 500;
 
@@ -42,10 +45,7 @@ export class AssetSession {
   /** Results as they were kept, with marks for labels. */
   private raw: { [K in Kept]?: Views[K] } = {};
   /** What was in view of looks that aren’t, by variant. */
-  private readonly ofLooks = new Map<
-    string,
-    { views: Pick<SheetState, 'surface' | 'gather' | 'render'>; raw: { [K in Kept]?: Views[K] } }
-  >();
+  private readonly ofLooks = new Map<string, { views: Pick<SheetState, (typeof OF_LOOKS)[number]>; raw: { [K in Kept]?: Views[K] } }>();
   /** What was last looked for, by kind: nothing is asked twice for one state. */
   private sought: { [K in Kept]?: string } = {};
   private labels = '';
@@ -120,12 +120,15 @@ export class AssetSession {
     // What pages that are gone left unsent comes first: the document is never shown, or called saved, without it.
     await this.lane.adopt();
     const opened = await this.readOpened();
-    this.set({ missing: null });
+    const variant = this.state.variant ?? lookedAtAs(this.id);
+    this.set({ missing: null, ...(opened.document.variants?.some((v) => v.id === variant) && { variant }) });
     this.lane.take(opened);
     // Those of the document as it is first, then what there is of older states, to be seen as such.
-    const shown = await Promise.allSettled(opened.results.map((r) => this.showResult(r.stage, r)));
+    // What came of the piece itself is no older state of the variant it is looked at as.
+    const results = opened.results.filter((r) => !this.document?.as || !OF_LOOKS.some((k) => k === r.stage));
+    const shown = await Promise.allSettled(results.map((r) => this.showResult(r.stage, r)));
     // One that can't be shown now is looked for again when something changes; the document stands.
-    for (const [i, s] of shown.entries()) if (s.status === 'rejected') delete this.sought[opened.results[i].stage];
+    for (const [i, s] of shown.entries()) if (s.status === 'rejected') delete this.sought[results[i].stage];
     this.seek();
   }
 
@@ -220,6 +223,7 @@ export class AssetSession {
   showVariant = (variant: string | null): void => {
     const { piece, variant: before, surface, gather, render } = this.state;
     if (variant === before) return;
+    lookAtAs(this.id, variant);
     const of = (look: string | null) => look ?? '';
     // What was made of one look is no older state of another.
     this.ofLooks.set(of(before), { views: { surface, gather, render }, raw: this.raw });
