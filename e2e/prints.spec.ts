@@ -83,6 +83,41 @@ test('labels on an oil bottle of Ø 70: by their dots, front and back, replaced,
     await expect(prints.getByText(/front\.png/)).toBeVisible();
   });
 
+  await test.step('a file that is watched is shown again when it is saved, its fit unchanged', async () => {
+    // A file of the browser’s own store, saved as any program would; only the dialogue that picks one is left out, which no browser without a screen has.
+    const painted = async (colour: string) => (await label('label.png', colour)).buffer.toString('base64');
+    const save = (png: string) =>
+      page.evaluate(async (bytes) => {
+        const handle = await (await navigator.storage.getDirectory()).getFileHandle('label.png', { create: true });
+        const writable = await handle.createWritable();
+        await writable.write(Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0)));
+        await writable.close();
+        Object.assign(window, { showOpenFilePicker: async () => [handle] });
+      }, png);
+    const blob = async () => {
+      const asset = page.url().split('/').at(-2);
+      const { document } = (await (await page.request.get(`/api/assets/${asset}`)).json()) as {
+        document: { prints: { artwork: { fileName?: string; blob?: string } }[] };
+      };
+      return document.prints.find((p) => p.artwork.fileName === 'label.png')?.artwork.blob;
+    };
+    const before = await prints.getByLabel('Width').inputValue();
+    await save(await painted('#5b7a3a'));
+    await prints.getByRole('button', { name: 'Watch a file' }).click();
+    await expect.poll(blob).toBeTruthy();
+    const first = await blob();
+    const began = Date.now();
+    await save(await painted('#7a3a5b'));
+    await expect.poll(blob, { intervals: [50] }).not.toBe(first);
+    console.log(`a saved file is in its print after ${Date.now() - began} ms`);
+    await expect(prints.getByLabel('Width')).toHaveValue(before);
+    // Taken away it is watched no more, and what was brought stays.
+    await page.evaluate(async () => (await navigator.storage.getDirectory()).removeEntry('label.png'));
+    await expect(prints.getByRole('button', { name: 'Watch a file' })).toBeVisible();
+    for (let k = 0; k < 2; k++) await page.keyboard.press('Control+z');
+    await expect(prints.getByText(/front\.png/)).toBeVisible();
+  });
+
   await test.step('a text, what of it can be read, and put where it is pressed', async () => {
     await prints.getByRole('button', { name: 'Set one' }).click();
     await page.getByRole('menuitem', { name: /^Text/ }).click();
