@@ -78,6 +78,13 @@ test('twelve runs are swept, the seventh gone back to, three compared; a lesson,
     await expect(three).toContainText('Only “aperture, f/” was changed, so the difference is due to it.');
     await expect(three.getByRole('table')).toContainText('noise, %');
     await shot(page, 'logbook');
+    const pictures = page.getByRole('region', { name: 'Their pictures' });
+    const two = pictures.getByLabel('Two over each other');
+    await expect(two.locator('option')).toHaveCount(4);
+    await two.selectOption({ index: 3 });
+    await expect(pictures.getByRole('group', { name: 'The two pictures' })).toBeVisible();
+    await two.selectOption({ index: 0 });
+    await expect(pictures.getByRole('figure')).toHaveCount(3);
     for (const row of [2, 3]) await grid.getByRole('row').nth(row).getByRole('checkbox').click();
     const chosen = page.getByRole('region', { name: 'what was chosen' });
     await expect(chosen).toContainText('Take it up again.');

@@ -91,22 +91,45 @@ function SideBySide({ runs }: { runs: readonly LoggedRun[] }) {
   );
 }
 
-/** Two are laid over each other or wiped; more stand in a row. */
+const blob = (hash: string) => `/api/blobs/${hash}`;
+const nameOf = (r: LoggedRun) => `run ${r.number}, ${r.title}`;
+
+/** Two of one stage over each other, or wiped; null where they have nothing that can be. */
+function over(a: LoggedRun, b: LoggedRun): ReactNode {
+  if (a.stage !== b.stage) return null;
+  if (a.stage === 'unwrap') return <LayoutsOver key={`${a.id} ${b.id}`} a={a} b={b} />;
+  if (a.stage === 'bake') return a.resultName && b.resultName ? <BakesOver key={`${a.id} ${b.id}`} a={a} b={b} /> : null;
+  if ((a.stage !== 'render' && a.stage !== 'surface') || !a.thumbnail || !b.thumbnail) return null;
+  return <Wipe left={blob(a.thumbnail)} right={blob(b.thumbnail)} names={[nameOf(a), nameOf(b)]} />;
+}
+
+/** Two are laid over each other or wiped; more stand in a row, and any two of them can be laid over each other. */
 function Pictures({ runs }: { runs: readonly LoggedRun[] }) {
-  const [a, b] = runs;
-  const two = runs.length === 2 && a.stage === b.stage;
-  const pair = two && (a.stage === 'render' || a.stage === 'surface') && a.thumbnail && b.thumbnail ? [a.thumbnail, b.thumbnail] : null;
-  const blob = (hash: string) => `/api/blobs/${hash}`;
-  const name = (r: LoggedRun) => `run ${r.number}, ${r.title}`;
+  const [wanted, setWanted] = useState('');
+  const pairs = runs.flatMap((a, i) => runs.slice(i + 1).map((b) => ({ key: `${a.id} ${b.id}`, a, b, shown: over(a, b) })));
+  const can = pairs.filter((p) => p.shown);
+  const laid = runs.length === 2 ? can[0] : can.find((p) => p.key === wanted);
   return (
     <Box sx={{ gridColumn: '1 / -1' }}>
-      <Leaf title="Their pictures">
-        {pair ? (
-          <Wipe left={blob(pair[0])} right={blob(pair[1])} names={[name(a), name(b)]} />
-        ) : two && a.stage === 'unwrap' ? (
-          <LayoutsOver a={a} b={b} />
-        ) : two && a.stage === 'bake' && a.resultName && b.resultName ? (
-          <BakesOver a={a} b={b} />
+      <Leaf
+        title="Their pictures"
+        aside={
+          runs.length > 2 &&
+          can.length > 0 && (
+            <Choice
+              label="Two over each other"
+              value={laid ? wanted : ''}
+              choices={[
+                ['', 'none: all in a row'],
+                ...can.map(({ key, a, b }): [string, string] => [key, `run ${a.number} and run ${b.number}`]),
+              ]}
+              onChange={setWanted}
+            />
+          )
+        }
+      >
+        {laid ? (
+          laid.shown
         ) : (
           <Box sx={{ display: 'flex', gap: 1 }}>
             {runs.map((r) => (
@@ -128,7 +151,7 @@ function Pictures({ runs }: { runs: readonly LoggedRun[] }) {
                   className="narrow"
                   sx={{ fontSize: 12, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
                 >
-                  {name(r)}
+                  {nameOf(r)}
                 </Box>
               </Box>
             ))}
