@@ -5,6 +5,7 @@ import type { LoggedRun, RunsAtHand, RunsWanted } from '@/server/db/runs';
 import type { Snag } from '@/server/db/snags';
 import type { Used } from '@/server/use-run';
 import { get, send } from '@/session/api';
+import { askAgain } from '@/session/ask-again';
 import { useBench } from '@/session/context';
 import { queryOf } from './wanted';
 
@@ -36,7 +37,7 @@ export function useAsk<V, T = unknown>(ask: (what: V) => Promise<T>, again: read
   return useMutation({
     mutationFn: ask,
     onSuccess: () => {
-      for (const key of again) void queries.invalidateQueries({ queryKey: [key] });
+      for (const key of again) void askAgain(queries, key);
     },
     onError: (error) => bench.notify(error.message, 'error'),
   });

@@ -4,6 +4,7 @@ import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { createStore } from 'zustand/vanilla';
 import type { QueuedJob } from '@/server/jobs/queue';
 import { Pool } from '@/workers/pool';
+import { askAgain } from './ask-again';
 import { BlobCache } from './blobs';
 import type { Outcome } from './lane';
 import { LaneStore } from './lane-store';
@@ -154,7 +155,7 @@ export class Workbench implements Tools {
   }
 
   private askAgain(key: string): void {
-    void this.queries.invalidateQueries({ queryKey: [key] });
+    void askAgain(this.queries, key);
   }
 
   private heard(news: Heard): void {

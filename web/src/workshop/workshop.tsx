@@ -13,6 +13,7 @@ import { warmDrawing } from '@/plates/warm';
 import type { StoredSizes } from '@/server/blobs/collect';
 import type { Card } from '@/server/workshop';
 import { get, send } from '@/session/api';
+import { askAgain } from '@/session/ask-again';
 import { useBench } from '@/session/context';
 import { Choice } from '@/sheet/fields';
 import { useFiles } from '@/sheet/file-input';
@@ -36,7 +37,7 @@ export function Workshop() {
   const wrong = error && !cards ? error.message : null;
   const [making, setMaking] = useState(false);
   const [files, setFiles] = useState<File[] | null>(null);
-  const load = () => queries.invalidateQueries({ queryKey: ['cards'] });
+  const load = () => askAgain(queries, 'cards');
   const place = useFiles({ label: 'Model file', accept: MODEL_AND_ASSET_FILES, several: true, onFiles: setFiles });
   const [search, setSearch] = useState('');
   const [chosen, setChosen] = useKept('wellmorph-order', orderFrom);
