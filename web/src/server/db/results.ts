@@ -1,10 +1,10 @@
 import { InputError } from '@wellmorph/core/errors';
 import type { AssetDocument } from '@wellmorph/core/pipeline/document';
 import { KEPT, namesOf, type StoredResult } from '@wellmorph/core/pipeline/results';
-import { and, asc, eq, inArray, lte, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { publish } from '../events';
 import { type Database, database } from './client';
-import { blobs, edits, results } from './schema';
+import { assets, blobs, edits, results } from './schema';
 
 const FIELDS = { name: results.name, stage: results.stage, inputs: results.inputs, figures: results.figures, blobs: results.blobs };
 
@@ -57,18 +57,22 @@ const LOOKED_THROUGH = 60;
  */
 export async function resultsOfAll(list: readonly { id: string; document: AssetDocument }[]): Promise<Map<string, StoredResult[]>> {
   const db = await database();
+  if (list.length === 0) return new Map();
   const ids = list.map((a) => a.id);
-  const ranked = db
-    .select({
-      assetId: edits.assetId,
-      names: edits.names,
-      undone: edits.undone,
-      rank: sql<number>`row_number() over (partition by ${edits.assetId} order by ${edits.id} desc)`.as('rank'),
-    })
+  // The latest of each by its index: a long history is not read whole for a card.
+  const latest = db
+    .select({ id: edits.id, names: edits.names, undone: edits.undone })
     .from(edits)
-    .where(and(inArray(edits.assetId, ids), eq(edits.dropped, false)))
-    .as('ranked');
-  const states = ids.length > 0 ? await db.select().from(ranked).where(lte(ranked.rank, LOOKED_THROUGH)).orderBy(asc(ranked.rank)) : [];
+    .where(and(eq(edits.assetId, assets.id), eq(edits.dropped, false)))
+    .orderBy(desc(edits.id))
+    .limit(LOOKED_THROUGH)
+    .as('latest');
+  const states = await db
+    .select({ assetId: assets.id, names: latest.names, undone: latest.undone })
+    .from(assets)
+    .innerJoinLateral(latest, sql`true`)
+    .where(inArray(assets.id, ids))
+    .orderBy(desc(latest.id));
   const statesOf = new Map<string, typeof states>();
   for (const s of states) statesOf.set(s.assetId, [...(statesOf.get(s.assetId) ?? []), s]);
   const ordered = list.map(({ id, document }) => {
