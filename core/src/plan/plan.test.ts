@@ -147,10 +147,11 @@ describe('a date that doesn’t fit', () => {
     expect(row.machine - then.machine).toBeCloseTo(18, 9);
     // None was made of this piece: the middle of what others took.
     const other = piece('b', { lastRun: { 'hand-off': packed }, ready: [...PLANNED] });
-    const [first] = makePlan([levels(late(), 1), other], BUSY, [], FROM).rows;
-    expect(first.cuts.find((c) => c.id === 'level') ?? { machine: 18 }).toMatchObject({ machine: 18 });
-    const alone = makePlan([levels(late({ lastRun: { bake: ran(50), surface: ran(10), render: ran(30) } }), 1)], BUSY, [], FROM).rows[0];
-    expect(alone.cuts.some((c) => c.id === 'level')).toBe(false);
+    const mine = levels(late({ lastRun: { bake: ran(5), surface: ran(1), render: ran(60) } }), 1);
+    const first = makePlan([mine, other], BUSY, [], FROM).rows.find((r) => r.id === 'a')!;
+    expect(first.cuts.find((c) => c.id === 'level')).toMatchObject({ what: 'No further level', machine: 18, fits: true });
+    // Where nothing tells what one takes, nothing is said of it.
+    expect(plan(mine).cuts.map((c) => c.id)).not.toContain('level');
   });
   it('a date that is past can’t be met by any of them, and nothing is said to do', () => {
     expect(plan(late({ due: '2026-11-01' })).cuts.every((c) => !c.fits)).toBe(true);
