@@ -89,7 +89,7 @@ function verdict(plan: Plan, row: PlannedPiece): string {
 }
 
 function CutRow({ cut, busy, onTake }: { cut: Cut; busy: boolean; onTake(): void }) {
-  const wins = [cut.work > 0.5 && `${inMinutes(cut.work)} of work`, cut.machine > 0.5 && `${inMinutes(cut.machine)} of the machine`]
+  const wins = [cut.work > 0.05 && `${inMinutes(cut.work)} of work`, cut.machine > 0.05 && `${inMinutes(cut.machine)} of the machine`]
     .filter(Boolean)
     .join(' and ');
   return (

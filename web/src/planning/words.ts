@@ -1,7 +1,10 @@
 import { figure } from '@wellmorph/core/units/lengths';
 
-/** Minutes as people say them: `40 min`, `3.5 h`. */
-export const inMinutes = (m: number): string => (m < 90 ? `${figure(Math.max(m > 0 ? 1 : 0, m), 0)} min` : `${figure(m / 60, 1)} h`);
+/** Minutes as people say them: `0.6 min`, `40 min`, `3.5 h`. Few of them with a decimal, so that what is added up comes to what is said. */
+export function inMinutes(m: number): string {
+  if (m >= 90) return `${figure(m / 60, 1)} h`;
+  return `${figure(m > 0 ? Math.max(0.1, m) : 0, m < 9.95 ? 1 : 0)} min`;
+}
 
 const at = (day: string): Date => new Date(`${day}T12:00:00Z`);
 /** `Fri 4 Dec`; farther off, `4 Dec 2027`. */
