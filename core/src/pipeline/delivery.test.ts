@@ -32,7 +32,6 @@ import { nameOf } from './results';
 import { solveAsset } from './solve';
 import { specSheet } from './spec-sheet';
 import { composeAsset, surfaceVerdict } from './surface';
-import { handoffTrial } from './trials';
 import { unwrap, unwrapSettings } from './unwrap';
 
 const none = () => {
@@ -228,17 +227,6 @@ describe('hand-off of the lantern', () => {
     const one = { ...chosen, handoff: { ...chosen.handoff, levels: 1 } };
     const fewer = await handoffFiles({ ...state, document: one }, laid, maps, null, '', undefined, kit);
     expect(fewer.map((f) => hashBytes(f.bytes))).toEqual(files.slice(0, 2).map((f) => hashBytes(f.bytes)));
-    expect(
-      handoffTrial(
-        one,
-        fewer.map((f) => ({ bytes: f.bytes.length })),
-        2.5,
-      ),
-    ).toMatchObject({
-      title: 'GLB, further levels',
-      settings: { furtherLevels: 1, size: one.brief.limits.textureSize },
-      figures: { files: 2, megabytes: (fewer[0].bytes.length + fewer[1].bytes.length) / 1e6, levelSeconds: 2.5 },
-    });
   });
   it('one archive with everything, the same bytes every time', async () => {
     const zip = archive(await made());

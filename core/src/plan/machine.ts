@@ -26,7 +26,7 @@ function doneBy(stage: Exclude<MachineStage, 'hand-off'>, { settings, figures }:
 }
 
 /** How much there is to do as a document is set; a picture that ends at a noise has the samples that the run tells it takes. */
-function toDo(
+function aheadOf(
   stage: Exclude<MachineStage, 'hand-off'>,
   { brief, bake, shot, render }: AssetDocument,
   run: MachineRun,
@@ -60,6 +60,6 @@ function archiveNow({ handoff }: AssetDocument, run: MachineRun): number {
  */
 export function minutesNow(stage: MachineStage, document: AssetDocument, run: MachineRun, exponent: number): number {
   if (stage === 'hand-off') return archiveNow(document, run);
-  const [then, now] = [doneBy(stage, run), toDo(stage, document, run, exponent)];
+  const [then, now] = [doneBy(stage, run), aheadOf(stage, document, run, exponent)];
   return then && now ? (run.minutes * now) / then : run.minutes;
 }

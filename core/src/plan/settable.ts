@@ -20,7 +20,7 @@ const bake = (key: BakeKey): Settable => ({
   now: (d) => d.bake[key],
   set: (like) => ({ type: 'bake.set', patch: { [key]: like.bake[key] } }),
 });
-const shot = (key: ShotKey): Settable => ({
+const camera = (key: ShotKey): Settable => ({
   now: (d) => d.shot[key],
   set: (like) => ({ type: 'shot.set', patch: { [key]: like.shot[key] } }),
 });
@@ -42,10 +42,10 @@ const of = <K extends string>(keys: readonly K[], make: (key: K) => Settable): R
   Object.fromEntries(keys.map((k) => [k, make(k)]));
 
 const VIEW = {
-  lens: shot('lensMm'),
-  width: shot('widthPx'),
-  height: shot('heightPx'),
-  ...of(['azimuth', 'elevation', 'margin', 'sharpShare', 'aperture', 'seconds', 'tone'], shot),
+  lens: camera('lensMm'),
+  width: camera('widthPx'),
+  height: camera('heightPx'),
+  ...of(['azimuth', 'elevation', 'margin', 'sharpShare', 'aperture', 'seconds', 'tone'], camera),
   ...of(['surround', 'background'], rig),
   ratio: rig('lamps'),
 };

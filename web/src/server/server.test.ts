@@ -14,7 +14,7 @@ process.env.WELLMORPH_DATA = dir;
 const { assetState, createAsset, duplicateAsset, editAsset, listAssets, setDeleted, StaleError, stepHistory } = await import('./db/assets');
 const { closeDatabase } = await import('./db/client');
 const { keepBlob, readBlob } = await import('./blobs/store');
-const { keepResult, resultNamed, resultsOf } = await import('./db/results');
+const { keepResult, resultNamed, resultsNamed, resultsOf, resultsOfAll } = await import('./db/results');
 const { addTrial, judgeTrial, trialsOf } = await import('./db/trials');
 const { ownerOf, OwnedError, releaseOwnership, takeOwnership } = await import('./ownership');
 const { checkedCommand } = await import('./requests/command');
@@ -111,6 +111,16 @@ describe('blobs, results and trials', () => {
     await keepResult(result(present, 4));
     await keepResult(result(lantern, 8));
     expect(await resultsOf(id, present)).toEqual([expect.objectContaining({ figures: figures(4) })]);
+    // Asked for together, each piece has its own.
+    const other = await createAsset({ ...lantern, name: 'Another lantern' });
+    const both = await resultsOfAll([
+      { id, document: present },
+      { id: other, document: (await assetState(other)).document },
+    ]);
+    expect([id, other].map((a) => both.get(a)?.map((r) => r.figures))).toEqual([[figures(4)], [figures(8)]]);
+    // However many names are asked for: more than a question to the database has places.
+    const many = Array.from({ length: 70_000 }, (_, i) => i.toString(16).padStart(64, '0'));
+    expect(await resultsNamed([...many, nameOf(present, 'unwrap')])).toEqual([expect.objectContaining({ figures: figures(4) })]);
     expect(await keepResult({ ...result(present, 5) })).toMatchObject({ figures: figures(4) });
     expect(await resultNamed(nameOf(present, 'unwrap'))).toMatchObject({ figures: figures(4) });
     const card = (await workshopCards()).find((c) => c.id === id);

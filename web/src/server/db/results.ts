@@ -36,14 +36,21 @@ export async function touch(db: Pick<Database, 'update'>, files: readonly string
   return found.length === wanted.length;
 }
 
-/** Those of some names that are kept. */
+/** Names asked for at once: a question to the database has 65 535 places at most. */
+const AT_ONCE = 5000;
+
+/** Those of some names that are kept, however many are asked for. */
 export async function resultsNamed(names: readonly string[]): Promise<StoredResult[]> {
-  if (names.length === 0) return [];
   const db = await database();
-  return db
-    .select(FIELDS)
-    .from(results)
-    .where(inArray(results.name, [...names]));
+  const found: StoredResult[] = [];
+  for (let from = 0; from < names.length; from += AT_ONCE)
+    found.push(
+      ...(await db
+        .select(FIELDS)
+        .from(results)
+        .where(inArray(results.name, names.slice(from, from + AT_ONCE)))),
+    );
+  return found;
 }
 
 export const resultNamed = async (name: string): Promise<StoredResult | undefined> => (await resultsNamed([name]))[0];
