@@ -4,10 +4,12 @@ import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { describe, expect, it } from 'vitest';
 import { cube, sheet } from '../../test/shapes';
 import { IDENTITY, type Mat4, placement } from '../maths/mat4';
-import { volumeOf } from '../mesh/measures';
+import { boundsOf, volumeOf } from '../mesh/measures';
 import { attribute, triangleCount } from '../mesh/polymesh';
+import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { writeObj } from './obj-write';
+import { readModel } from './read';
 
 const brass = fromLibrary('polished-brass', 'b');
 const glass = fromLibrary('clear-glass', 'g');
@@ -108,5 +110,26 @@ describe('copies, names and triangles', () => {
     const faces = [...obj.matchAll(/^f (.+)$/gm)].map((m) => m[1].split(' ').map((w) => Number(w.split('/')[0]) - 1));
     expect(faces).toHaveLength(triangleCount(mesh));
     expect(faces.flat()).toEqual([...mesh.triangles].map((c) => mesh.faceVert[c]));
+  });
+});
+
+describe('OBJ as it is written', () => {
+  it('keeps unit, mirrors and copies, and comes back the same size', async () => {
+    const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 40, 0, 0, 1];
+    const { obj, mtl } = writeObj(
+      'Two',
+      [{ name: 'Left box', mesh: cube(20), placements: [placement([5, 0, 0], [0, 30, 0]), mirror], material: 'b' }],
+      { unit: 'cm', library: 'two.mtl', materials: [fromLibrary('oiled-wood', 'b')] },
+    );
+    const model = await readModel('two.obj', new TextEncoder().encode(obj), {
+      unit: 'cm',
+      companions: { 'two.mtl': new TextEncoder().encode(mtl) },
+    });
+    expect(model.parts.map((p) => p.name)).toEqual(['Left_box_1', 'Left_box_2']);
+    const size = boundsOf(transform(model.parts[1].mesh, IDENTITY));
+    expect(size.max[0] - size.min[0]).toBeCloseTo(20, 4);
+    expect(Math.abs(volumeOf(model.parts[0].mesh))).toBeCloseTo(8000, 1);
+    expect(mtl).toContain('Pc 0.35');
+    expect(model.materials[0].roughness).toBeCloseTo(0.55, 6);
   });
 });

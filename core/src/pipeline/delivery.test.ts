@@ -5,18 +5,11 @@ import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { stormLantern } from '../../../demo/src/lantern';
 import { testKit } from '../../test/kit';
-import { cube } from '../../test/shapes';
 import { hashBytes } from '../hash';
-import { decodePng, encodePng } from '../image/png';
-import { writeObj } from '../io/obj-write';
+import { decodePng } from '../image/png';
 import { readModel } from '../io/read';
-import { decodeTexture, sceneTexture, withFactors } from '../io/textures';
-import { IDENTITY, placement } from '../maths/mat4';
-import { boundsOf, volumeOf } from '../mesh/measures';
-import { transform } from '../mesh/transform';
 import { fromLibrary } from '../surface/library';
 import { figure } from '../units/lengths';
-
 import { secondLayout } from '../uv/second';
 import { aboutParts, type BakeResult, bakeSettings } from './bake';
 import { bake } from './bake-finish';
@@ -393,65 +386,6 @@ describe('hand-off of the lantern', () => {
     expect(lines.find((l) => l.id === 'stale-bake')?.sentence).toMatch(/older state/);
     expect(canBake(document)).toBe(true);
     expect(notCarried(document, { glb: false, obj: false })).toEqual([]);
-  });
-});
-
-describe('OBJ as it is written', () => {
-  it('keeps unit, mirrors and copies, and comes back the same size', async () => {
-    const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 40, 0, 0, 1];
-    const { obj, mtl } = writeObj(
-      'Two',
-      [{ name: 'Left box', mesh: cube(20), placements: [placement([5, 0, 0], [0, 30, 0]), mirror], material: 'b' }],
-      { unit: 'cm', library: 'two.mtl', materials: [fromLibrary('oiled-wood', 'b')] },
-    );
-    const model = await readModel('two.obj', new TextEncoder().encode(obj), {
-      unit: 'cm',
-      companions: { 'two.mtl': new TextEncoder().encode(mtl) },
-    });
-    expect(model.parts.map((p) => p.name)).toEqual(['Left_box_1', 'Left_box_2']);
-    const size = boundsOf(transform(model.parts[1].mesh, IDENTITY));
-    expect(size.max[0] - size.min[0]).toBeCloseTo(20, 4);
-    expect(Math.abs(volumeOf(model.parts[0].mesh))).toBeCloseTo(8000, 1);
-    expect(mtl).toContain('Pc 0.35');
-    expect(model.materials[0].roughness).toBeCloseTo(0.55, 6);
-  });
-});
-
-describe('textures that lie are refused in one sentence', () => {
-  const png = encodePng({ width: 4, height: 2, channels: 3, depth: 8, data: new Uint8Array(24).fill(90) });
-  it('not a picture, cut off, far too large, wrong channels', () => {
-    expect(() => decodeTexture('a.png', new TextEncoder().encode('not a picture at all, only words'))).toThrow(
-      /not a PNG, JPEG, WebP or KTX2/,
-    );
-    expect(() => decodeTexture('a.png', new Uint8Array(0))).toThrow(/not a PNG, JPEG, WebP or KTX2/);
-    expect(() => decodeTexture('a.png', png.slice(0, png.length - 20))).toThrow(/whole PNG/);
-    const huge = png.slice();
-    new DataView(huge.buffer).setUint32(16, 90000);
-    expect(() => decodeTexture('a.png', huge)).toThrow(/90000 × 2 px/);
-    const grey = encodePng({ width: 2, height: 2, channels: 1, depth: 8, data: Uint8Array.from([1, 2, 3, 4]) });
-    expect(() => sceneTexture('n.png', grey, 'normal')).toThrow(/1 channel; a normal map needs three/);
-    expect([...sceneTexture('c.png', grey, 'base colour').data]).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4]);
-    expect(() => sceneTexture('label.png', png, 'base colour', true)).toThrow(/has no alpha, but its material is cut out by it/);
-    expect(() => decodeTexture('a.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 0, 4, 0, 0]))).toThrow(/JPEG/);
-  });
-  it('factors of a file are multiplied in, in light for colours, as they are for data', () => {
-    const t = sceneTexture(
-      'c.png',
-      encodePng({ width: 1, height: 1, channels: 3, depth: 8, data: Uint8Array.from([255, 188, 100]) }),
-      'base colour',
-    );
-    expect([...withFactors(t, [0.5029, 1, 0], 'base colour').data]).toEqual([188, 188, 0]);
-    expect([...withFactors(t, [1, 0.5, 0.1], 'roughness and metallic').data]).toEqual([255, 94, 10]);
-    expect(withFactors(t, [0, 0, 0], 'normal')).toBe(t);
-  });
-  it('PNG of either depth and JPEG are read, told by their bytes', () => {
-    expect([...decodeTexture('misnamed.jpg', png).data.slice(0, 3)]).toEqual([90, 90, 90]);
-    const deep = encodePng({ width: 1, height: 1, channels: 3, depth: 16, data: Uint16Array.from([65535, 32768, 0]) });
-    expect([...decodeTexture('d.png', deep).data]).toEqual([255, 128, 0]);
-    const jpg = jpeg.encode({ width: 8, height: 8, data: new Uint8Array(256).fill(128) }, 95).data;
-    const p = decodeTexture('p', new Uint8Array(jpg));
-    expect([p.width, p.height, p.channels]).toEqual([8, 8, 3]);
-    expect(Math.abs(p.data[0] - 128)).toBeLessThan(3);
   });
 });
 
