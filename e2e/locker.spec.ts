@@ -297,6 +297,8 @@ test('a locker from elsewhere: laid out at once, a seam drawn that a newer file 
     const words = (await controls.getByText(/px at 300 dpi/).textContent()) ?? '';
     const files = await downloads(page, () => controls.getByRole('button', { name: 'Template as SVG' }).click(), 1);
     const svg = [...files.values()][0].toString();
+    // Called as the part is, by whoever opens it elsewhere.
+    expect(svg).toContain(`<title>${words.split(':')[0].replace(/[<>&"]/g, '')}</title>`);
     const [width, height] = [...svg.matchAll(/(?:width|height)="([\d.]+)mm"/g)].map((m) => Number(m[1]) - 6);
     expect(words.replaceAll('\u202f', '')).toContain(`${Number(width.toFixed(1))} × ${Number(height.toFixed(1))} mm`);
     const [pdf] = (await downloads(page, () => controls.getByRole('button', { name: 'Template as PDF' }).click(), 1)).values();

@@ -145,8 +145,12 @@ describe('a template for artwork', () => {
     // The cut is the island within its bleed, y up.
     expect(low).toEqual([expect.closeTo(2, 2), expect.closeTo(2, 2)]);
     expect(high).toEqual([expect.closeTo(2 + t.islandMm[0], 2), expect.closeTo(2 + t.islandMm[1], 2)]);
-    const text = new TextDecoder('latin1').decode(bytes);
-    expect(text.startsWith('%PDF-1.')).toBe(true);
+    // The finished size, from corner to corner, is the island’s.
+    const trim = /\/TrimBox \[ (\S+) (\S+) (\S+) (\S+) \]/
+      .exec(new TextDecoder('latin1').decode(bytes))
+      ?.slice(1)
+      .map((x) => mm(Number(x)));
+    expect(trim).toEqual([2, 2, 2 + t.islandMm[0], 2 + t.islandMm[1]].map((x) => expect.closeTo(x, 2)));
   });
 
   it('says in a sentence what can’t be drawn', () => {

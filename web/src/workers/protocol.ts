@@ -191,7 +191,8 @@ export interface Work {
   };
   /** An island as a template for artwork: what it will be, or it as a file. */
   template: {
-    ask: { parts: Bytes; part: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'pdf' | 'png' };
+    /** With what the part is called: parts are kept without their names. */
+    ask: { parts: Bytes; part: string; name: string; island: number; options: TemplateOptions; as: 'words' | 'svg' | 'pdf' | 'png' };
     answer: { words: string; file: Bytes | null };
   };
   /** Where rays will begin, as lines round each part. */

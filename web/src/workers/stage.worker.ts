@@ -199,10 +199,10 @@ const handlers: Handlers = {
       map: bytes(layoutMap(laid, MAP_SIZE, (i, t) => ramp(values[i][3 * t]).map((x) => Math.round(255 * linearToSrgb(x))))),
     };
   },
-  async template({ parts, part, island, options, as }) {
+  async template({ parts, part, name, island, options, as }) {
     const found = decodeParts(parts).find((p) => p.id === part);
     if (!found) throw new WellmorphError('part/missing', 'That part is not there any more.');
-    const template = islandTemplate(found, island, options);
+    const template = islandTemplate({ name, mesh: found.mesh }, island, options);
     const words = templateWords(template);
     if (as === 'words') return { words, file: null };
     return { words, file: bytes(as === 'png' ? templatePng(found.mesh, template) : await sheetFile(templateSheet(template), as)) };

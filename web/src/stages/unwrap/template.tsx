@@ -32,22 +32,22 @@ export function IslandTemplate() {
   const { dpi, bleedMm } = options;
   useEffect(() => {
     setWords(null);
-    if (!parts || !chosen) return;
+    if (!parts || !chosen || !name) return;
     let gone = false;
     session.bench.pool
-      .run('template', { parts, ...chosen, options: { dpi, bleedMm }, as: 'words' })
+      .run('template', { parts, ...chosen, name, options: { dpi, bleedMm }, as: 'words' })
       .then((made) => !gone && setWords(made.words))
       .catch((error) => !gone && setWords(sentence(error)));
     return () => {
       gone = true;
     };
-  }, [session, parts, chosen, dpi, bleedMm]);
+  }, [session, parts, chosen, name, dpi, bleedMm]);
   if (!parts) return null;
   const save = async (as: 'svg' | 'pdf' | 'png') => {
-    if (!chosen) return;
+    if (!chosen || !name) return;
     try {
-      const { file } = await session.bench.pool.run('template', { parts, ...chosen, options, as });
-      if (file) download(`${fileName(name ?? 'island')}_island-${chosen.island + 1}.${as}`, file);
+      const { file } = await session.bench.pool.run('template', { parts, ...chosen, name, options, as });
+      if (file) download(`${fileName(name)}_island-${chosen.island + 1}.${as}`, file);
     } catch (error) {
       session.notify(sentence(error), 'error');
     }
