@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { AssetDocument } from './document';
 import { formAndInspect } from './forming';
-import { labelled, labelledText, unlabelled } from './labels';
+import { labelled, labelledSvg, labelledText, unlabelled } from './labels';
 import { MeshCache } from './mesh-cache';
 import { inputsOf, KEPT, nameOf, namesOf } from './results';
 
@@ -52,6 +52,9 @@ describe('labels', () => {
     expect(shown).not.toContain('⟦');
     expect(shown).toContain(`New ${lantern.parts.find((p) => p.id === 'font')?.name}`);
     expect(labelledText('⟦part gone⟧ and ⟦material m9⟧', lantern)).toBe('a removed part and a removed material');
+    const named = { ...lantern, parts: lantern.parts.map((p) => (p.id === 'font' ? { ...p, name: 'Öl & "Docht" <1>' } : p)) };
+    const svg = new TextEncoder().encode('<g id="⟦part font⟧"/>');
+    expect(new TextDecoder().decode(labelledSvg(svg, named))).toBe('<g id="Öl &#38; &#34;Docht&#34; &#60;1&#62;"/>');
   });
   it('names that look like marks stay what they are', () => {
     fc.assert(

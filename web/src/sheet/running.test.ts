@@ -242,6 +242,9 @@ describe('an imported pair', () => {
     expect(trials.map((t) => t.stage)).toEqual(['bake', 'unwrap']);
     const files = await store.exportFiles(session);
     expect(files?.map((f) => f.name)).toEqual(['tin.glb', 'tin_normal.png', 'tin_occlusion.png', 'tin_layout.png', 'tin_layout.svg']);
+    // Parts are called in it as they are on the sheet.
+    const layout = new TextDecoder().decode(files?.[4].bytes);
+    expect([...layout.matchAll(/<g id="([^"]*)"/g)].map((m) => m[1])).toEqual(document?.parts.map((p) => p.name));
     const report = await validator.validateBytes(files?.[0].bytes as Uint8Array);
     expect([report.issues.numErrors, report.issues.numWarnings]).toEqual([0, 0]);
   });

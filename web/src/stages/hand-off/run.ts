@@ -7,6 +7,7 @@ import { fileName } from '@wellmorph/core/pipeline/export';
 import { furtherFiles } from '@wellmorph/core/pipeline/further-files';
 import type { GatheredSet } from '@wellmorph/core/pipeline/gathered';
 import type { HandoffMaps } from '@wellmorph/core/pipeline/handoff';
+import { labelledSvg } from '@wellmorph/core/pipeline/labels';
 import type { AssetState, KeptBeside } from '@wellmorph/core/pipeline/preflight';
 import { nameOf, STAGES, type Stage } from '@wellmorph/core/pipeline/results';
 import { handoffTrial } from '@wellmorph/core/pipeline/trials';
@@ -212,7 +213,7 @@ export async function exportFiles(session: AssetSession): Promise<{ name: string
     if (freshLayout)
       files.push(
         { name: `${base}_layout.png`, bytes: await blobs.get(freshLayout.png) },
-        { name: `${base}_layout.svg`, bytes: await blobs.get(freshLayout.svg) },
+        { name: `${base}_layout.svg`, bytes: labelledSvg(await blobs.get(freshLayout.svg), document) },
       );
     return files;
   });

@@ -2,6 +2,7 @@
 
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import { labelledSvg } from '@wellmorph/core/pipeline/labels';
 import { useState } from 'react';
 import { useSession, useSheet } from '@/session/context';
 import { sentence } from '@/session/session';
@@ -35,7 +36,7 @@ export function LayoutPictures() {
         !ofSecond && !size
           ? { file: await session.bench.blobs.get(as === 'png' ? layout.png : layout.svg) }
           : await session.bench.pool.run('layoutPicture', { parts: layout.parts, size: size || own, second: ofSecond, as });
-      download(name, file);
+      download(name, as === 'svg' ? labelledSvg(file, document) : file);
     } catch (error) {
       session.notify(sentence(error), 'error');
     } finally {
