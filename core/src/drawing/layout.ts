@@ -2,6 +2,7 @@ import { encodePng } from '../image/png';
 import { type Edges, edgesOf, edgeValence } from '../mesh/connectivity';
 import { attribute, type PolyMesh, triangleCount } from '../mesh/polymesh';
 import { texelsOfTriangle } from '../uv/raster';
+import { escaped } from './escaped';
 
 /** A laid-out mesh by its name. */
 export interface LaidMesh {
@@ -98,7 +99,6 @@ function drawLine(rgba: Uint8Array, size: number, x0: number, y0: number, x1: nu
 
 /** The layout as SVG: one group per part, one path of outlines each, in pixels of the delivered texture. */
 export function layoutSvg(parts: readonly LaidMesh[], size: number): string {
-  const quoted = (s: string) => s.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
   const groups = parts.map(({ name, mesh }) => {
     const uv = attribute(mesh, 'uv', 'corner')?.data;
     let fill = '';
@@ -113,7 +113,7 @@ export function layoutSvg(parts: readonly LaidMesh[], size: number): string {
     let outline = '';
     for (let i = 0; i < lines.length; i += 4)
       outline += `M${(lines[i] * size).toFixed(2)} ${((1 - lines[i + 1]) * size).toFixed(2)}L${(lines[i + 2] * size).toFixed(2)} ${((1 - lines[i + 3]) * size).toFixed(2)}`;
-    return `<g id="${quoted(name)}"><path d="${fill}" fill="#ddebe6" stroke="#b9cbc5" stroke-width="0.5"/><path d="${outline}" fill="none" stroke="#1b2a33" stroke-width="1.2"/></g>`;
+    return `<g id="${escaped(name)}"><path d="${fill}" fill="#ddebe6" stroke="#b9cbc5" stroke-width="0.5"/><path d="${outline}" fill="none" stroke="#1b2a33" stroke-width="1.2"/></g>`;
   });
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}" viewBox="0 0 ${size} ${size}">${groups.join('')}</svg>\n`;
 }

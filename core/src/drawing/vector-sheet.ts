@@ -1,3 +1,5 @@
+import { escaped } from './escaped';
+
 /** Colour of ink, 0 … 255. */
 type Ink = readonly [number, number, number];
 
@@ -34,8 +36,6 @@ export function linesPath(list: ArrayLike<number>): string {
     path += `M${mmText(list[i])} ${mmText(list[i + 1])}L${mmText(list[i + 2])} ${mmText(list[i + 3])}`;
   return path;
 }
-
-const escaped = (words: string): string => words.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** As SVG: its width and height in mm, a unit of the drawing one of them, each layer a group of its own. */
 export function sheetSvg({ title, about, mm: [w, h], layers }: VectorSheet): string {

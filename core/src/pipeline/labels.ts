@@ -1,3 +1,4 @@
+import { escaped } from '../drawing/escaped';
 import type { Step } from '../form/steps';
 import type { AssetDocument } from './document';
 
@@ -67,10 +68,9 @@ export const labelledText = (text: string, document: AssetDocument): string =>
 
 /** A drawing, SVG, with every mark in it replaced by today's label, written as XML wants it: a drawing that is kept has marks too. */
 export function labelledSvg(svg: Uint8Array, document: AssetDocument): Uint8Array<ArrayBuffer> {
-  const text = new TextDecoder().decode(svg).replace(MARKS, (_, kind: Kind, id: string) => escapedXml(label(document, kind, id)));
+  const text = new TextDecoder().decode(svg).replace(MARKS, (_, kind: Kind, id: string) => escaped(label(document, kind, id)));
   return new TextEncoder().encode(text);
 }
-const escapedXml = (words: string): string => words.replace(/[<>&"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** A value with every mark in its texts replaced by today's label; bytes and typed arrays are left as they are. */
 export function labelled<T>(value: T, document: AssetDocument): T {

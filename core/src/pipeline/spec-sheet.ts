@@ -1,4 +1,5 @@
 import { FURTHER } from '../bake/maps/further';
+import { escaped } from '../drawing/escaped';
 import { EFFICACY } from '../light/exposure';
 import { printVerdicts } from '../print/verdict';
 import { figure } from '../units/lengths';
@@ -12,8 +13,6 @@ import { rangeWords } from './further-files';
 import { type AssetState, type KeptBeside, notCarried, type PreflightLine, preflight } from './preflight';
 import type { PrintedFigures } from './printed';
 import type { SolvedStage } from './render';
-
-const html = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 type Row = [label: string, value: string];
 
@@ -49,15 +48,15 @@ export function specSheet(
   const table = (title: string, rows: Row[], head?: Row) =>
     rows.length === 0
       ? ''
-      : `<section><h2>${html(title)}</h2><table>${head ? `<tr><th>${html(head[0])}</th><th>${html(head[1])}</th></tr>` : ''}${rows
-          .map(([a, b]) => `<tr><td>${html(a)}</td><td>${html(b)}</td></tr>`)
+      : `<section><h2>${escaped(title)}</h2><table>${head ? `<tr><th>${escaped(head[0])}</th><th>${escaped(head[1])}</th></tr>` : ''}${rows
+          .map(([a, b]) => `<tr><td>${escaped(a)}</td><td>${escaped(b)}</td></tr>`)
           .join('')}</table></section>`;
   const percent = (x: number, digits = 1) => `${figure(100 * x, digits)} %`;
   const size = ledger ? `${ledger.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm` : '–';
   const mark: Record<PreflightLine['level'], string> = { ok: '○', near: '◐', over: '◆' };
   const waived = state.findings.filter((f) => f.waived);
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>${html(document.name)} · spec sheet</title>
+<html lang="en"><head><meta charset="utf-8"><title>${escaped(document.name)} · spec sheet</title>
 <style>
 @page { size: A4; margin: 16mm }
 body { font: 10pt/1.45 'Archivo Variable', Archivo, 'Helvetica Neue', Arial, sans-serif; color: #1b2a33; background: #fcfaf4; max-width: 180mm; margin: 12mm auto; font-variant-numeric: tabular-nums }
@@ -68,8 +67,8 @@ td, th { padding: .7mm 0; border-bottom: .15mm solid #d9d1bf; vertical-align: to
 ul { margin: 0; padding-left: 4.5mm } img { max-width: 100%; max-height: 105mm; display: block; margin: 0 auto 5mm }
 @media print { body { margin: 0; background: none } }
 </style></head><body>
-<h1>${html(document.name)}</h1><p class="sub">${html(size)} · made on ${html(madeOn)}</p>
-${picture ? `<img src="${html(picture)}" alt="${html(document.name)}">` : ''}
+<h1>${escaped(document.name)}</h1><p class="sub">${escaped(size)} · made on ${escaped(madeOn)}</p>
+${picture ? `<img src="${escaped(picture)}" alt="${escaped(document.name)}">` : ''}
 <div class="columns">
 ${table('Brief', [
   ['Wanted size', `${brief.sizeMm.map((x) => figure(x, 1)).join(' × ')} mm`],
@@ -201,7 +200,7 @@ ${
 }
 </div>
 <section><h2>Preflight</h2><ul>${preflight(state)
-    .map((l) => `<li>${mark[l.level]} ${html(l.sentence)}</li>`)
+    .map((l) => `<li>${mark[l.level]} ${escaped(l.sentence)}</li>`)
     .join('')}</ul></section>
 ${
   waived.length
@@ -235,7 +234,7 @@ ${table(
   files.map((f): Row => [f.name, `${f.what}, ${figure(f.bytes / 1000, 0)} kB`]),
 )}
 <section><h2>What the formats can’t carry</h2><ul>${notCarried(document, document.handoff.include)
-    .map((s) => `<li>${html(s)}</li>`)
+    .map((s) => `<li>${escaped(s)}</li>`)
     .join('')}</ul></section>
 </body></html>
 `;
